@@ -1,0 +1,96 @@
+"""Bytes of an answer → JSON values, without harming long numbers, and with faults said in words (RFC 8259)."""
+
+from __future__ import annotations
+
+import codecs
+import json
+from typing import Any
+
+import orjson
+
+from .problem import fail
+from .quiet import collector_paused
+
+# Every digit becomes "0", so that a run of twenty digits is found by one fast search.
+_DIGITS = bytes(48 if 48 <= byte <= 57 else byte for byte in range(256))
+_LONG = b"0" * 20
+
+
+def to_utf8(data: bytes, charset: str = "") -> bytes:
+    """The same text in UTF-8 without a byte order mark; `charset` is what the answer's header names, if anything.
+
+    Raises:
+        ProblemError: ``not-text`` where the bytes are not of the charset.
+    """
+    if data.startswith(codecs.BOM_UTF8):
+        return data[3:]
+    wide = {codecs.BOM_UTF16_LE: "utf-16", codecs.BOM_UTF16_BE: "utf-16"}.get(data[:2])
+    name = wide or charset.strip().strip("\"'").lower() or "utf-8"
+    if name in ("utf-8", "utf8", "us-ascii", "ascii"):
+        return data
+    try:
+        return data.decode(name).encode()
+    except (LookupError, UnicodeError) as error:
+        raise fail(
+            "not-text",
+            f"The answer says that it is in the charset “{name}”, and it cannot be read so.",
+            do="Ask the service's owner which charset it sends.",
+        ) from error
+
+
+def parse_json(data: bytes) -> Any:
+    """Parse UTF-8 JSON text. Whole numbers keep every digit, however long they are.
+
+    Raises:
+        ProblemError: ``not-json`` or ``cut-off``, with line and column of the fault.
+    """
+    try:
+        with collector_paused():
+            if _LONG in data.translate(_DIGITS):
+                # orjson would turn a whole number of more than 64 bits into a float.
+                return json.loads(data)
+            return orjson.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise _explain(data, error) from error
+
+
+def _explain(data: bytes, error: Exception) -> Exception:
+    try:
+        text = data.decode()
+    except UnicodeDecodeError as fault:
+        return fail(
+            "not-json",
+            f"The answer is not JSON: byte {fault.start + 1} is not UTF-8 text.",
+            do="Look at the answer; the address may give a file of another kind.",
+        )
+    if isinstance(error, RecursionError):
+        return fail("not-json", "The answer is nested too deep to be read.", do="Ask for a smaller part of it.")
+    try:
+        json.loads(text)
+    except json.JSONDecodeError as fault:
+        if fault.pos >= len(text.rstrip()) or fault.msg.startswith("Unterminated string"):
+            return fail(
+                "cut-off",
+                f"The answer breaks off after {len(data):,} bytes, in line {fault.lineno}: it is cut-off JSON.",
+                do="Ask again; if it happens each time, ask for fewer rows a page.",
+            )
+        return fail(
+            "not-json",
+            f"The answer is not JSON: line {fault.lineno}, column {fault.colno}: {fault.msg}.",
+            do="Look at the answer; the address may give something else than data.",
+        )
+    except RecursionError:
+        return fail("not-json", "The answer is nested too deep to be read.", do="Ask for a smaller part of it.")
+    return fail(
+        "not-json",
+        "The answer holds a number that JSON does not know (NaN or Infinity), or a broken character.",
+        do="Ask the service's owner to send valid JSON.",
+    )
+
+
+def json_text(value: Any) -> str:
+    """A JSON value as compact text; long whole numbers and lone surrogates survive."""
+    try:
+        return orjson.dumps(value).decode()
+    except TypeError:
+        return json.dumps(value, ensure_ascii=False, separators=(",", ":"))

@@ -1,0 +1,126 @@
+"""Per-row lookups: rows → distinct calls → columns joined back. Equal values are asked once, misses are marked."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from .brief import LookUp
+from .calls import Call, build_address
+from .flatten import Cells, Ints
+from .json_text import json_text
+from .kinds import Miss, convert, guess_kind
+from .picking import pick
+from .problem import fail
+from .table import Table, TableColumn
+from .verdict import Answer, judge
+
+
+@dataclass(slots=True)
+class LookUpPlan:
+    """What a lookup will ask.
+
+    Attributes:
+        calls: the distinct calls, in the order in which the rows first need them.
+        call_of_row: for each row the index of its call, −1 where a value is empty and nothing is asked. Shape (rows,).
+    """
+
+    calls: list[Call]
+    call_of_row: Ints
+
+
+def plan_lookup(
+    look_up: LookUp,
+    table: Table,
+    bindings: Mapping[str, str | None],
+    base: str,
+    headers: Sequence[tuple[str, str]] = (),
+) -> LookUpPlan:
+    """Find the distinct calls that the rows need.
+
+    Raises:
+        ProblemError: ``lookup-column-unknown`` when the table has no such column, or a template problem.
+    """
+    columns: list[Cells] = []
+    for name in look_up.with_.values():
+        column = table.column(name)
+        if column is None:
+            have = ", ".join(heading.name for heading in table.columns[:20])
+            raise fail(
+                "lookup-column-unknown",
+                f"The lookup “{look_up.name}” wants the column “{name}”, and the table has none of that name.",
+                where=f"look up {look_up.name}",
+                do=f"The table's columns: {have}.",
+            )
+        columns.append(column)
+    calls: list[Call] = []
+    index_of: dict[tuple[Any, ...], int] = {}
+    call_of_row = np.full(table.height, -1, dtype=np.int64)
+    for row, values in enumerate(zip(*columns, strict=True)):
+        if any(value is None or value == "" or type(value) is Miss for value in values):
+            continue
+        # 1, 1.0 and True are equal in Python and differ in an address.
+        texts = tuple(_address_text(value) for value in values)
+        index = index_of.get(texts)
+        if index is None:
+            index = index_of[texts] = len(calls)
+            own = dict(zip(look_up.with_, texts, strict=True))
+            address = build_address(base, look_up.path, look_up.query, {**bindings, **own}, "column or parameter")
+            calls.append(Call("GET", address, tuple(headers), f"look up {look_up.name}", ", ".join(texts)))
+        call_of_row[row] = index
+    return LookUpPlan(calls, call_of_row)
+
+
+def _address_text(value: Any) -> str:
+    return value if isinstance(value, str) else json_text(value)
+
+
+def is_missing(look_up: LookUp, answer: Answer) -> bool:
+    """Whether the answer says that there is no such thing, which is a result and not a failure."""
+    return answer.failure is None and answer.status in look_up.missing
+
+
+def join_lookup(look_up: LookUp, table: Table, plan: LookUpPlan, answers: Sequence[Answer | None]) -> Table:
+    """A new table with the lookup's columns at its end.
+
+    Args:
+        answers: one for each of the plan's calls, in the same order; ``None`` for a call that was not made.
+    """
+    found: list[list[Any]] = [[] for _ in look_up.take]
+    for answer in answers:
+        for cell, values in zip(_cells(look_up, answer), found, strict=True):
+            values.append(cell)
+    taken = {column.name for column in table.columns}
+    columns = list(table.columns)
+    data: list[Cells] = list(table.data)
+    for wanted, values in zip(look_up.take, found, strict=True):
+        if wanted.kind is not None:
+            values, _ = convert(values, wanted.kind)
+        name = wanted.name if wanted.name not in taken else f"{look_up.name}.{wanted.name}"
+        taken.add(name)
+        # A row without a call gets the empty cell that stands at index -1.
+        cells = [*values, None]
+        data.append([cells[index] for index in plan.call_of_row.tolist()])
+        kind = wanted.kind or guess_kind(values)
+        columns.append(TableColumn(name, kind, look_up.name, wanted.place, wanted.unit))
+    return replace(table, columns=columns, data=data)
+
+
+def _cells(look_up: LookUp, answer: Answer | None) -> list[Any]:
+    if answer is None:
+        return [Miss("unasked", "not asked yet")] * len(look_up.take)
+    if is_missing(look_up, answer):
+        return [Miss("none", "not there")] * len(look_up.take)
+    verdict = judge(answer)
+    if verdict.problem is not None:
+        words = f"status {answer.status}" if answer.status else verdict.problem.kind.replace("-", " ")
+        return [Miss("failed", f"failed: {words}")] * len(look_up.take)
+    cells = []
+    for wanted in look_up.take:
+        values = pick(verdict.document, wanted.place).values
+        value = values[0] if values else None
+        cells.append(json_text(value) if isinstance(value, dict | list) else value)
+    return cells

@@ -1,0 +1,157 @@
+"""JSONPath (RFC 9535) → the records of an answer, and guesses at where they are."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import jsonpath_rfc9535
+from jsonpath_rfc9535.exceptions import JSONPathError
+
+from .places import EACH, Each, Place, format_place, format_pointer, parse_place
+from .problem import Problem, ProblemError
+
+
+@dataclass(frozen=True, slots=True)
+class Picked:
+    """What a JSONPath found in one answer.
+
+    Attributes:
+        values: the nodes' values, in document order.
+        pointers: for each value its JSON Pointer (RFC 6901). Empty where `list_pointer` tells them all.
+        list_pointer: the pointer of the one list whose items are the values, or ``None``.
+    """
+
+    values: list[Any]
+    pointers: list[str]
+    list_pointer: str | None = None
+
+    def pointer(self, index: int) -> str:
+        """The JSON Pointer of the value with that index."""
+        return self.pointers[index] if self.list_pointer is None else f"{self.list_pointer}/{index}"
+
+
+def check_path(path: str) -> None:
+    """Compile a JSONPath.
+
+    Raises:
+        ProblemError: ``path-unreadable``, with the position of the mistake.
+    """
+    if parse_place(path) is not None:
+        return
+    try:
+        jsonpath_rfc9535.compile(path)
+    except (JSONPathError, RecursionError) as error:
+        raise ProblemError(_path_problem(path, error)) from error
+
+
+def _path_problem(path: str, error: Exception) -> Problem:
+    token = getattr(error, "token", None)
+    at = "" if token is None else f" at character {token.index + 1}"
+    message = str(error).splitlines()[0] if str(error) else "it cannot be read"
+    message = message.split(", line ")[0].rstrip(".")
+    return Problem(
+        "path-unreadable",
+        f"The JSONPath has a mistake{at}: {message}.",
+        path[:200],
+        "A path starts with $ and goes on in steps, such as $.data[*] or $.data[?@.open == true].",
+    )
+
+
+def pick(document: Any, path: str) -> Picked:
+    """All nodes that the path selects.
+
+    A plain path such as ``$.a.b[*]`` takes a fast way with the same result as the full one.
+
+    Raises:
+        ProblemError: ``path-unreadable``.
+    """
+    place = parse_place(path)
+    if place is not None:
+        return _pick_plain(document, place)
+    check_path(path)
+    nodes = jsonpath_rfc9535.find(path, document)
+    values = [node.value for node in nodes]
+    return Picked(values, [format_pointer(tuple(node.location)) for node in nodes])
+
+
+def _pick_plain(document: Any, place: Place) -> Picked:
+    nodes: list[tuple[Any, tuple[str | int, ...]]] = [(document, ())]
+    for step, segment in enumerate(place):
+        last = step == len(place) - 1
+        if last and isinstance(segment, Each) and len(nodes) == 1 and isinstance(nodes[0][0], list):
+            return Picked(nodes[0][0], [], format_pointer(nodes[0][1]))
+        nodes = [found for node in nodes for found in _step(node, segment)]
+    return Picked([value for value, _ in nodes], [format_pointer(where) for _, where in nodes])
+
+
+def _step(node: tuple[Any, tuple[str | int, ...]], segment: object) -> list[tuple[Any, tuple[str | int, ...]]]:
+    value, where = node
+    if isinstance(segment, str):
+        return [(value[segment], (*where, segment))] if isinstance(value, dict) and segment in value else []
+    if isinstance(segment, int):
+        if isinstance(value, list) and -len(value) <= segment < len(value):
+            return [(value[segment], (*where, segment % len(value)))]
+        return []
+    if isinstance(value, list):
+        return [(item, (*where, index)) for index, item in enumerate(value)]
+    if isinstance(value, dict):
+        return [(item, (*where, name)) for name, item in value.items()]
+    return []
+
+
+def pick_number(document: Any, path: str | None) -> int | None:
+    """The whole number that a path points at, also when it stands there as text; ``None`` when there is none."""
+    if path is None:
+        return None
+    values = pick(document, path).values
+    value = values[0] if values else None
+    if isinstance(value, bool):
+        return None
+    if isinstance(value, int):
+        return value
+    if isinstance(value, float) and value.is_integer():
+        return int(value)
+    if isinstance(value, str) and value.strip().isdigit():
+        return int(value.strip())
+    return None
+
+
+@dataclass(frozen=True, slots=True)
+class RowsGuess:
+    """A list that looks like the rows, with the reason."""
+
+    path: str
+    count: int
+    why: str
+
+
+def guess_rows(document: Any) -> list[RowsGuess]:
+    """The lists of an answer that may hold the records, the likeliest first.
+
+    Looks through objects to a depth of six; lists inside records are not offered here.
+    """
+    found: list[tuple[float, RowsGuess]] = []
+
+    def walk(value: Any, place: Place) -> None:
+        if isinstance(value, list):
+            if not value:
+                found.append((0.0, RowsGuess(format_place((*place, EACH)), 0, "an empty list")))
+                return
+            objects = sum(isinstance(item, dict) for item in value[:100])
+            share = objects / min(len(value), 100)
+            why = f"a list of {len(value):,} " + (
+                "objects" if share == 1 else "values" if share == 0 else "mixed items"
+            )
+            score = (2.0 if share > 0.5 else 0.5) + min(len(value), 1000) / 1000 - 0.1 * len(place)
+            found.append((score, RowsGuess(format_place((*place, EACH)), len(value), why)))
+        elif isinstance(value, dict) and len(place) < 6:
+            for name, item in value.items():
+                walk(item, (*place, name))
+
+    walk(document, ())
+    found.sort(key=lambda pair: -pair[0])
+    guesses = [guess for _, guess in found]
+    if not guesses and isinstance(document, dict):
+        guesses.append(RowsGuess("$", 1, "the answer is a single object"))
+    return guesses

@@ -1,0 +1,100 @@
+"""Saved answers → table, lookups and all, so that reading them differently costs no call."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from .brief import Brief
+from .lookup import LookUpPlan, join_lookup, plan_lookup
+from .picking import Picked, pick
+from .problem import Problem
+from .reading import Reading, no_rows_problem, read_table
+from .service import Service
+from .table import Table
+from .verdict import Answer, judge
+
+
+@dataclass(slots=True)
+class Replay:
+    """A table made of saved answers.
+
+    Attributes:
+        table: the table, with the columns of lookups.
+        reading: what the reading of the records found, before lookups.
+        picked: for each page where its records were.
+        problem: why an answer could not be used; the table is then that of the answers before it.
+    """
+
+    table: Table
+    reading: Reading
+    picked: list[Picked] = field(default_factory=list)
+    problem: Problem | None = None
+
+
+def replay(
+    brief: Brief,
+    service: Service,
+    bindings: Mapping[str, str | None],
+    pages: list[Answer],
+    looked_up: Mapping[str, Answer],
+) -> Replay:
+    """Read answers again, as a brief says.
+
+    Args:
+        brief: the brief, which may differ from the one that asked for the answers.
+        service: the service, for the addresses of lookups.
+        bindings: parameter name → value.
+        pages: the answers of the pages, in order.
+        looked_up: address of a lookup's call → its answer; those that are missing are marked "not asked yet".
+
+    Raises:
+        ProblemError: the brief names a column, a path or a template that does not fit.
+    """
+    picked: list[Picked] = []
+    problem: Problem | None = None
+    for answer in pages:
+        verdict = judge(answer)
+        if verdict.problem is not None:
+            problem = verdict.problem
+            break
+        found = pick(verdict.document, brief.take.records)
+        if not found.values and not picked:
+            problem = no_rows_problem(verdict.document, brief.take.records)
+        picked.append(found)
+    reading = read_table(brief.take, picked)
+    table = reading.table
+    for look_up in brief.look_up:
+        plan = plan_lookup(look_up, table, bindings, service.base, service.fixed_headers())
+        table = join_lookup(look_up, table, plan, [looked_up.get(call.address) for call in plan.calls])
+    return Replay(table, reading, picked, problem)
+
+
+def reading_notes(reading: Reading) -> dict[str, Any]:
+    """What people should know of a reading, ready for JSON; empty when there is nothing to say."""
+    notes: dict[str, Any] = {}
+    if reading.absent:
+        notes["absent"] = reading.absent
+    if reading.fresh:
+        notes["not_taken"] = len(reading.fresh)
+    if reading.unfit:
+        notes["unfit"] = reading.unfit
+    if len(reading.table.page) != reading.records:
+        notes["records"] = reading.records
+    return notes
+
+
+def lookup_notes(plans: Mapping[str, LookUpPlan], answers: Mapping[str, list[Answer]], brief: Brief) -> dict[str, Any]:
+    """For each lookup how many calls it made, how many found nothing, and how many failed."""
+    notes = {}
+    for look_up in brief.look_up:
+        got = answers.get(look_up.name, [])
+        none = sum(answer.failure is None and answer.status in look_up.missing for answer in got)
+        failed = sum(
+            not (answer.failure is None and answer.status in look_up.missing) and judge(answer).problem is not None
+            for answer in got
+        )
+        rows = int((plans[look_up.name].call_of_row >= 0).sum()) if look_up.name in plans else 0
+        notes[look_up.name] = {"calls": len(got), "rows": rows, "none": none, "failed": failed}
+    return notes

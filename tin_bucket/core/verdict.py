@@ -1,0 +1,184 @@
+"""Is this an answer? Status, faults of transport, web pages instead of data, and the API's own words."""
+
+from __future__ import annotations
+
+import html
+import re
+from dataclasses import dataclass, field
+from typing import Any
+
+from .json_text import parse_json, to_utf8
+from .problem import Problem, ProblemError
+
+_TITLE = re.compile(r"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
+_WORD_KEYS = (
+    "message",
+    "detail",
+    "error_description",
+    "error",
+    "title",
+    "reason",
+    "description",
+    "errors",
+    "fault",
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """A response with its body, or the reason why there is none.
+
+    Attributes:
+        status: the HTTP status, 0 when there was no response.
+        headers: header names in lower case → value.
+        body: the body, already decompressed.
+        seconds: from sending the call to the last byte.
+        failure: what went wrong below HTTP, or ``None``.
+    """
+
+    status: int
+    headers: dict[str, str] = field(default_factory=dict)
+    body: bytes = b""
+    seconds: float = 0.0
+    failure: Problem | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """An answer's parsed document, or the problem with it."""
+
+    document: Any = None
+    problem: Problem | None = None
+
+
+_ADVICE = {
+    400: (
+        "call-refused",
+        "The service does not understand the call",
+        "Check the parameters and their spelling.",
+    ),
+    401: (
+        "key-refused",
+        "The service refused the key",
+        "Put in a valid key; everything that uses it works again then.",
+    ),
+    403: (
+        "key-refused",
+        "The service does not allow this",
+        "Check that the key is valid and may read this address.",
+    ),
+    404: (
+        "not-found",
+        "The service knows no such address",
+        "Check the path of the question, piece by piece.",
+    ),
+    405: (
+        "call-refused",
+        "The service does not allow this method here",
+        "Check the method in the service's docs.",
+    ),
+    408: ("service-slow", "The service gave up waiting", "Ask again."),
+    422: ("call-refused", "The service cannot use a value of the call", "Check the parameters' values."),
+    429: (
+        "too-many-calls",
+        "The service says that there were too many calls",
+        "Wait a little, then refresh again.",
+    ),
+}
+
+
+def judge(answer: Answer) -> Verdict:
+    """Tell a usable answer from everything else.
+
+    Returns:
+        A verdict with the parsed document (2xx and JSON), or with a problem that has no place yet; the caller
+        knows the call and adds it.
+    """
+    if answer.failure is not None:
+        return Verdict(problem=answer.failure)
+    if 300 <= answer.status < 400:
+        target = answer.headers.get("location", "")
+        return Verdict(
+            problem=Problem(
+                "redirected",
+                f"The service sends the call on to another place (status {answer.status}).",
+                do="A key only ever goes to its own service. If the API has moved, change the service's base address.",
+                words=target.split("?")[0][:200],
+            )
+        )
+    if not 200 <= answer.status < 300:
+        kind, what, do = _ADVICE.get(
+            answer.status,
+            (
+                "service-failed",
+                "The service failed",
+                "Ask again later; if it goes on, tell the service's owner.",
+            )
+            if answer.status >= 500
+            else ("call-refused", "The service refused the call", "Read the service's docs for this status."),
+        )
+        return Verdict(problem=Problem(kind, f"{what} (status {answer.status}).", do=do, words=api_words(answer)))
+    if not answer.body.strip():
+        return Verdict(
+            problem=Problem(
+                "empty-answer",
+                f"The answer is empty (status {answer.status}, no body).",
+                do="Check the address; this one may only take orders and give nothing back.",
+            )
+        )
+    try:
+        return Verdict(parse_json(to_utf8(answer.body, _charset(answer))))
+    except ProblemError as error:
+        page = _web_page_title(answer)
+        if page is not None and error.problem.kind == "not-json":
+            return Verdict(
+                problem=Problem(
+                    "web-page",
+                    "The answer is a web page, not data.",
+                    do="The address may be that of the docs or of a sign-in page; look for the API's own address.",
+                    words=page,
+                )
+            )
+        return Verdict(problem=error.problem)
+
+
+def _charset(answer: Answer) -> str:
+    content_type = answer.headers.get("content-type", "")
+    return content_type.partition("charset=")[2].split(";")[0]
+
+
+def _web_page_title(answer: Answer) -> str | None:
+    start = answer.body[:4000].lstrip().lower()
+    if not start.startswith((b"<!doctype html", b"<html")):
+        return None
+    match = _TITLE.search(answer.body[:20_000].decode("utf-8", "replace"))
+    return html.unescape(match[1]).strip()[:200] if match else ""
+
+
+def api_words(answer: Answer) -> str:
+    """The API's own explanation in an answer that is an error, at most 300 characters; empty when it gives none.
+
+    Reads problem details (RFC 9457 §3.1) and the usual members; for a web page its title.
+    """
+    page = _web_page_title(answer)
+    if page is not None:
+        return page
+    try:
+        document = parse_json(to_utf8(answer.body, _charset(answer)))
+    except ProblemError:
+        text = answer.body[:400].decode("utf-8", "replace").strip()
+        return " ".join(text.split())[:300] if text.isprintable() or "\n" in text else ""
+    return _words(document)[:300]
+
+
+def _words(value: Any, depth: int = 0) -> str:
+    if isinstance(value, str):
+        return " ".join(value.split())
+    if depth > 4:
+        return ""
+    if isinstance(value, list):
+        return next((words for item in value[:5] if (words := _words(item, depth + 1))), "")
+    if isinstance(value, dict):
+        lower = {key.lower(): item for key, item in value.items() if isinstance(key, str)}
+        return next((words for key in _WORD_KEYS if key in lower and (words := _words(lower[key], depth + 1))), "")
+    return ""

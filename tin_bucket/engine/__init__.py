@@ -1,0 +1,1 @@
+"""The shell around the core: real HTTP, a clock and the store."""

@@ -1,0 +1,57 @@
+"""Asking once: one call with a brief that need not be saved, and reading kept answers in other ways."""
+
+from __future__ import annotations
+
+import itertools
+from collections import OrderedDict
+from dataclasses import dataclass, field
+
+from tin_bucket.core.brief import Brief
+from tin_bucket.core.calls import Call
+from tin_bucket.core.paging import PagesGuess
+from tin_bucket.core.picking import RowsGuess
+from tin_bucket.core.problem import Problem
+from tin_bucket.core.replay import Replay
+from tin_bucket.core.verdict import Answer
+
+MOST_TRIALS = 24
+
+
+@dataclass(slots=True)
+class Trial:
+    """What came of asking once, or of reading anew. Lives in memory until newer ones push it out.
+
+    `answers` are in order; `calls` are without the key. `run_id` names the run whose answers these are, if any.
+    """
+
+    brief: Brief
+    bindings: dict[str, str | None]
+    calls: list[Call]
+    answers: list[Answer]
+    looked_up: dict[str, Answer]
+    replay: Replay | None
+    problem: Problem | None
+    asked: str
+    run_id: int | None = None
+    rows: list[RowsGuess] = field(default_factory=list)
+    pages: PagesGuess | None = None
+
+
+class Trials:
+    """The latest trials, by number."""
+
+    def __init__(self) -> None:
+        self._numbers = itertools.count(1)
+        self._kept: OrderedDict[int, Trial] = OrderedDict()
+
+    def add(self, trial: Trial) -> int:
+        """Keep a trial; returns its number."""
+        number = next(self._numbers)
+        self._kept[number] = trial
+        while len(self._kept) > MOST_TRIALS:
+            self._kept.popitem(last=False)
+        return number
+
+    def get(self, number: int) -> Trial | None:
+        """The trial of that number, if it is still kept."""
+        return self._kept.get(number)

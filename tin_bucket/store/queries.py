@@ -1,0 +1,159 @@
+"""Queries and every saved version of their briefs."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import datetime
+from typing import TYPE_CHECKING
+
+from tin_bucket.core.brief import Brief
+from tin_bucket.core.problem import fail
+
+if TYPE_CHECKING:
+    from .workspace import Workspace
+
+
+@dataclass(frozen=True, slots=True)
+class Query:
+    """A query with the brief that was saved last."""
+
+    id: int
+    name: str
+    brief_id: int
+    brief: Brief
+
+
+class Queries:
+    """Reads and writes queries."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self._workspace = workspace
+
+    def all(self) -> list[Query]:
+        """Every query, in the order in which they were made."""
+        with self._workspace.read() as db:
+            rows = db.execute(
+                "SELECT query.id, query.name, query.brief_id, brief.document FROM query"
+                " JOIN brief ON brief.id = query.brief_id ORDER BY query.id"
+            ).fetchall()
+        return [_query(row) for row in rows]
+
+    def get(self, query_id: int) -> Query:
+        """One query.
+
+        Raises:
+            ProblemError: ``query-unknown``.
+        """
+        with self._workspace.read() as db:
+            row = db.execute(
+                "SELECT query.id, query.name, query.brief_id, brief.document FROM query"
+                " JOIN brief ON brief.id = query.brief_id WHERE query.id = ?",
+                (query_id,),
+            ).fetchone()
+        if row is None:
+            raise fail(
+                "query-unknown",
+                f"There is no query {query_id}.",
+                where=f"query {query_id}",
+                do="Choose one on the desk.",
+            )
+        return _query(row)
+
+    def find(self, name_or_id: str) -> Query:
+        """A query by its name (any case) or its number.
+
+        Raises:
+            ProblemError: ``query-unknown``, with the names that there are.
+        """
+        everything = self.all()
+        for query in everything:
+            if query.name.lower() == name_or_id.lower() or str(query.id) == name_or_id:
+                return query
+        have = ", ".join(f"“{query.name}”" for query in everything[:20]) or "none"
+        raise fail(
+            "query-unknown",
+            f"There is no query “{name_or_id}”.",
+            where=str(self._workspace.home),
+            do=f"The workspace's queries: {have}.",
+        )
+
+    def add(self, brief: Brief, now: datetime) -> Query:
+        """Save a new query.
+
+        Raises:
+            ProblemError: ``name-taken``.
+        """
+        with self._workspace.write() as db:
+            try:
+                cursor = db.execute(
+                    "INSERT INTO query (name, made) VALUES (?, ?)",
+                    (brief.name, now.isoformat(timespec="seconds")),
+                )
+            except sqlite3.IntegrityError as error:
+                raise _taken(brief.name) from error
+            query_id = int(cursor.lastrowid or 0)
+            self._save_brief(db, query_id, brief, now)
+        return self.get(query_id)
+
+    def save(self, query_id: int, brief: Brief, now: datetime, based_on: int | None = None) -> Query:
+        """Save a new version of a query's brief.
+
+        Args:
+            based_on: the version that the change was made to; a newer one in the store is never overwritten.
+
+        Raises:
+            ProblemError: ``query-unknown``, ``name-taken`` or ``brief-changed-meanwhile``.
+        """
+        query = self.get(query_id)
+        if based_on is not None and based_on != query.brief_id:
+            raise fail(
+                "brief-changed-meanwhile",
+                "The query was saved from another window meanwhile.",
+                where=f"query “{query.name}”",
+                do="Load it anew, then make the change again.",
+            )
+        if brief != query.brief:
+            with self._workspace.write() as db:
+                try:
+                    db.execute("UPDATE query SET name = ? WHERE id = ?", (brief.name, query_id))
+                except sqlite3.IntegrityError as error:
+                    raise _taken(brief.name) from error
+                self._save_brief(db, query_id, brief, now)
+        return self.get(query_id)
+
+    def free_name(self, name: str) -> str:
+        """The name, or the name with a number behind it when it is taken."""
+        taken = {query.name.lower() for query in self.all()}
+        free, number = name, 2
+        while free.lower() in taken:
+            free, number = f"{name} {number}", number + 1
+        return free
+
+    def delete(self, query_id: int) -> None:
+        """Delete a query with its runs, snapshots, rows and saved answers."""
+        self.get(query_id)
+        with self._workspace.write() as db:
+            db.execute("UPDATE snapshot SET base = NULL WHERE query_id = ?", (query_id,))
+            db.execute("DELETE FROM query WHERE id = ?", (query_id,))
+            db.execute("DELETE FROM answer WHERE digest NOT IN (SELECT answer FROM call WHERE answer IS NOT NULL)")
+
+    def _save_brief(self, db: sqlite3.Connection, query_id: int, brief: Brief, now: datetime) -> None:
+        cursor = db.execute(
+            "INSERT INTO brief (query_id, saved, document) VALUES (?, ?, ?)",
+            (query_id, now.isoformat(timespec="seconds"), brief.model_dump_json(by_alias=True)),
+        )
+        db.execute("UPDATE query SET brief_id = ? WHERE id = ?", (cursor.lastrowid, query_id))
+
+
+def _query(row: sqlite3.Row) -> Query:
+    return Query(row["id"], row["name"], row["brief_id"], Brief.model_validate_json(row["document"]))
+
+
+def _taken(name: str) -> Exception:
+    return fail(
+        "name-taken",
+        f"There is already a query named “{name}”.",
+        where="the query's name",
+        do="Give it another name.",
+    )

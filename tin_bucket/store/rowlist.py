@@ -1,0 +1,99 @@
+"""Ordered lists of row ids as small byte strings: whole, or by what they share with another list.
+
+A whole list is its differences, in little-endian 64-bit whole numbers laid out byte by byte, compressed. A list
+told by another one (its base) is two bitmaps — which ids of the base are kept, in their order, and where between
+them ids of its own stand — and those own ids. That form is only used when it gives the list back exactly.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import zstandard
+
+from tin_bucket.core.compare import difference
+from tin_bucket.core.flatten import Ints
+
+_WHOLE, _SHARED = b"W", b"S"
+
+
+def encode(ids: Ints, base: Ints | None) -> bytes:
+    """Write a list; with a base, the smaller of the two forms.
+
+    Args:
+        ids: shape (rows,), any order, repeats allowed.
+        base: the list to tell it by, shape (base rows,).
+    """
+    whole = _WHOLE + _pack_ints(ids)
+    if base is None or not len(base) or not len(ids):
+        return whole
+    split = difference(base, ids)
+    kept = np.ones(len(base), dtype=bool)
+    kept[split.only_then] = False
+    own = np.zeros(len(ids), dtype=bool)
+    own[split.only_now] = True
+    if not np.array_equal(base[kept], ids[~own]):
+        return whole  # The kept rows changed their order.
+    parts = [_pack_bits(kept), _pack_bits(own), _pack_ints(ids[own])]
+    shared = _SHARED + np.array([len(ids), *map(len, parts)], dtype="<i8").tobytes() + b"".join(parts)
+    return shared if len(shared) < len(whole) else whole
+
+
+def needs_base(data: bytes) -> bool:
+    """Whether a written list is told by its base."""
+    return data[:1] == _SHARED
+
+
+def decode(data: bytes, base: Ints | None) -> Ints:
+    """Read a list that :func:`encode` wrote with the same base. Returns shape (rows,)."""
+    if data[:1] == _WHOLE:
+        return _unpack_ints(data[1:])
+    assert base is not None
+    head = np.frombuffer(data[1:33], dtype="<i8")
+    rows, sizes = int(head[0]), head[1:].tolist()
+    first, second = 33 + sizes[0], 33 + sizes[0] + sizes[1]
+    kept = _unpack_bits(data[33:first], len(base))
+    own = _unpack_bits(data[first:second], rows)
+    ids = np.empty(rows, dtype=np.int64)
+    ids[own] = _unpack_ints(data[second:])
+    ids[~own] = base[kept]
+    return ids
+
+
+def pack_columns(columns: list[Ints | None]) -> bytes:
+    """Several lists of whole numbers of any length as one byte string."""
+    parts = [b"" if column is None else _pack_ints(column) for column in columns]
+    return np.array([len(part) for part in parts], dtype="<i8").tobytes() + b"".join(parts)
+
+
+def unpack_columns(data: bytes, count: int) -> list[Ints | None]:
+    """The lists that :func:`pack_columns` wrote."""
+    sizes = np.frombuffer(data[: 8 * count], dtype="<i8").tolist()
+    out: list[Ints | None] = []
+    at = 8 * count
+    for size in sizes:
+        out.append(_unpack_ints(data[at : at + size]) if size else None)
+        at += size
+    return out
+
+
+def _pack_ints(values: Ints) -> bytes:
+    # Differences of neighbours are mostly 1; with equal bytes side by side they compress to almost nothing.
+    steps = np.diff(values, prepend=0).astype("<i8")
+    planes = steps.view(np.uint8).reshape(-1, 8).T
+    return zstandard.ZstdCompressor(level=3).compress(np.ascontiguousarray(planes).tobytes())
+
+
+def _unpack_ints(data: bytes) -> Ints:
+    raw = zstandard.ZstdDecompressor().decompress(data)
+    planes = np.frombuffer(raw, dtype=np.uint8).reshape(8, -1).T
+    steps = np.ascontiguousarray(planes).view("<i8").reshape(-1)
+    return np.cumsum(steps, dtype=np.int64)
+
+
+def _pack_bits(mask: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> bytes:
+    return zstandard.ZstdCompressor(level=3).compress(np.packbits(mask).tobytes())
+
+
+def _unpack_bits(data: bytes, count: int) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    raw = zstandard.ZstdDecompressor().decompress(data)
+    return np.unpackbits(np.frombuffer(raw, dtype=np.uint8), count=count).astype(bool)

@@ -1,0 +1,150 @@
+"""The row store: each distinct row of a query's table once, known by an id."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import numpy as np
+import orjson
+
+from tin_bucket.core.flatten import Ints
+from tin_bucket.core.kinds import Miss
+
+_CHUNK = 900  # Placeholders in one statement; every SQLite takes 999.
+
+
+def _special(value: Any) -> Any:
+    if isinstance(value, Miss):
+        return {"miss": value.reason, "words": value.words}
+    raise TypeError
+
+
+def encode_row(values: Sequence[Any]) -> bytes:
+    """A row as JSON text. A missed lookup is an object, which no other cell ever is."""
+    try:
+        return orjson.dumps(values, default=_special)
+    except TypeError:
+        # Whole numbers over 64 bits, and text with lone surrogates, which orjson does not write.
+        return json.dumps(list(values), default=_special, separators=(",", ":")).encode()
+
+
+def decode_row(content: bytes) -> tuple[Any, ...]:
+    """The row's values in the order of its layout."""
+    values = orjson.loads(content) if len(content) < 20 or not _long_number(content) else json.loads(content)
+    if b'{"miss":' in content:
+        values = [Miss(cell["miss"], cell["words"]) if type(cell) is dict else cell for cell in values]
+    return tuple(values)
+
+
+_DIGITS = bytes(48 if 48 <= byte <= 57 else byte for byte in range(256))
+
+
+def _long_number(content: bytes) -> bool:
+    return b"0" * 20 in content.translate(_DIGITS)
+
+
+def layout_id(db: sqlite3.Connection, names: Iterable[str]) -> int:
+    """The id of a set of column names, whatever their order; made when it is new."""
+    text = json.dumps(sorted(names))
+    db.execute("INSERT OR IGNORE INTO layout (names) VALUES (?)", (text,))
+    return int(db.execute("SELECT id FROM layout WHERE names = ?", (text,)).fetchone()[0])
+
+
+def layout_names(db: sqlite3.Connection, layout: int) -> list[str]:
+    """The sorted names of a layout."""
+    names: list[str] = json.loads(db.execute("SELECT names FROM layout WHERE id = ?", (layout,)).fetchone()[0])
+    return names
+
+
+def store_rows(db: sqlite3.Connection, query_id: int, layout: int, contents: list[bytes]) -> Ints:
+    """Give every row its id; content that the query's table has had before keeps the id it has.
+
+    Args:
+        contents: encoded rows, in the order of the table.
+
+    Returns:
+        The ids, shape (rows,).
+    """
+    if not contents:
+        return np.zeros(0, dtype=np.int64)
+    digests = _digests(contents)
+    _, first, inverse = np.unique(digests[:, 0], return_index=True, return_inverse=True)
+    if not np.array_equal(digests[first[inverse], 1], digests[:, 1]):
+        first, inverse = _unique_by_content(contents)
+    distinct = digests[first]
+    ids = _known_ids(db, query_id, layout, distinct)
+    fresh = np.flatnonzero(ids < 0)
+    if len(fresh):
+        # In the order of the table, so that neighbours are stored side by side.
+        fresh = fresh[np.argsort(first[fresh], kind="stable")]
+        start = int(db.execute("SELECT coalesce(max(first_row + count), 1) FROM row_batch").fetchone()[0])
+        ids[fresh] = np.arange(start, start + len(fresh))
+        db.execute(
+            "INSERT INTO row_batch VALUES (?, ?, ?, ?, ?)",
+            (start, query_id, layout, len(fresh), distinct[fresh].tobytes()),
+        )
+        picked = first[fresh].tolist()
+        db.executemany("INSERT INTO row VALUES (?, ?)", zip(ids[fresh].tolist(), map(contents.__getitem__, picked)))  # noqa: B905
+    out: Ints = ids[inverse.reshape(-1)]
+    return out
+
+
+def _digests(contents: list[bytes]) -> Ints:
+    """Two 64-bit halves of a 128-bit digest of each row, shape (rows, 2)."""
+    blake = hashlib.blake2b
+    joined = b"".join([blake(content, digest_size=16).digest() for content in contents])
+    return np.frombuffer(joined, dtype="<i8").reshape(-1, 2)
+
+
+def _unique_by_content(contents: list[bytes]) -> tuple[Ints, Ints]:
+    """The slow and certain way, for the case that half a digest collides."""
+    index: dict[bytes, int] = {}
+    first: list[int] = []
+    inverse = []
+    for position, content in enumerate(contents):
+        if content not in index:
+            index[content] = len(first)
+            first.append(position)
+        inverse.append(index[content])
+    return np.array(first, dtype=np.int64), np.array(inverse, dtype=np.int64)
+
+
+def _known_ids(db: sqlite3.Connection, query_id: int, layout: int, digests: Ints) -> Ints:
+    """The ids that rows with these digests have, −1 for new ones. Shape (digests,)."""
+    out = np.full(len(digests), -1, dtype=np.int64)
+    batches = db.execute(
+        "SELECT first_row, count, digests FROM row_batch WHERE query_id = ? AND layout_id = ?",
+        (query_id, layout),
+    ).fetchall()
+    if not batches:
+        return out
+    known = np.frombuffer(b"".join([batch["digests"] for batch in batches]), dtype="<i8").reshape(-1, 2)
+    ids = np.concatenate(
+        [np.arange(batch["first_row"], batch["first_row"] + batch["count"], dtype=np.int64) for batch in batches]
+    )
+    order = np.argsort(known[:, 0], kind="stable")
+    known, ids = known[order], ids[order]
+    at = np.minimum(np.searchsorted(known[:, 0], digests[:, 0]), len(known) - 1)
+    # Both halves must agree; a row whose first half collides is simply stored again.
+    hit = np.all(known[at] == digests, axis=1)
+    out[hit] = ids[at[hit]]
+    return out
+
+
+def load_rows(db: sqlite3.Connection, ids: Ints) -> list[tuple[Any, ...]]:
+    """The rows with these ids, in the order of `ids`, each in the order of its layout."""
+    wanted = np.unique(ids).tolist()
+    found: dict[int, tuple[Any, ...]] = {}
+    for start in range(0, len(wanted), _CHUNK):
+        chunk = wanted[start : start + _CHUNK]
+        if chunk[-1] - chunk[0] == len(chunk) - 1:
+            rows = db.execute("SELECT id, content FROM row WHERE id BETWEEN ? AND ?", (chunk[0], chunk[-1]))
+        else:
+            rows = db.execute(f"SELECT id, content FROM row WHERE id IN ({','.join('?' * len(chunk))})", chunk)
+        for row_id, content in rows:
+            found[row_id] = decode_row(content)
+    return [found[row_id] for row_id in ids.tolist()]

@@ -1,0 +1,270 @@
+"""The history of runs and of their calls."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import TYPE_CHECKING, Any
+
+from tin_bucket.core.calls import Call
+from tin_bucket.core.problem import Problem, fail
+from tin_bucket.core.verdict import Answer
+
+from .archive import pack
+
+if TYPE_CHECKING:
+    from .workspace import Workspace
+
+# whole: every row is there; short: rows are missing, or may be; the others kept nothing.
+STATES = ("running", "whole", "short", "failed", "cancelled", "broken off")
+
+
+@dataclass(slots=True)
+class Run:
+    """One refresh, or one that was asked for.
+
+    `notes` holds what people should know of a run that is no problem: what stopped the turning of pages, fields that
+    came or went, lookups that missed.
+    """
+
+    id: int
+    query_id: int
+    cause: str
+    state: str
+    started: str
+    ended: str | None = None
+    calls: int = 0
+    records: int = 0
+    rows: int = 0
+    stated_total: int | None = None
+    stop: str | None = None
+    bindings: dict[str, str | None] = field(default_factory=dict)
+    notes: dict[str, Any] = field(default_factory=dict)
+    problem: Problem | None = None
+    snapshot_id: int | None = None
+    query_name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class MadeCall:
+    """A call that was made, and its answer. The call is without its key; the answer is scrubbed of it."""
+
+    number: int
+    call: Call
+    answer: Answer
+    sent: str
+    records: int
+    problem: Problem | None
+
+
+@dataclass(frozen=True, slots=True)
+class CallRecord:
+    """A call as the history tells it."""
+
+    number: int
+    stage: str
+    label: str
+    method: str
+    address: str
+    headers: list[list[str]]
+    status: int
+    answer_headers: dict[str, str]
+    sent: str
+    seconds: float
+    size: int
+    records: int
+    has_answer: bool
+    problem: Problem | None
+
+
+_SELECT = (
+    "SELECT run.*, query.name AS query_name, snapshot.id AS snapshot_id FROM run"
+    " JOIN query ON query.id = run.query_id LEFT JOIN snapshot ON snapshot.run_id = run.id"
+)
+
+
+class Runs:
+    """Reads and writes runs."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self._workspace = workspace
+
+    def begin(self, query_id: int, brief: str, bindings: dict[str, str | None], cause: str, now: datetime) -> int:
+        """Note that a run has begun; returns its number."""
+        with self._workspace.write() as db:
+            cursor = db.execute(
+                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started)"
+                " VALUES (?, ?, ?, ?, ?, 'running', ?)",
+                (
+                    query_id,
+                    brief,
+                    json.dumps(bindings),
+                    cause,
+                    self._workspace.process,
+                    now.isoformat(timespec="milliseconds"),
+                ),
+            )
+            return int(cursor.lastrowid or 0)
+
+    def add_calls(self, run_id: int, made: list[MadeCall]) -> None:
+        """Store calls with their answers."""
+        rows, bodies = [], []
+        for one in made:
+            digest = None
+            if one.answer.failure is None:
+                digest, body = pack(one.answer.body)
+                bodies.append((digest, body))
+            rows.append(
+                (
+                    run_id,
+                    one.number,
+                    one.call.stage,
+                    one.call.label,
+                    one.call.method,
+                    one.call.address,
+                    json.dumps(one.call.headers),
+                    one.answer.status,
+                    json.dumps(one.answer.headers),
+                    one.sent,
+                    one.answer.seconds,
+                    len(one.answer.body),
+                    one.records,
+                    digest,
+                    _problem_text(one.problem),
+                )
+            )
+        with self._workspace.write() as db:
+            db.executemany("INSERT OR IGNORE INTO answer (digest, body) VALUES (?, ?)", bodies)
+            db.executemany(f"INSERT INTO call VALUES ({','.join('?' * 15)})", rows)
+
+    def end(self, db: sqlite3.Connection, run: Run, now: datetime) -> None:
+        """Write how a run ended, inside the caller's transaction."""
+        db.execute(
+            "UPDATE run SET state=:state, ended=:ended, calls=:calls, records=:records, rows=:rows,"
+            " stated_total=:total, stop=:stop, notes=:notes, problem=:problem WHERE id=:id",
+            {
+                "id": run.id,
+                "state": run.state,
+                "ended": now.isoformat(timespec="milliseconds"),
+                "calls": run.calls,
+                "records": run.records,
+                "rows": run.rows,
+                "total": run.stated_total,
+                "stop": run.stop,
+                "notes": json.dumps(run.notes),
+                "problem": _problem_text(run.problem),
+            },
+        )
+
+    def mark_broken_off(self) -> int:
+        """Mark the running runs whose process is gone; returns how many there were."""
+        with self._workspace.read() as db:
+            processes = [row[0] for row in db.execute("SELECT DISTINCT process FROM run WHERE state = 'running'")]
+        gone = [process for process in processes if not self._workspace.is_alive(process)]
+        if not gone:
+            return 0
+        problem = Problem(
+            "broken-off",
+            "The program ended in the middle of this run.",
+            "",
+            "Refresh again. Earlier snapshots are as they were.",
+        )
+        marks = ",".join("?" * len(gone))
+        with self._workspace.write() as db:
+            return db.execute(
+                "UPDATE run SET state = 'broken off', problem = ?, ended = coalesce((SELECT max(sent) FROM call"
+                " WHERE run_id = run.id), started), calls = (SELECT count(*) FROM call WHERE run_id = run.id),"
+                " records = (SELECT coalesce(sum(records), 0) FROM call WHERE run_id = run.id AND stage = 'pages')"
+                f" WHERE state = 'running' AND process IN ({marks})",
+                (_problem_text(problem), *gone),
+            ).rowcount
+
+    def get(self, run_id: int) -> Run:
+        """One run.
+
+        Raises:
+            ProblemError: ``run-unknown``.
+        """
+        with self._workspace.read() as db:
+            row = db.execute(f"{_SELECT} WHERE run.id = ?", (run_id,)).fetchone()
+        if row is None:
+            raise fail(
+                "run-unknown",
+                f"There is no run {run_id}.",
+                where=f"run {run_id}",
+                do="Choose one on the page Runs.",
+            )
+        return _run(row)
+
+    def brief_of(self, run_id: int) -> str:
+        """The brief, as JSON text, that a run was made with."""
+        with self._workspace.read() as db:
+            return str(db.execute("SELECT brief FROM run WHERE id = ?", (run_id,)).fetchone()[0])
+
+    def latest(self, query_id: int | None = None, most: int = 100) -> list[Run]:
+        """Runs, the newest first; of one query, or of all."""
+        where, values = ("WHERE run.query_id = ?", (query_id, most)) if query_id is not None else ("", (most,))
+        with self._workspace.read() as db:
+            rows = db.execute(f"{_SELECT} {where} ORDER BY run.id DESC LIMIT ?", values).fetchall()
+        return [_run(row) for row in rows]
+
+    def running(self) -> list[Run]:
+        """The runs that go on now."""
+        with self._workspace.read() as db:
+            return [_run(row) for row in db.execute(f"{_SELECT} WHERE run.state = 'running'").fetchall()]
+
+    def calls(self, run_id: int) -> list[CallRecord]:
+        """A run's calls in the order in which they were made."""
+        with self._workspace.read() as db:
+            rows = db.execute("SELECT * FROM call WHERE run_id = ? ORDER BY number", (run_id,)).fetchall()
+        return [_call(row) for row in rows]
+
+
+def _problem_text(problem: Problem | None) -> str | None:
+    return None if problem is None else json.dumps(problem.as_dict())
+
+
+def _problem(text: str | None) -> Problem | None:
+    return None if text is None else Problem(**json.loads(text))
+
+
+def _run(row: sqlite3.Row) -> Run:
+    return Run(
+        id=row["id"],
+        query_id=row["query_id"],
+        cause=row["cause"],
+        state=row["state"],
+        started=row["started"],
+        ended=row["ended"],
+        calls=row["calls"],
+        records=row["records"],
+        rows=row["rows"],
+        stated_total=row["stated_total"],
+        stop=row["stop"],
+        bindings=json.loads(row["bindings"]),
+        notes=json.loads(row["notes"]),
+        problem=_problem(row["problem"]),
+        snapshot_id=row["snapshot_id"],
+        query_name=row["query_name"],
+    )
+
+
+def _call(row: sqlite3.Row) -> CallRecord:
+    return CallRecord(
+        number=row["number"],
+        stage=row["stage"],
+        label=row["label"],
+        method=row["method"],
+        address=row["address"],
+        headers=json.loads(row["headers"]),
+        status=row["status"],
+        answer_headers=json.loads(row["answer_headers"]),
+        sent=row["sent"],
+        seconds=row["seconds"],
+        size=row["size"],
+        records=row["records"],
+        has_answer=row["answer"] is not None,
+        problem=_problem(row["problem"]),
+    )

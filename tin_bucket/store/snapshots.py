@@ -1,0 +1,256 @@
+"""Snapshots: dated copies of a query's table, each an ordered list of row ids."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections import OrderedDict
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass
+from datetime import datetime
+from threading import Lock
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from tin_bucket.core.compare import Comparison, compare, difference
+from tin_bucket.core.flatten import Ints
+from tin_bucket.core.problem import fail
+from tin_bucket.core.table import Table, TableColumn
+
+from . import rowlist, rows
+
+if TYPE_CHECKING:
+    from .workspace import Workspace
+
+MOST_DEPTH = 24  # How many lists may be told one by the other before one is written whole again.
+_CACHED_LISTS = 24
+
+
+@dataclass(frozen=True, slots=True)
+class Snapshot:
+    """A dated copy of a table, without its rows.
+
+    `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
+    """
+
+    id: int
+    query_id: int
+    run_id: int
+    taken: str
+    columns: list[TableColumn]
+    match: list[str]
+    rows: int
+    whole: bool
+    stated_total: int | None
+    since: dict[str, int]
+
+
+class Snapshots:
+    """Reads and writes snapshots."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self._workspace = workspace
+        self._lists: OrderedDict[int, Ints] = OrderedDict()
+        self._lock = Lock()
+
+    def add(
+        self,
+        db: sqlite3.Connection,
+        query_id: int,
+        run_id: int,
+        table: Table,
+        *,
+        match: list[str],
+        whole: bool,
+        stated_total: int | None,
+        now: datetime,
+    ) -> int:
+        """Store a table as a snapshot, inside the caller's transaction; returns the snapshot's number."""
+        names = [column.name for column in table.columns]
+        layout = rows.layout_id(db, names)
+        order = sorted(range(len(names)), key=names.__getitem__)
+        ordered = [table.data[index] for index in order]
+        encode = rows.encode_row
+        contents = [encode(row) for row in zip(*ordered, strict=True)] if ordered else [b"[]"] * table.height
+        ids = rows.store_rows(db, query_id, layout, contents)
+        before = db.execute(
+            "SELECT id, depth FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
+            (query_id,),
+        ).fetchone()
+        base_id, base, depth = None, None, 0
+        if before is not None and before["depth"] < MOST_DEPTH:
+            base_id, depth = before["id"], before["depth"] + 1
+            base = self._ids(db, base_id)
+        packed = rowlist.encode(ids, base)
+        if not rowlist.needs_base(packed):
+            base_id, depth = None, 0
+        cursor = db.execute(
+            "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, whole, stated_total,"
+            " since, base, depth, row_ids, origins) VALUES (:query, :run, :taken, :headings, :match, :layout, :rows,"
+            " :whole, :total, '{}', :base, :depth, :ids, :origins)",
+            {
+                "query": query_id,
+                "run": run_id,
+                "taken": now.isoformat(timespec="seconds"),
+                "headings": json.dumps([asdict(column) for column in table.columns]),
+                "match": json.dumps(match),
+                "layout": layout,
+                "rows": table.height,
+                "whole": int(whole),
+                "total": stated_total,
+                "base": base_id,
+                "depth": depth,
+                "ids": packed,
+                "origins": rowlist.pack_columns([table.page, table.record, table.item]),
+            },
+        )
+        snapshot_id = int(cursor.lastrowid or 0)
+        if before is not None:
+            since = self._compare(db, before["id"], snapshot_id, match).counts()
+            since.pop("same")
+            db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), snapshot_id))
+        with self._lock:
+            # The transaction may still be given up, and the number be used again.
+            self._lists.pop(snapshot_id, None)
+        return snapshot_id
+
+    # Reading ---------------------------------------------------------------------------------------------------
+
+    def of_query(self, query_id: int) -> list[Snapshot]:
+        """A query's snapshots, the oldest first."""
+        with self._workspace.read() as db:
+            found = db.execute(
+                f"SELECT {_FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,)
+            ).fetchall()
+        return [_snapshot(row) for row in found]
+
+    def get(self, snapshot_id: int) -> Snapshot:
+        """One snapshot.
+
+        Raises:
+            ProblemError: ``snapshot-unknown``.
+        """
+        with self._workspace.read() as db:
+            row = db.execute(f"SELECT {_FIELDS} FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+        if row is None:
+            raise fail(
+                "snapshot-unknown",
+                f"There is no snapshot {snapshot_id}.",
+                where=f"snapshot {snapshot_id}",
+                do="Choose one on the query's time line.",
+            )
+        return _snapshot(row)
+
+    def latest(self, query_id: int) -> Snapshot | None:
+        """A query's newest snapshot, if it has one."""
+        with self._workspace.read() as db:
+            row = db.execute(
+                f"SELECT {_FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
+                (query_id,),
+            ).fetchone()
+        return None if row is None else _snapshot(row)
+
+    def window(self, snapshot_id: int, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Rows `start` to `start + count` of a snapshot, in the order of its columns."""
+        with self._workspace.read() as db:
+            ids = self._ids(db, snapshot_id)[start : start + count]
+            return self._load(db, snapshot_id, ids)
+
+    def all_rows(self, snapshot_id: int, chunk: int = 10_000) -> Iterator[tuple[Any, ...]]:
+        """Every row of a snapshot in order, read a chunk at a time."""
+        height = self.get(snapshot_id).rows
+        for start in range(0, height, chunk):
+            yield from self.window(snapshot_id, start, chunk)
+
+    def rows_at(self, snapshot_id: int, positions: Ints) -> list[tuple[Any, ...]]:
+        """The rows at some positions of a snapshot."""
+        with self._workspace.read() as db:
+            return self._load(db, snapshot_id, self._ids(db, snapshot_id)[positions])
+
+    def origin(self, snapshot_id: int, position: int) -> tuple[int, int, int | None]:
+        """Where a row came from: index of the page, of the record in it, and of the list item, if any."""
+        with self._workspace.read() as db:
+            data = db.execute("SELECT origins FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0]
+        page, record, item = rowlist.unpack_columns(data, 3)
+        assert page is not None
+        assert record is not None
+        return int(page[position]), int(record[position]), None if item is None else int(item[position])
+
+    def compare(self, then_id: int, now_id: int, match: list[str] | None = None) -> Comparison:
+        """Lay two snapshots of one query over each other; rows match by the newer one's match columns.
+
+        Raises:
+            ProblemError: ``snapshot-unknown``, or ``snapshots-apart`` when they are of two queries.
+        """
+        then, now = self.get(then_id), self.get(now_id)
+        if then.query_id != now.query_id:
+            raise fail(
+                "snapshots-apart",
+                "These two snapshots are of different queries.",
+                where=f"snapshots {then_id} and {now_id}",
+                do="Choose two dates of one query.",
+            )
+        with self._workspace.read() as db:
+            return self._compare(db, then_id, now_id, now.match if match is None else match)
+
+    def _compare(self, db: sqlite3.Connection, then_id: int, now_id: int, match: list[str]) -> Comparison:
+        then_ids, now_ids = self._ids(db, then_id), self._ids(db, now_id)
+        then_names, now_names = (self._layout(db, snapshot_id) for snapshot_id in (then_id, now_id))
+        split = difference(then_ids, now_ids)
+        return compare(
+            then_ids,
+            now_ids,
+            split,
+            rows.load_rows(db, then_ids[split.only_then]),
+            rows.load_rows(db, now_ids[split.only_now]),
+            then_names,
+            now_names,
+            match,
+        )
+
+    def _layout(self, db: sqlite3.Connection, snapshot_id: int) -> list[str]:
+        row = db.execute("SELECT layout_id FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+        return rows.layout_names(db, row[0])
+
+    def _load(self, db: sqlite3.Connection, snapshot_id: int, ids: Ints) -> list[tuple[Any, ...]]:
+        row = db.execute("SELECT headings, layout_id FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+        stored = {name: index for index, name in enumerate(rows.layout_names(db, row["layout_id"]))}
+        order = [stored[heading["name"]] for heading in json.loads(row["headings"])]
+        return [tuple([values[index] for index in order]) for values in rows.load_rows(db, ids)]
+
+    def _ids(self, db: sqlite3.Connection, snapshot_id: int) -> Ints:
+        with self._lock:
+            known = self._lists.get(snapshot_id)
+            if known is not None:
+                self._lists.move_to_end(snapshot_id)
+                return known
+        row = db.execute("SELECT base, row_ids FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+        if row is None:
+            return np.zeros(0, dtype=np.int64)
+        base = self._ids(db, row["base"]) if rowlist.needs_base(row["row_ids"]) else None
+        ids = rowlist.decode(row["row_ids"], base)
+        ids.setflags(write=False)
+        with self._lock:
+            self._lists[snapshot_id] = ids
+            while len(self._lists) > _CACHED_LISTS:
+                self._lists.popitem(last=False)
+        return ids
+
+
+_FIELDS = "id, query_id, run_id, taken, headings, match, rows, whole, stated_total, since"
+
+
+def _snapshot(row: sqlite3.Row) -> Snapshot:
+    return Snapshot(
+        id=row["id"],
+        query_id=row["query_id"],
+        run_id=row["run_id"],
+        taken=row["taken"],
+        columns=[TableColumn(**heading) for heading in json.loads(row["headings"])],
+        match=json.loads(row["match"]),
+        rows=row["rows"],
+        whole=bool(row["whole"]),
+        stated_total=row["stated_total"],
+        since=json.loads(row["since"]),
+    )
