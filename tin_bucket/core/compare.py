@@ -91,6 +91,7 @@ class Comparison:
         new_columns: columns that only the newer table has; they are not compared.
         gone_columns: columns that only the older table has; they are not compared.
         repeated_keys: how many keys stand for several of the differing rows on one side.
+        changed_in: position of a changed row in the newer table → the columns in which it changed.
     """
 
     state: npt.NDArray[np.int8]
@@ -100,6 +101,7 @@ class Comparison:
     new_columns: list[str] = field(default_factory=list)
     gone_columns: list[str] = field(default_factory=list)
     repeated_keys: int = 0
+    changed_in: dict[int, tuple[str, ...]] = field(default_factory=dict)
 
     def counts(self) -> dict[str, int]:
         """How many merged rows are in each state, by its word."""
@@ -134,17 +136,20 @@ def compare(
     state[split.only_now] = NEW
     then_of_now = np.full(len(now_ids), -1, dtype=np.int64)
     now_of_then = _kept_positions(then_ids, now_ids, split)
+    changed_in: dict[int, tuple[str, ...]] = {}
     paired = np.zeros(len(then_rows), dtype=bool)
     for then_index, now_index in pairs:
-        changed = False
+        changed: list[str] = []
         old_row, new_row = then_rows[then_index], now_rows[now_index]
         for then_at, now_at, change in places:
             old, new = old_row[then_at], new_row[now_at]
             if not same_value(old, new):
-                changed = True
+                changed.append(change.name)
                 _count(change, old, new)
-        position = split.only_now[now_index]
+        position = int(split.only_now[now_index])
         state[position] = CHANGED if changed else SAME
+        if changed:
+            changed_in[position] = tuple(changed)
         now_of_then[split.only_then[then_index]] = position
         paired[then_index] = True
     kept = np.flatnonzero(now_of_then >= 0)
@@ -155,6 +160,7 @@ def compare(
     merged.new_columns = [name for name in now_columns if name not in set(then_columns)]
     merged.gone_columns = [name for name in then_columns if name not in set(now_columns)]
     merged.repeated_keys = repeated
+    merged.changed_in = changed_in
     return merged
 
 

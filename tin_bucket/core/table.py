@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from .brief import Kind
-from .flatten import Cells, Ints
+from .flatten import Cells, Ints, Repeated
+from .kinds import Miss
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,6 +22,7 @@ class TableColumn:
         origin: ``taken`` from the records, or the name of the lookup that brought it.
         place: plain JSONPath from the record, or from the lookup's answer.
         unit: what its numbers count, for the heading.
+        filled: how many rows have a value here, where that was counted.
     """
 
     name: str
@@ -28,6 +30,7 @@ class TableColumn:
     origin: str = "taken"
     place: str = ""
     unit: str = ""
+    filled: int | None = None
 
 
 @dataclass(slots=True)
@@ -71,3 +74,19 @@ def empty_table() -> Table:
     """A table without rows and columns."""
     none = np.zeros(0, dtype=np.int64)
     return Table([], [], none, none)
+
+
+def count_filled(table: Table) -> list[TableColumn]:
+    """The headings with the number of rows that have a value; a missed lookup is none."""
+    return [
+        replace(heading, filled=_filled(cells, heading.origin != "taken"))
+        for heading, cells in zip(table.columns, table.data, strict=True)
+    ]
+
+
+def _filled(cells: Cells, may_miss: bool) -> int:
+    if isinstance(cells, Repeated):
+        empty = np.fromiter((value is None for value in cells.values), dtype=bool, count=len(cells.values))
+        return int(len(cells) - empty[cells.record].sum())
+    missed = sum(type(value) is Miss for value in cells) if may_miss else 0
+    return len(cells) - cells.count(None) - missed

@@ -158,15 +158,18 @@ def _status(today: date, day: date, key: tuple[object, ...]) -> tuple[str, int |
 
 
 def _fare(today: date, day: date, route: Route, key: tuple[object, ...], name: str) -> float:
-    """The fare moves in small steps until the sailing's day, more often as the day comes near."""
+    """The fare moves in small steps on some of the fifteen days up to the sailing's own."""
     amount = route.foot * _FACTOR[name] * (1.15 if day.weekday() >= 4 else 1.0)
-    last = min(today, day)
-    for back in range(14):
-        step_day = last - timedelta(days=back)
-        ahead = (day - step_day).days
-        if ahead <= 14 and _chance("step", *key, name, step_day) < 0.09:
-            amount += (_chance("by", *key, name, step_day) - 0.36) * 2.4
+    amount += sum(by for ahead, by in _steps(key, name) if today >= day - timedelta(days=ahead))
     return round(max(amount, 2.0) * 4) / 4
+
+
+@lru_cache(maxsize=20_000)
+def _steps(key: tuple[object, ...], name: str) -> tuple[tuple[int, float], ...]:
+    """How many days ahead of the sailing the fare moves, and by how much."""
+    seed = hashlib.blake2b(f"steps/{key}/{name}".encode(), digest_size=30).digest()
+    pairs = zip(seed[:15], seed[15:], strict=True)
+    return tuple((ahead, (by / 256 - 0.36) * 2.4) for ahead, (moves, by) in enumerate(pairs) if moves < 24)
 
 
 def vessels(today: date) -> list[dict[str, Any]]:

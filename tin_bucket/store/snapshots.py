@@ -16,7 +16,7 @@ import numpy as np
 from tin_bucket.core.compare import Comparison, compare, difference
 from tin_bucket.core.flatten import Ints
 from tin_bucket.core.problem import fail
-from tin_bucket.core.table import Table, TableColumn
+from tin_bucket.core.table import Table, TableColumn, count_filled
 
 from . import rowlist, rows
 
@@ -93,7 +93,7 @@ class Snapshots:
                 "query": query_id,
                 "run": run_id,
                 "taken": now.isoformat(timespec="seconds"),
-                "headings": json.dumps([asdict(column) for column in table.columns]),
+                "headings": json.dumps([asdict(column) for column in count_filled(table)]),
                 "match": json.dumps(match),
                 "layout": layout,
                 "rows": table.height,

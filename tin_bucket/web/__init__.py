@@ -1,0 +1,1 @@
+"""The web door: thin routes over the engine and the store."""

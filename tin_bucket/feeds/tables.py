@@ -1,0 +1,131 @@
+"""Tables → CSV (RFC 4180) and Office Open XML workbooks. One table of writers, :data:`WRITERS`, by file ending."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any, BinaryIO
+
+import xlsxwriter
+
+from tin_bucket.core.kinds import Miss
+from tin_bucket.core.table import TableColumn
+
+SHEET_ROWS = 1_048_576  # Office Open XML: rows of a sheet, the headings' included.
+SHEET_COLUMNS = 16_384
+_CELL_CHARACTERS = 32_767
+_EXACT = 10**15  # A sheet keeps 15 digits of a number; longer whole numbers are written as text.
+_FIRST_DAY = date(1900, 3, 1)  # Before this, the day numbers of sheets are off by one.
+
+
+def _plain(value: Any) -> Any:
+    if value is None or isinstance(value, Miss):
+        return ""
+    if value is True:
+        return "true"
+    if value is False:
+        return "false"
+    return value
+
+
+def csv_lines(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]) -> Iterator[str]:
+    """The table as CSV, a stretch of lines at a time: comma, CRLF, quotes where they are needed, headings first."""
+    buffer = io.StringIO()
+    writer = csv.writer(buffer)
+    writer.writerow([column.name for column in columns])
+    for number, row in enumerate(rows, 1):
+        writer.writerow([_plain(value) for value in row])
+        if number % 1000 == 0:
+            yield buffer.getvalue()
+            buffer.seek(0)
+            buffer.truncate()
+    yield buffer.getvalue()
+
+
+def write_csv(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], out: BinaryIO, title: str) -> None:
+    """Write UTF-8 CSV without a byte order mark."""
+    for lines in csv_lines(columns, rows):
+        out.write(lines.encode("utf-8", "replace"))
+
+
+def write_workbook(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], out: BinaryIO, title: str) -> None:
+    """Write a new workbook with one sheet.
+
+    Codes and long ids stay text, dates become dates of the sheet, headings are frozen and can be filtered by.
+    A table that is larger than a sheet goes on in further sheets.
+    """
+    book = xlsxwriter.Workbook(
+        out,
+        {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False},
+    )
+    formats = {
+        "head": book.add_format({"bold": True, "bg_color": "#F4EBF2", "bottom": 1}),
+        "date": book.add_format({"num_format": "yyyy-mm-dd"}),
+        "date and time": book.add_format({"num_format": "yyyy-mm-dd hh:mm:ss"}),
+    }
+    columns = columns[:SHEET_COLUMNS]
+    following = iter(rows)
+    number, more = 1, True
+    while more:
+        sheet = book.add_worksheet(_sheet_name(title, number))
+        sheet.freeze_panes(1, 0)
+        for at, column in enumerate(columns):
+            heading = f"{column.name}, {column.unit}" if column.unit else column.name
+            sheet.set_column(at, at, max(9, min(40, len(heading) + 3, 60)))
+            sheet.write_string(0, at, heading[:_CELL_CHARACTERS], formats["head"])
+        line = 0
+        more = False
+        for row in following:
+            line += 1
+            for at, (column, value) in enumerate(zip(columns, row, strict=False)):
+                _write_cell(sheet, line, at, value, column.kind, formats)
+            if line == SHEET_ROWS - 1:
+                more = True
+                break
+        if columns:
+            sheet.autofilter(0, 0, max(line, 1), len(columns) - 1)
+        number += 1
+    book.close()
+
+
+def _write_cell(sheet: Any, line: int, at: int, value: Any, kind: str, formats: dict[str, Any]) -> None:
+    if value is None or isinstance(value, Miss):
+        return
+    if isinstance(value, bool):
+        sheet.write_boolean(line, at, value)
+    elif isinstance(value, int | float) and abs(value) < _EXACT:
+        sheet.write_number(line, at, value)
+    elif kind in ("date", "date and time") and isinstance(value, str) and (moment := _moment(value)) is not None:
+        sheet.write_datetime(line, at, moment, formats[kind])
+    else:
+        sheet.write_string(line, at, str(value)[:_CELL_CHARACTERS])
+
+
+def _moment(text: str) -> datetime | None:
+    try:
+        moment = datetime.fromisoformat(text).replace(tzinfo=None)
+    except ValueError:
+        return None
+    return moment if moment.date() >= _FIRST_DAY else None
+
+
+def _sheet_name(title: str, number: int) -> str:
+    clean = "".join("_" if char in "[]:*?/\\" else char for char in title).strip("' ") or "Table"
+    return clean[:31] if number == 1 else f"{clean[:26]} ({number})"
+
+
+@dataclass(frozen=True, slots=True)
+class Writer:
+    """A file format: how it is written, and its media type."""
+
+    write: Callable[[Sequence[TableColumn], Iterable[Sequence[Any]], BinaryIO, str], None]
+    media_type: str
+
+
+WRITERS: dict[str, Writer] = {
+    "csv": Writer(write_csv, "text/csv; charset=utf-8"),
+    "xlsx": Writer(write_workbook, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"),
+}

@@ -1,0 +1,61 @@
+"""The web application: the routes, the front end's files, the engine's life."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+
+from tin_bucket import __version__
+from tin_bucket.core.problem import fail
+from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.schedule import Schedule
+from tin_bucket.store.workspace import Workspace
+
+from . import routes_compare, routes_desk, routes_queries, routes_runs, routes_services, routes_tables
+from .context import Context
+from .guard import Guard
+from .problems import add_problem_handlers
+
+STATIC = Path(__file__).parent / "static"
+LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
+
+
+def create_app(workspace: Workspace, hosts: set[str] | None = None) -> FastAPI:
+    """Make the application that serves a workspace.
+
+    Args:
+        workspace: an open workspace; it stays the caller's to close.
+        hosts: names under which the application may be reached, besides this machine's own.
+    """
+    engine = Engine(workspace)
+    schedule = Schedule(engine)
+
+    @asynccontextmanager
+    async def life(app: FastAPI) -> AsyncIterator[None]:
+        schedule.start()
+        yield
+        schedule.stop()
+        await engine.close()
+
+    app = FastAPI(title="Tin Bucket", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
+    app.state.context = Context(engine, schedule)
+    add_problem_handlers(app)
+    for part in (routes_desk, routes_queries, routes_runs, routes_tables, routes_compare, routes_services):
+        app.include_router(part.router)
+    app.add_middleware(Guard, hosts=LOCAL_HOSTS | (hosts or set()))
+    if (STATIC / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")
+
+    @app.get("/", include_in_schema=False)
+    def page() -> FileResponse:
+        index = STATIC / "index.html"
+        if not index.exists():
+            raise fail("not-built", "The front end is not built.", where=str(STATIC), do="Run “make build”.")
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+
+    return app

@@ -1,0 +1,35 @@
+"""Cells as JSON for the browser: whole numbers that a browser's numbers cannot hold go as text."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import orjson
+from fastapi import Response
+
+from tin_bucket.core.kinds import Miss
+
+_SAFE = 2**53 - 1  # ECMAScript's largest safe integer.
+
+
+def shown(value: Any) -> Any:
+    """One cell, ready for JSON."""
+    if isinstance(value, Miss):
+        return {"miss": value.reason, "words": value.words}
+    if isinstance(value, int) and not isinstance(value, bool) and abs(value) > _SAFE:
+        return str(value)
+    if isinstance(value, str):
+        # Lone surrogates cannot be written as UTF-8.
+        return value.encode("utf-8", "replace").decode() if not value.isascii() else value
+    return value
+
+
+def shown_rows(rows: Iterable[Sequence[Any]]) -> list[list[Any]]:
+    """Rows, ready for JSON."""
+    return [[shown(value) for value in row] for row in rows]
+
+
+def json_response(document: Any) -> Response:
+    """A document as a JSON response, written by orjson."""
+    return Response(orjson.dumps(document), media_type="application/json")
