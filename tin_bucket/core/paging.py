@@ -84,7 +84,9 @@ def numbered(call: Call, pages: NumberedPages) -> Turner:
                 return Stop("repeated-page", f"page {number} is the same as an earlier one", False, total, stated)
             seen.add(mark)
         if last is not None and number >= last:
-            return Stop("stated-pages", f"the API states {stated:,} pages", True, total, stated)
+            return Stop(
+                "stated-pages", f"the API states {stated:,} page{'' if stated == 1 else 's'}", True, total, stated
+            )
         if last is None and total is not None and rows >= total:
             return Stop("stated-total", f"all {total:,} stated rows are here", True, total, stated)
         if not page.records:

@@ -166,7 +166,7 @@ async def furnish(
         for index, query in enumerate(queries):
             # The last morning may not have come yet; nothing is dated in the future.
             moment = datetime.combine(day, time(5, 30 + index), UTC)
-            clock.moment = min(moment, datetime.now(UTC))
+            clock.set(min(moment, datetime.now(UTC)))
             if query.brief.keep.schedule is None and done % 10 != 0:
                 continue
             await engine.refresh(query.id, {}, "schedule" if query.brief.keep.schedule else "by hand")

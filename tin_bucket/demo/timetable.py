@@ -107,7 +107,7 @@ def _sailing(today: date, day: date, number: int, route: Route, slot: int) -> di
     gap = 16 * 60 // route.slots
     minutes = first.hour * 60 + first.minute + slot * gap + int(_chance("minute", route.code, slot) * 4) * 5
     departs = datetime(day.year, day.month, day.day, tzinfo=UTC) + timedelta(minutes=minutes)
-    serial = 40_000 + (day.toordinal() % 400) * 100 + number * 11 + slot + number
+    serial = 40_000 + (day.toordinal() % 400) * 110 + number * 12 + slot
     start, end = (route.start, route.end) if slot % 2 == 0 else (route.end, route.start)
     berth = start
     if _chance("berth", *key) < 0.02:

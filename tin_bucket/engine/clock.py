@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime
+import time
+from datetime import UTC, date, datetime, timedelta
 
 
 class Clock:
@@ -18,15 +19,19 @@ class Clock:
 
 
 class SetClock(Clock):
-    """A clock that shows what it was set to."""
+    """A clock that was set to a moment and goes on from there."""
 
     def __init__(self, moment: datetime) -> None:
-        self.moment = moment
+        self.set(moment)
+
+    def set(self, moment: datetime) -> None:
+        """Set the clock."""
+        self._moment, self._since = moment, time.monotonic()
 
     def now(self) -> datetime:
-        """The moment that was set."""
-        return self.moment
+        """The moment that was set, and the time that has gone by since."""
+        return self._moment + timedelta(seconds=time.monotonic() - self._since)
 
     def today(self) -> date:
         """The date of that moment, in UTC."""
-        return self.moment.date()
+        return self.now().date()

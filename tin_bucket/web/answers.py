@@ -13,7 +13,7 @@ MOST_DEPTH = 60
 
 
 def tree(value: Any, depth: int = 0) -> Any:
-    """A JSON value as nodes: ``["list", length, items]``, ``["object", length, [[name, node], …]]``, or the plain value."""
+    """A JSON value as nodes: ``["list", length, items]``, ``["object", length, [[name, node], …]]``, or the value."""
     if isinstance(value, list):
         if depth >= MOST_DEPTH:
             return ["list", len(value), []]

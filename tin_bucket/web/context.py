@@ -7,7 +7,9 @@ from typing import Annotated
 
 from fastapi import Depends, Request
 
+from tin_bucket.core.calls import Call
 from tin_bucket.core.problem import Problem
+from tin_bucket.core.signing import Placement, masked_headers
 from tin_bucket.core.table import TableColumn
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule
@@ -15,7 +17,7 @@ from tin_bucket.store.runs import Run
 from tin_bucket.store.snapshots import Snapshot
 from tin_bucket.store.workspace import Workspace
 
-from .models import ColumnInfo, ProblemInfo, RunInfo, SnapshotInfo
+from .models import ColumnInfo, HeaderInfo, ProblemInfo, RunInfo, SnapshotInfo
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,3 +67,8 @@ def snapshot_info(snapshot: Snapshot) -> SnapshotInfo:
 def column_info(column: TableColumn) -> ColumnInfo:
     """A heading for the browser."""
     return ColumnInfo(**asdict(column))
+
+
+def header_infos(call: Call, placement: Placement | None) -> list[HeaderInfo]:
+    """A call's headers for the browser, key masked."""
+    return [HeaderInfo(name=name, value=value) for name, value in masked_headers(call, placement)]

@@ -1,4 +1,4 @@
-"""Keeps other web sites out: this program listens on one's own machine, where any page in the browser could reach it."""
+"""Keeps other web sites out: any page in the browser could reach a program on one's own machine."""
 
 from __future__ import annotations
 

@@ -134,13 +134,18 @@ class RunStarted(BaseModel):
     run_id: int
 
 
+class HeaderInfo(BaseModel):
+    name: str
+    value: str
+
+
 class CallInfo(BaseModel):
     number: int
     stage: str
     label: str
     method: str
     address: str
-    headers: list[tuple[str, str]]
+    headers: list[HeaderInfo]
     status: int
     sent: str
     ms: int
@@ -153,7 +158,7 @@ class CallInfo(BaseModel):
 class CallPreview(BaseModel):
     method: str
     address: str
-    headers: list[tuple[str, str]]
+    headers: list[HeaderInfo]
     values: dict[str, str | None]
 
 

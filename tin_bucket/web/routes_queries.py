@@ -13,14 +13,13 @@ from tin_bucket.core.paste import take_apart
 from tin_bucket.core.picking import pick_number
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.service import Service
-from tin_bucket.core.signing import masked_headers
 from tin_bucket.core.table import count_filled
 from tin_bucket.core.values import default_value
 from tin_bucket.core.verdict import judge
 from tin_bucket.engine.trial import Trial
 
 from .cells import json_response, shown_rows
-from .context import Context, Here, column_info, problem_info, run_info, snapshot_info
+from .context import Context, Here, column_info, header_infos, problem_info, run_info, snapshot_info
 from .models import (
     BriefIn,
     CallInfo,
@@ -133,9 +132,7 @@ def preview(here: Here, body: TryIn) -> CallPreview:
     """The first call that a brief would make, key masked. Nothing is sent."""
     service, bindings, call = here.engine.first_call(body.brief, body.values)
     placement = service.key.placement() if service.key else None
-    return CallPreview(
-        method=call.method, address=call.address, headers=masked_headers(call, placement), values=bindings
-    )
+    return CallPreview(method=call.method, address=call.address, headers=header_infos(call, placement), values=bindings)
 
 
 # Trying --------------------------------------------------------------------------------------------------------
@@ -208,7 +205,7 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
             label=call.label,
             method=call.method,
             address=call.address,
-            headers=masked_headers(call, placement),
+            headers=header_infos(call, placement),
             status=answer.status,
             sent=trial.asked,
             ms=round(answer.seconds * 1000),

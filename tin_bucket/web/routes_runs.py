@@ -11,9 +11,9 @@ from fastapi.responses import StreamingResponse
 
 from tin_bucket.core.calls import Call
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.signing import Placement, masked_headers
+from tin_bucket.core.signing import Placement
 
-from .context import Here, problem_info, run_info
+from .context import Here, header_infos, problem_info, run_info
 from .models import CallInfo, RunInfo
 from .routes_queries import answer_document
 
@@ -53,7 +53,7 @@ def calls(here: Here, run_id: int) -> list[CallInfo]:
                 label=call.label,
                 method=call.method,
                 address=call.address,
-                headers=masked_headers(plain, placement),
+                headers=header_infos(plain, placement),
                 status=call.status,
                 sent=call.sent,
                 ms=round(call.seconds * 1000),

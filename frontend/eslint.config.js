@@ -1,0 +1,26 @@
+import js from '@eslint/js';
+import svelte from 'eslint-plugin-svelte';
+import globals from 'globals';
+import ts from 'typescript-eslint';
+
+export default ts.config(
+  { ignores: ['node_modules', 'src/lib/api/schema.d.ts'] },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  ...svelte.configs.recommended,
+  { languageOptions: { globals: { ...globals.browser } } },
+  {
+    files: ['**/*.svelte', '**/*.svelte.ts'],
+    languageOptions: { parserOptions: { parser: ts.parser } },
+  },
+  {
+    rules: {
+      'no-undef': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      // A snippet that takes an argument must be written out even where the argument is not used.
+      'svelte/no-useless-children-snippet': 'off',
+      // Addresses here are hash routes of the app itself and files of its own server.
+      'svelte/no-navigation-without-resolve': 'off',
+    },
+  },
+);

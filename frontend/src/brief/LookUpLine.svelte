@@ -1,0 +1,200 @@
+<script lang="ts">
+  import {
+    api,
+    ask,
+    problemOf,
+    type Brief,
+    type Column,
+    type LookUp,
+    type Problem,
+    type Values,
+  } from '../lib/api/client';
+  import { templateNames } from '../lib/words';
+  import ProblemNote from '../parts/ProblemNote.svelte';
+  import Sheet from '../parts/Sheet.svelte';
+  import Line from './Line.svelte';
+
+  interface Props {
+    brief: Brief;
+    /** Index of the lookup, or −1 for one that is to be added. */
+    index: number;
+    columns: Column[];
+    /** A value of a column, for trying the lookup. */
+    sample: (column: string) => string | null;
+    values: Values;
+    note: string;
+    onchange: (brief: Brief) => void;
+  }
+  let { brief, index, columns, sample, values, note, onchange }: Props = $props();
+
+  const lookUp = $derived<LookUp | undefined>(brief.look_up[index]);
+  let path = $state('');
+  let uses = $state<Record<string, string>>({});
+  let fields = $state<{ place: string; name: string; on: boolean; example: string }[]>([]);
+  let problem = $state<Problem | null>(null);
+  let busy = $state(false);
+
+  const names = $derived(
+    templateNames(path).filter((name) => !brief.parameters.some((parameter) => parameter.name === name)),
+  );
+  const ready = $derived(
+    names.length > 0 && names.every((name) => uses[name]) && fields.some((field) => field.on),
+  );
+
+  function begin(): void {
+    problem = null;
+    path = lookUp?.path ?? '';
+    uses = { ...(lookUp?.with ?? {}) };
+    fields = (lookUp?.take ?? []).map((one) => ({ place: one.place, name: one.name, on: true, example: '' }));
+  }
+
+  $effect(() => {
+    for (const name of names)
+      if (!uses[name]) uses[name] = columns.find((column) => column.name === name)?.name ?? '';
+  });
+
+  /** Ask for the first row's value, to see which fields come back. */
+  async function tryOne(): Promise<void> {
+    busy = true;
+    problem = null;
+    let address = path;
+    for (const name of names)
+      address = address.replaceAll(`{${name}}`, encodeURIComponent(sample(uses[name] ?? '') ?? ''));
+    try {
+      const trial = await ask(
+        api.POST('/api/ask-once', {
+          body: {
+            brief: {
+              ...brief,
+              name: 'lookup',
+              ask: { ...brief.ask, path: address, query: [], headers: [] },
+              pages: { by: 'none', total: null },
+              take: { records: '$', rows_for: null, columns: null },
+              look_up: [],
+            },
+            values: brief.parameters.length ? values : {},
+          },
+        }),
+      );
+      problem = trial.problem ?? null;
+      const window = await ask(
+        api.GET('/api/trials/{number}/rows', {
+          params: { path: { number: trial.id }, query: { start: 0, count: 1 } },
+        }),
+      );
+      const row = window.rows[0] ?? [];
+      const have = new Set(fields.map((field) => field.place));
+      const found = trial.columns.map((column, at) => ({
+        place: column.place,
+        name: column.name,
+        on: false,
+        example: String(row[at] ?? ''),
+      }));
+      for (const field of fields)
+        field.example = found.find((one) => one.place === field.place)?.example ?? '';
+      fields = [...fields, ...found.filter((one) => !have.has(one.place))];
+    } catch (error) {
+      problem = problemOf(error);
+    }
+    busy = false;
+  }
+
+  function done(close: () => void): void {
+    const taken = fields.filter((field) => field.on);
+    const word = (taken[0]?.name ?? 'lookup').replace(/[^A-Za-z0-9_]+/g, '_').replace(/^(\d)/, '_$1');
+    const others = brief.look_up.filter((_, at) => at !== index).map((one) => one.name);
+    let name = lookUp?.name ?? word;
+    while (others.includes(name)) name += '_2';
+    const made: LookUp = {
+      name,
+      path: path.trim(),
+      query: lookUp?.query ?? [],
+      with: Object.fromEntries(names.map((one) => [one, uses[one] ?? ''])),
+      take: taken.map((field) => ({ place: field.place, name: field.name, kind: null, unit: '' })),
+      missing: lookUp?.missing ?? [404],
+    };
+    const list = [...brief.look_up];
+    if (index < 0) list.push(made);
+    else list[index] = made;
+    onchange({ ...brief, look_up: list });
+    close();
+  }
+
+  function remove(close: () => void): void {
+    onchange({ ...brief, look_up: brief.look_up.filter((_, at) => at !== index) });
+    close();
+  }
+</script>
+
+{#snippet editor(close: () => void)}
+  <div class="space-y-3">
+    <p class="muted text-[13px]">
+      For each row one call, with values of that row in it. Equal values are asked once.
+    </p>
+    <label class="block">
+      <span class="label"
+        >Path, with the row’s value in braces, such as <code>{'/ports/{port_code}'}</code></span
+      >
+      <input class="field mono" name="lookup-path" bind:value={path} placeholder={'/ports/{port_code}'} />
+    </label>
+    {#each names as name (name)}
+      <label class="block">
+        <span class="label"><code>{`{${name}}`}</code> is the row’s</span>
+        <select class="field" bind:value={uses[name]}>
+          <option value="">choose a column</option>
+          {#each columns as column (column.name)}<option value={column.name}>{column.name}</option>{/each}
+        </select>
+      </label>
+    {/each}
+    {#if names.length && names.every((name) => uses[name])}
+      <button class="press small" onclick={tryOne} disabled={busy}>
+        Ask for {names.map((name) => sample(uses[name] ?? '') ?? 'the first row').join(', ')} to see its fields
+      </button>
+    {/if}
+    {#if problem}<ProblemNote {problem} />{/if}
+    {#if fields.length}
+      <div class="max-h-56 overflow-auto">
+        <span class="label">Fields that become columns</span>
+        {#each fields as field (field.place)}
+          <div class="flex items-center gap-2 py-0.5">
+            <input type="checkbox" bind:checked={field.on} aria-label="Take {field.place}" />
+            <input
+              class="field"
+              style="height: 25px; flex: 1"
+              bind:value={field.name}
+              aria-label="Name of {field.place}"
+            />
+            <span class="muted truncate text-[12.5px]" style="max-width: 150px"
+              >{field.example || field.place}</span
+            >
+          </div>
+        {/each}
+      </div>
+    {/if}
+    <div class="flex gap-2">
+      <button class="press main small" disabled={!ready} onclick={() => done(close)}>Done</button>
+      {#if index >= 0}<button class="press small" onclick={() => remove(close)}>Remove</button>{/if}
+    </div>
+  </div>
+{/snippet}
+
+{#if lookUp}
+  <Line verb="Look up" {note}>
+    <Sheet label="Look up" onopen={begin}>
+      {#snippet trigger()}{lookUp.take.map((one) => one.name).join(', ')}{/snippet}
+      {#snippet children(close)}{@render editor(close)}{/snippet}
+    </Sheet>
+    by <code>{Object.values(lookUp.with).join(', ')}</code> at
+    <Sheet label="Look up" look="phrase code" onopen={begin}>
+      {#snippet trigger()}{lookUp.path}{/snippet}
+      {#snippet children(close)}{@render editor(close)}{/snippet}
+    </Sheet>.
+  </Line>
+{:else}
+  <Line verb="Look up">
+    <Sheet label="Look up" look="phrase quiet" onopen={begin}>
+      {#snippet trigger()}{brief.look_up.length ? 'something more' : 'nothing yet'}{/snippet}
+      {#snippet children(close)}{@render editor(close)}{/snippet}
+    </Sheet>
+  </Line>
+{/if}

@@ -1,0 +1,146 @@
+/** The server's API, typed by its OpenAPI document. Every failure is thrown as a {@link ProblemError}. */
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+type Schemas = components['schemas'];
+export type Problem = Schemas['ProblemInfo'];
+export type Brief = Schemas['Brief'];
+export type QueryDetail = Schemas['QueryDetail'];
+export type QueryLine = Schemas['QueryLine'];
+export type Desk = Schemas['Desk'];
+export type Column = Schemas['ColumnInfo'];
+export type Snapshot = Schemas['SnapshotInfo'];
+export type Run = Schemas['RunInfo'];
+export type Trial = Schemas['TrialInfo'];
+export type Call = Schemas['CallInfo'];
+export type CallPreview = Schemas['CallPreview'];
+export type Service = Schemas['Service'];
+export type ServiceInfo = Schemas['ServiceInfo'];
+export type Check = Schemas['CheckOut'];
+export type Pasted = Schemas['PasteOut'];
+export type Comparison = Schemas['ComparisonInfo'];
+export type MergedRow = Schemas['MergedRow'];
+export type Trace = Schemas['Trace'];
+export type Parameter = Brief['parameters'][number];
+export type LookUp = Brief['look_up'][number];
+export type TakenColumn = NonNullable<Brief['take']['columns']>[number];
+export type Kind = Column['kind'];
+export type Values = Record<string, string | null>;
+
+export class ProblemError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.what);
+  }
+}
+
+const unreached: Problem = {
+  kind: 'unreached',
+  what: 'Tin Bucket does not answer.',
+  where: '',
+  do: 'Look whether it still runs, then try again. What you typed is still here.',
+  words: '',
+};
+
+export const api = createClient<paths>({ baseUrl: '/' });
+
+interface Result<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Wait for a call of {@link api} and give its data, or throw what went wrong. */
+export async function ask<T>(call: Promise<Result<T>>): Promise<T> {
+  let result: Result<T>;
+  try {
+    result = await call;
+  } catch {
+    throw new ProblemError(unreached);
+  }
+  if (!result.response.ok) {
+    const error = result.error as Partial<Problem> | undefined;
+    throw new ProblemError({
+      kind: error?.kind ?? 'http',
+      what: error?.what ?? `The server answered with status ${result.response.status}.`,
+      where: error?.where ?? '',
+      do: error?.do ?? 'Try again.',
+      words: error?.words ?? '',
+    });
+  }
+  return result.data as T;
+}
+
+/** What to show for something that was caught. */
+export function problemOf(error: unknown): Problem {
+  if (error instanceof ProblemError) return error.problem;
+  const what = error instanceof Error ? error.message : String(error);
+  return { kind: 'page-fault', what, where: 'this page', do: 'Load the page again.', words: '' };
+}
+
+/** A node of an answer as the server sends it: long lists are cut, their true length is told. */
+export type Node =
+  | null
+  | boolean
+  | number
+  | string
+  | ['number', string]
+  | ['list', number, Node[]]
+  | ['object', number, [string, Node][]];
+
+export interface AnswerDocument {
+  json?: Node;
+  text?: string;
+  size: number;
+}
+
+async function plain<T>(address: string): Promise<T> {
+  const response = await fetch(address).catch(() => null);
+  if (!response) throw new ProblemError(unreached);
+  const body = await response.json();
+  if (!response.ok) throw new ProblemError(body as Problem);
+  return body as T;
+}
+
+export const trialAnswer = (trial: number, index: number) =>
+  plain<AnswerDocument>(`/api/trials/${trial}/answers/${index}`);
+
+export const runAnswer = (run: number, call: number) =>
+  plain<AnswerDocument>(`/api/runs/${run}/calls/${call}/answer`);
+
+export type Cell = null | boolean | number | string | { miss: string; words: string };
+
+export interface Tile {
+  number: number;
+  stage: string;
+  label: string;
+  state: 'answered' | 'missing' | 'failed';
+  status: number;
+  ms: number;
+  records: number;
+}
+
+export interface Progress {
+  run_id: number;
+  query_id: number;
+  state: string;
+  stage: string;
+  calls: number;
+  rows: number;
+  stated_total: number | null;
+  expected: number | null;
+  before_stage: number;
+  problem: Problem | null;
+  snapshot_id: number | null;
+  tiles: Tile[];
+}
+
+/** Follow a run live; the returned function stops listening. */
+export function follow(run: number, told: (progress: Progress) => void): () => void {
+  const source = new EventSource(`/api/runs/${run}/events`);
+  source.onmessage = (event) => {
+    const progress = JSON.parse(event.data as string) as Progress;
+    if (progress.state !== 'running') source.close();
+    told(progress);
+  };
+  return () => source.close();
+}

@@ -1,0 +1,106 @@
+/** How values, counts and moments are written on screen. */
+import type { Cell, Column } from './api/client';
+
+const MINUS = '−';
+
+/** A whole number with separators, such as 1,284. */
+export function count(value: number): string {
+  return value.toLocaleString('en-GB');
+}
+
+/** "1 row", "2 rows". */
+export function counted(value: number, one: string, many = `${one}s`): string {
+  return `${count(value)} ${value === 1 ? one : many}`;
+}
+
+/** A difference with its sign. */
+export function signed(value: number, digits = 2): string {
+  const text = Math.abs(value).toLocaleString('en-GB', {
+    minimumFractionDigits: digits,
+    maximumFractionDigits: digits,
+  });
+  return (value < 0 ? MINUS : '+') + text;
+}
+
+export function bytes(size: number): string {
+  if (size < 1000) return `${size} B`;
+  if (size < 1_000_000) return `${(size / 1000).toFixed(size < 10_000 ? 1 : 0)} kB`;
+  return `${(size / 1_000_000).toFixed(1)} MB`;
+}
+
+const DAY = 86_400_000;
+
+function midnight(moment: Date): number {
+  return new Date(moment.getFullYear(), moment.getMonth(), moment.getDate()).getTime();
+}
+
+/** "07:30 today", "yesterday 07:30", "Mon 07:30", "2 Nov". */
+export function when(iso: string, now: Date = new Date()): string {
+  const moment = new Date(iso);
+  const days = Math.round((midnight(moment) - midnight(now)) / DAY);
+  const clock = moment.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  if (days === 0) return `${clock} today`;
+  if (days === -1) return `yesterday ${clock}`;
+  if (days === 1) return `tomorrow ${clock}`;
+  if (Math.abs(days) < 7) return `${moment.toLocaleDateString('en-GB', { weekday: 'short' })} ${clock}`;
+  return day(iso, now);
+}
+
+/** "Mon 2 Nov", with the year when it is another one. */
+export function day(iso: string, now: Date = new Date()): string {
+  const moment = iso.length === 10 ? new Date(`${iso}T00:00:00`) : new Date(iso);
+  const year = moment.getFullYear() === now.getFullYear() ? undefined : 'numeric';
+  return moment
+    .toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year })
+    .replace(',', '');
+}
+
+/** How long something took. */
+export function span(ms: number): string {
+  if (ms < 1000) return `${Math.round(ms)} ms`;
+  if (ms < 60_000) return `${(ms / 1000).toFixed(1)} s`;
+  return `${Math.floor(ms / 60_000)} min ${Math.round((ms % 60_000) / 1000)} s`;
+}
+
+/** Whether a column's values stand at the right. */
+export function isNumeric(column: Pick<Column, 'kind'>): boolean {
+  return column.kind === 'whole number' || column.kind === 'decimal';
+}
+
+const clocks = new Intl.DateTimeFormat('en-GB', {
+  weekday: 'short',
+  day: 'numeric',
+  month: 'short',
+  hour: '2-digit',
+  minute: '2-digit',
+  timeZone: 'UTC',
+});
+
+/** A cell's text in a column. Codes and ids are never touched; decimals get the column's digits. */
+export function cellText(cell: Cell, column: Pick<Column, 'kind'>, digits = 0): string {
+  if (cell === null) return '';
+  if (typeof cell === 'object') return cell.words;
+  if (typeof cell === 'boolean') return cell ? 'yes' : 'no';
+  if (typeof cell === 'number') {
+    if (column.kind === 'decimal' && digits > 0) return cell.toFixed(digits).replace('-', MINUS);
+    return String(cell).replace('-', MINUS);
+  }
+  if (column.kind === 'date and time') {
+    const moment = new Date(cell);
+    if (!Number.isNaN(moment.getTime())) return clocks.format(moment).replace(',', '').replace(' at ', ', ');
+  }
+  if (column.kind === 'date' && /^\d{4}-\d{2}-\d{2}$/.test(cell)) return day(cell);
+  return cell;
+}
+
+/** The most decimals, up to four, that the values of a column need. */
+export function digitsOf(cells: Cell[]): number {
+  let most = 0;
+  for (const cell of cells) {
+    if (typeof cell !== 'number' || Number.isInteger(cell)) continue;
+    const text = String(cell);
+    const at = text.indexOf('.');
+    if (at >= 0 && !text.includes('e')) most = Math.max(most, text.length - at - 1);
+  }
+  return Math.min(most, 4);
+}

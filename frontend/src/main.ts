@@ -1,0 +1,9 @@
+import './app.css';
+import { mount } from 'svelte';
+import App from './App.svelte';
+import { startMode } from './lib/mode.svelte';
+
+startMode();
+
+const target = document.getElementById('app');
+if (target) mount(App, { target });

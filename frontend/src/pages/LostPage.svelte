@@ -1,0 +1,8 @@
+<script lang="ts">
+  document.title = 'Nothing here · Tin Bucket';
+</script>
+
+<div class="p-10">
+  <h1 class="text-xl font-bold">There is nothing here</h1>
+  <p class="mt-2">The address names no page. <a class="plain" href="#/">Go to the desk</a>.</p>
+</div>

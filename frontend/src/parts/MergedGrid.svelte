@@ -1,0 +1,220 @@
+<!-- Two tables laid over each other: new rows barred, gone rows hatched, changed cells with the old value above. -->
+<script lang="ts">
+  import type { Cell, Column, MergedRow } from '../lib/api/client';
+  import { cellText, digitsOf, isNumeric, signed } from '../lib/format';
+  import type { RowSource } from '../lib/rows.svelte';
+
+  interface Props {
+    columns: Column[];
+    source: RowSource<MergedRow>;
+    /** Numeric columns that changed: each gets a column with the difference beside it. */
+    differences: Set<string>;
+  }
+  let { columns, source, differences }: Props = $props();
+
+  const ROW = 34;
+  const SPARE = 10;
+  const SIGNS: Record<string, string> = { new: '+', gone: '−', changed: '●', same: '' };
+  let view = $state<HTMLElement>();
+  let top = $state(0);
+  let height = $state(600);
+
+  interface Shown {
+    column: Column;
+    at: number;
+    isDifference: boolean;
+  }
+  const shown = $derived(
+    columns.flatMap((column, at): Shown[] =>
+      differences.has(column.name)
+        ? [
+            { column, at, isDifference: false },
+            { column, at, isDifference: true },
+          ]
+        : [{ column, at, isDifference: false }],
+    ),
+  );
+  const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE));
+  const last = $derived(Math.min(source.total, Math.ceil((top + height) / ROW) + SPARE));
+  const indices = $derived(Array.from({ length: Math.max(0, last - first) }, (_, index) => first + index));
+  const sample = $derived(source.sample(60));
+  const digits = $derived(
+    columns.map((column, at) =>
+      column.kind === 'decimal'
+        ? digitsOf(
+            sample.flatMap((row) => [(row.now?.[at] ?? null) as Cell, (row.then?.[at] ?? null) as Cell]),
+          )
+        : 0,
+    ),
+  );
+  const widths = $derived(
+    shown.map(({ column, at, isDifference }) => {
+      if (isDifference) return 92;
+      const texts = sample.map(
+        (row) => cellText(((row.now ?? row.then)?.[at] ?? null) as Cell, column, digits[at]).length,
+      );
+      return Math.round(
+        Math.min(
+          300,
+          Math.max(
+            70,
+            (column.name.length + (column.unit ? column.unit.length + 2 : 0)) * 7.8 + 24,
+            Math.max(0, ...texts) * 7.5 + 24,
+          ),
+        ),
+      );
+    }),
+  );
+  const template = $derived(`30px ${widths.map((width) => `${width}px`).join(' ')}`);
+  const wide = $derived(30 + widths.reduce((sum, width) => sum + width, 0));
+
+  $effect(() => source.want(first, last));
+  $effect(() => {
+    void source;
+    if (view) view.scrollTop = 0;
+  });
+
+  function difference(row: MergedRow, at: number): string {
+    const now = row.now?.[at];
+    const then = row.then?.[at];
+    if (row.state !== 'changed' || typeof now !== 'number' || typeof then !== 'number' || now === then)
+      return '';
+    return signed(now - then, digits[at] ?? 0);
+  }
+</script>
+
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<div
+  class="view"
+  role="table"
+  aria-label="Then and now"
+  aria-rowcount={source.total + 1}
+  tabindex="0"
+  bind:this={view}
+  bind:clientHeight={height}
+  onscroll={() => (top = view?.scrollTop ?? 0)}
+>
+  <div class="heads" role="row" style="grid-template-columns: {template}; width: {wide}px">
+    <div role="columnheader" class="head"><span class="sr-only">State</span></div>
+    {#each shown as one (one.column.name + one.isDifference)}
+      <div role="columnheader" class="head" class:number={isNumeric(one.column)}>
+        {one.isDifference ? 'difference' : one.column.name}{#if one.column.unit && !one.isDifference}<span
+            class="unit">, {one.column.unit}</span
+          >{/if}
+      </div>
+    {/each}
+  </div>
+  <div class="body" style="height: {source.total * ROW}px; width: {wide}px">
+    {#each indices as index (index)}
+      {@const row = source.at(index)}
+      <div
+        role="row"
+        aria-rowindex={index + 2}
+        class="row {row?.state ?? ''}"
+        class:hatch={row?.state === 'gone'}
+        style="grid-template-columns: {template}; transform: translateY({index * ROW}px)"
+      >
+        {#if row}
+          <div role="cell" class="sign" aria-label={row.state}>{SIGNS[row.state]}</div>
+          {#each shown as one (one.column.name + one.isDifference)}
+            {@const cell = ((row.now ?? row.then)?.[one.at] ?? null) as Cell}
+            {@const changed = !one.isDifference && row.changed.includes(one.at)}
+            <div role="cell" class="cell" class:number={isNumeric(one.column)} class:changed>
+              {#if one.isDifference}
+                <span class="muted">{difference(row, one.at)}</span>
+              {:else if changed}
+                <s>{cellText((row.then?.[one.at] ?? null) as Cell, one.column, digits[one.at]) || 'empty'}</s>
+                <b>{cellText(cell, one.column, digits[one.at]) || 'empty'}</b>
+              {:else}
+                {cellText(cell, one.column, digits[one.at])}
+              {/if}
+            </div>
+          {/each}
+        {/if}
+      </div>
+    {/each}
+  </div>
+</div>
+
+<style>
+  .view {
+    height: 100%;
+    overflow: auto;
+    background: var(--paper);
+    outline-offset: -2px;
+    contain: strict;
+  }
+  .heads {
+    position: sticky;
+    top: 0;
+    z-index: 2;
+    display: grid;
+    min-width: 100%;
+    background: var(--band);
+    border-bottom: 1px solid var(--faint);
+  }
+  .head {
+    padding: 4px 10px;
+    font-weight: 700;
+    font-size: 13.5px;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .unit {
+    font-weight: 400;
+    color: var(--muted);
+  }
+  .number {
+    text-align: right;
+  }
+  .body {
+    position: relative;
+    min-width: 100%;
+  }
+  .row {
+    position: absolute;
+    inset: 0 0 auto 0;
+    height: 34px;
+    display: grid;
+    border-bottom: 1px solid var(--hair);
+  }
+  .row.new {
+    background: var(--link-wash);
+    box-shadow: inset 4px 0 0 var(--link);
+  }
+  .row.gone {
+    color: var(--muted);
+  }
+  .sign {
+    text-align: center;
+    line-height: 33px;
+    padding-left: 4px;
+    font-weight: 700;
+  }
+  .cell {
+    padding: 0 10px;
+    line-height: 33px;
+    font-size: 13.5px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: pre;
+  }
+  .cell.changed {
+    background: var(--straw-wash);
+    box-shadow: inset 0 0 0 0.5px var(--straw);
+    line-height: 15px;
+    padding-top: 2px;
+  }
+  .cell.changed s {
+    display: block;
+    color: var(--muted);
+    font-size: 11.5px;
+    line-height: 13px;
+  }
+  .cell.changed b {
+    display: block;
+    font-weight: 500;
+    line-height: 16px;
+  }
+</style>
