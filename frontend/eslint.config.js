@@ -19,6 +19,8 @@ export default ts.config(
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
       // A snippet that takes an argument must be written out even where the argument is not used.
       'svelte/no-useless-children-snippet': 'off',
+      // svelte-check warns of more than the compiler that runs here.
+      'svelte/no-unused-svelte-ignore': 'off',
       // Addresses here are hash routes of the app itself and files of its own server.
       'svelte/no-navigation-without-resolve': 'off',
     },

@@ -372,6 +372,17 @@ def export(
     workspace.close()
 
 
+@app.command()
+def schema() -> None:
+    """The query format as a JSON Schema (draft 2020-12)."""
+    document = {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **Brief.model_json_schema(by_alias=True),
+        "title": "Tin Bucket brief",
+    }
+    print(json.dumps(document, indent=1, ensure_ascii=False))
+
+
 @app.command("list")
 @_say
 def list_queries(home: Home = None) -> None:

@@ -90,7 +90,9 @@
       return window.rows as Cell[][];
     });
   });
-  const calls = $derived(trial ? trial.calls : runCalls);
+  /** A trial that made a call of its own; one that was read anew shows the run's calls. */
+  const asked = $derived(trial && trial.run_id === null ? trial : null);
+  const calls = $derived(asked ? asked.calls : runCalls);
   const taken = $derived(new Set(takenColumns.map((column) => column.place)));
   const keyService = $derived(detail?.service?.key && !detail.key_stored ? detail.service : null);
   const keyRefused = $derived(
@@ -386,7 +388,7 @@
 
   function loadAnswer(index: number) {
     const call = calls[index];
-    if (trial) return trialAnswer(trial.id, index);
+    if (asked) return trialAnswer(asked.id, index);
     return runAnswer(detail?.last_run?.id ?? 0, call?.number ?? 0);
   }
 

@@ -76,7 +76,7 @@
     {#if kind === 'list'}
       <span class="size">list of {count(size)}</span>
       {#if isRecords}
-        <span class="mark">the rows</span>
+        <span class="here">the rows</span>
       {:else}
         <button class="take" onclick={() => onrecords(place)}>take its items as rows</button>
       {/if}
@@ -179,7 +179,7 @@
   .take.on {
     text-decoration: none;
   }
-  .mark {
+  .here {
     font-family: 'Atkinson Hyperlegible Next Variable', sans-serif;
     color: var(--damson);
     font-weight: 600;

@@ -141,6 +141,7 @@
           {#each columns as column, at (at)}
             {@const cell = cells[at] ?? null}
             {@const isActive = focused && active.row === index && active.column === at}
+            <!-- svelte-ignore a11y_click_events_have_key_events -->
             <div
               role="gridcell"
               tabindex="-1"

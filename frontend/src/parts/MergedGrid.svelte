@@ -205,15 +205,21 @@
     box-shadow: inset 0 0 0 0.5px var(--straw);
     line-height: 15px;
     padding-top: 2px;
+    white-space: normal;
+  }
+  .cell.changed s,
+  .cell.changed b {
+    display: block;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: pre;
   }
   .cell.changed s {
-    display: block;
     color: var(--muted);
     font-size: 11.5px;
     line-height: 13px;
   }
   .cell.changed b {
-    display: block;
     font-weight: 500;
     line-height: 16px;
   }

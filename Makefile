@@ -1,0 +1,85 @@
+# Two commands do everything: `make demo` and `make test`.
+SHELL := /bin/bash
+.DEFAULT_GOAL := help
+PYTHON ?= python3
+PORT ?= 8610
+SERVICE_PORT ?= 8611
+VENV := .venv
+BIN := $(VENV)/bin
+STATIC := tin_bucket/web/static/index.html
+FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
+
+.PHONY: help demo serve test check test-python test-front bench build screenshots browser types clean
+
+help:
+	@echo "make demo    set up, build, and serve a demo with a month of snapshots"
+	@echo "make test    set up, check everything, run all tests, the browser's too"
+	@echo "make serve   serve your own workspace"
+	@echo "make bench   measure the speed, as ratios in one run"
+
+# Set-up ------------------------------------------------------------------------------------------
+
+$(BIN)/.ready: pyproject.toml constraints.txt
+	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[dev]'
+	touch $@
+
+frontend/node_modules/.ready: frontend/package-lock.json frontend/package.json
+	cd frontend && npm ci --prefer-offline --no-audit --no-fund --loglevel=error
+	touch $@
+
+$(STATIC): frontend/node_modules/.ready $(FRONT)
+	cd frontend && npx vite build --logLevel warn
+	touch $@
+
+build: $(BIN)/.ready $(STATIC)
+
+# The browser for the tests: Debian's, installed where it is missing and this user may.
+browser:
+	@command -v chromium >/dev/null && command -v chromedriver >/dev/null || { \
+	  echo "installing chromium and chromium-driver"; \
+	  $$( [ "$$(id -u)" = 0 ] || echo sudo -n ) sh -c 'apt-get update -qq && apt-get install -y -qq chromium chromium-driver >/dev/null'; \
+	} || echo "no browser and no way to install one: the browser tests will be skipped"
+
+# Running -----------------------------------------------------------------------------------------
+
+demo: build
+	$(BIN)/tin-bucket demo --home .demo --port $(PORT) --service-port $(SERVICE_PORT)
+
+serve: build
+	$(BIN)/tin-bucket serve --port $(PORT)
+
+# Checking ----------------------------------------------------------------------------------------
+
+test: build browser check test-front test-python
+
+check: build
+	$(BIN)/ruff format --check --quiet tin_bucket tests bench
+	$(BIN)/ruff check --quiet tin_bucket tests bench
+	$(BIN)/mypy
+	$(BIN)/python -m tin_bucket.web.openapi frontend/openapi.json.new
+	@cmp -s frontend/openapi.json frontend/openapi.json.new || { rm -f frontend/openapi.json.new; \
+	  echo "frontend/openapi.json is older than the server: run make types"; exit 1; }
+	@rm -f frontend/openapi.json.new
+	cd frontend && npx prettier --check --log-level warn . && npx eslint . && npx svelte-check --fail-on-warnings --output human >.svelte-check.log 2>&1 || { cat .svelte-check.log; exit 1; }
+
+test-front: build
+	cd frontend && npx vitest run --reporter=dot
+
+test-python: build
+	$(BIN)/python -m pytest
+
+bench: build
+	$(BIN)/python -m bench
+
+# The front end's types, from the server's OpenAPI document; the schema of the query format, from the brief.
+types: $(BIN)/.ready frontend/node_modules/.ready
+	$(BIN)/python -m tin_bucket.web.openapi frontend/openapi.json
+	cd frontend && npx openapi-typescript openapi.json -o src/lib/api/schema.d.ts
+	$(BIN)/python -m tin_bucket.cli schema > docs/query-format.schema.json
+
+screenshots: build
+	$(BIN)/python docs/screenshots/take.py
+
+clean:
+	rm -rf $(VENV) frontend/node_modules tin_bucket/web/static .demo
