@@ -9,7 +9,7 @@ BIN := $(VENV)/bin
 STATIC := tin_bucket/web/static/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: help demo serve test check test-python test-front bench build screenshots browser types clean
+.PHONY: help demo serve test check test-python test-front bench build screenshots browser schema clean
 
 help:
 	@echo "make demo    set up, build, and serve a demo with a month of snapshots"
@@ -28,7 +28,12 @@ frontend/node_modules/.ready: frontend/package-lock.json frontend/package.json
 	cd frontend && npm ci --prefer-offline --no-audit --no-fund --loglevel=error
 	touch $@
 
-$(STATIC): frontend/node_modules/.ready $(FRONT)
+# The front end's types, from the server's own OpenAPI document.
+frontend/src/lib/api/schema.d.ts: $(BIN)/.ready frontend/node_modules/.ready $(wildcard tin_bucket/web/*.py tin_bucket/core/brief.py tin_bucket/core/service.py)
+	$(BIN)/python -m tin_bucket.web.openapi frontend/openapi.json
+	cd frontend && npx openapi-typescript openapi.json -o src/lib/api/schema.d.ts >/dev/null
+
+$(STATIC): frontend/node_modules/.ready frontend/src/lib/api/schema.d.ts $(FRONT)
 	cd frontend && npx vite build --logLevel warn
 	touch $@
 
@@ -57,10 +62,6 @@ check: build
 	$(BIN)/ruff format --check --quiet tin_bucket tests bench
 	$(BIN)/ruff check --quiet tin_bucket tests bench
 	$(BIN)/mypy
-	$(BIN)/python -m tin_bucket.web.openapi frontend/openapi.json.new
-	@cmp -s frontend/openapi.json frontend/openapi.json.new || { rm -f frontend/openapi.json.new; \
-	  echo "frontend/openapi.json is older than the server: run make types"; exit 1; }
-	@rm -f frontend/openapi.json.new
 	cd frontend && npx prettier --check --log-level warn . && npx eslint . && npx svelte-check --fail-on-warnings --output human >.svelte-check.log 2>&1 || { cat .svelte-check.log; exit 1; }
 
 test-front: build
@@ -72,11 +73,9 @@ test-python: build
 bench: build
 	$(BIN)/python -m bench
 
-# The front end's types, from the server's OpenAPI document; the schema of the query format, from the brief.
-types: $(BIN)/.ready frontend/node_modules/.ready
-	$(BIN)/python -m tin_bucket.web.openapi frontend/openapi.json
-	cd frontend && npx openapi-typescript openapi.json -o src/lib/api/schema.d.ts
-	$(BIN)/python -m tin_bucket.cli schema > docs/query-format.schema.json
+# The JSON Schema of the query format, from the brief; a test holds the two together.
+schema: $(BIN)/.ready
+	$(BIN)/tin-bucket schema > docs/query-format.schema.json
 
 screenshots: build
 	$(BIN)/python docs/screenshots/take.py

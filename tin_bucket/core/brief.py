@@ -103,7 +103,10 @@ class Ask(_Part):
 
 def _known_path(value: str | None) -> str | None:
     if value is not None:
-        check_path(value)
+        try:
+            check_path(value)
+        except ProblemError as error:
+            raise ValueError(error.problem.what) from error
     return value
 
 
@@ -276,8 +279,11 @@ def load_brief(document: Any, where: str = "the brief") -> Brief:
 
 def validation_problem(error: ValidationError, where: str) -> Problem:
     """Say the first fault that Pydantic found as a :class:`Problem`; the input itself is never repeated."""
-    first = error.errors(include_url=False, include_input=False)[0]
-    unions = {"text", "choice", "date", "number", "none", "every", "at"}
+    found = error.errors(include_url=False, include_input=False)
+    # Where a value may be of several forms, the fault in our own words says more than "not the other form".
+    own = [one for one in found if one["type"] == "value_error" and one["loc"][:2] == found[0]["loc"][:2]]
+    first = (own or found)[0]
+    unions = {"text", "choice", "date", "number", "none", "every", "at", "RelativeDate"}
     place = ".".join(str(part) for part in first["loc"] if part not in unions)
     message = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
     more = error.error_count() - 1

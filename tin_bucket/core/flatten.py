@@ -152,10 +152,13 @@ def _spread(values: list[Any], kinds: set[type], place: Place, found: _Found) ->
         else:
             values = [json_text(value) if type(value) is list else value for value in values]
     if dict in kinds:
-        plain = [None if type(value) is dict else value for value in values]
+        # An empty object has no members to show; here it is told as a plain value.
+        plain = [("{}" if not value else None) if type(value) is dict else value for value in values]
+        objects = [value if type(value) is dict and value else None for value in values]
         if any(value is not None for value in plain):
             found.columns.append(FlatColumn(place, plain))
-        _spread_objects([value if type(value) is dict else None for value in values], place, found, True)
+        if any(value is not None for value in objects):
+            _spread_objects(objects, place, found, True)
         return
     found.columns.append(FlatColumn(place, values))
 

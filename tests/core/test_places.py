@@ -1,0 +1,42 @@
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tin_bucket.core.places import EACH, format_place, format_pointer, parse_place, parse_pointer, readable_name
+
+SEGMENTS = st.lists(st.one_of(st.text(max_size=8), st.integers(0, 99), st.just(EACH)), max_size=6).map(tuple)
+
+
+@given(SEGMENTS)
+def test_a_place_written_and_read_is_the_same(place):
+    assert parse_place(format_place(place)) == place
+
+
+@given(st.lists(st.text(max_size=8), max_size=6).map(tuple))
+def test_a_pointer_written_and_read_is_the_same(tokens):
+    assert parse_pointer(format_pointer(tokens)) == tokens
+
+
+def test_pointer_escapes_as_rfc_6901_section_3_says():
+    assert format_pointer(("a/b", "m~n", 0)) == "/a~1b/m~0n/0"
+
+
+@pytest.mark.parametrize("text", ["", "data", "$data", "$.", "$.a..b", "$[?@.x]", "$[1:2]", "$['a", "$.a b"])
+def test_what_is_not_a_plain_place_is_none(text):
+    assert parse_place(text) is None
+
+
+def test_plain_places():
+    assert parse_place("$") == ()
+    assert parse_place("$.data[*].legs[0]['odd key']") == ("data", EACH, "legs", 0, "odd key")
+    assert parse_place('$["it\\"s"].ö') == ('it"s', "ö")
+
+
+def test_pointer_must_start_with_a_slash():
+    with pytest.raises(ValueError, match="starts with /"):
+        parse_pointer("a/b")
+
+
+def test_readable_names():
+    assert readable_name(("fares", EACH, "amount")) == "fares.amount"
+    assert readable_name(()) == "value"

@@ -1,0 +1,114 @@
+import pytest
+
+from tin_bucket.core.brief import Take
+from tin_bucket.core.kinds import CONVERTERS, Miss, convert, guess_kind
+from tin_bucket.core.picking import pick
+from tin_bucket.core.reading import no_rows_problem, read_table
+from tin_bucket.core.trace import cell_pointer, fragment_around
+
+PAGES = [
+    {"data": [{"id": "007", "hull": 4611686018427387905, "at": 1763962800,
+               "legs": [{"from": "000"}], "f": [{"a": 1.5}, {"a": 2}]}]},
+    {"data": [{"id": "010", "hull": 2, "at": 1763966400, "legs": [], "f": [], "extra": True}]},
+]  # fmt: skip
+
+
+def read(**take):
+    made = Take(records="$.data[*]", **take)
+    return read_table(made, [pick(page, made.records) for page in PAGES])
+
+
+def column(reading, name):
+    values = reading.table.column(name)
+    assert values is not None
+    return list(values)
+
+
+def test_all_columns_with_their_kinds_and_nothing_harmed():
+    reading = read()
+    kinds = {heading.name: heading.kind for heading in reading.table.columns}
+    assert kinds == {
+        "id": "text",
+        "hull": "whole number",
+        "at": "whole number",
+        "legs": "json",
+        "f": "json",
+        "extra": "yes/no",
+    }
+    assert column(reading, "id") == ["007", "010"]
+    assert column(reading, "hull") == [4611686018427387905, 2]
+    assert column(reading, "legs") == ['[{"from":"000"}]', "[]"]
+    assert reading.lists == {"$.legs": 1, "$.f": 2}
+
+
+def test_chosen_columns_in_their_order_with_names_kinds_and_units():
+    reading = read(columns=[
+        {"place": "$.at", "name": "departs", "kind": "date and time"},
+        {"place": "$.legs[0].from", "name": "from"},
+        {"place": "$.nowhere", "name": "gone"},
+    ])  # fmt: skip
+    assert [heading.name for heading in reading.table.columns] == ["departs", "from", "gone"]
+    assert column(reading, "departs") == ["2025-11-24T05:40:00Z", "2025-11-24T06:40:00Z"]
+    assert column(reading, "from") == ["000", None]
+    assert column(reading, "gone") == [None, None]
+    assert reading.absent == ["$.nowhere"]
+    assert set(reading.fresh) == {"$.id", "$.hull", "$.legs", "$.f", "$.extra"}
+
+
+def test_a_list_made_rows_keeps_where_each_row_came_from():
+    reading = read(rows_for="$.f", columns=[{"place": "$.id", "name": "id"}, {"place": "$.f[*].a", "name": "a"}])
+    assert reading.table.rows(0, 9) == [("007", 1.5), ("007", 2), ("010", None)]
+    assert reading.table.page.tolist() == [0, 0, 1]
+    assert reading.table.record.tolist() == [0, 0, 0]
+    assert reading.table.item.tolist() == [0, 1, -1]
+    assert reading.records == 2
+
+
+def test_no_rows_at_the_place_is_told_from_an_empty_list():
+    assert no_rows_problem({"data": []}, "$.data[*]") is None
+    problem = no_rows_problem({"meta": {}, "rows": []}, "$.data[*]")
+    assert problem is not None
+    assert problem.kind == "no-rows-there"
+    assert "meta, rows" in problem.do
+
+
+@pytest.mark.parametrize(
+    ("kind", "values", "expected", "unfit"),
+    [
+        ("whole number", ["12", 3.0, "x", None, True], [12, 3, "x", None, True], 2),
+        ("decimal", ["1.5", "1e400", 2], [1.5, "1e400", 2], 1),
+        ("yes/no", ["yes", 0, False, "maybe"], [True, False, False, "maybe"], 1),
+        ("date", ["2026-11-24", 1763962800, "24/11"], ["2026-11-24", "2025-11-24", "24/11"], 1),
+        (
+            "date and time",
+            ["2026-11-24T07:30:00+01:00", 1763962800000],
+            ["2026-11-24T06:30:00Z", "2025-11-24T05:40:00Z"],
+            0,
+        ),
+        ("text", [7, "007", True, 1.5], ["7", "007", "true", "1.5"], 0),
+    ],
+)
+def test_a_value_that_does_not_fit_stays_and_is_counted(kind, values, expected, unfit):
+    assert convert(values, kind) == (expected, unfit)
+
+
+def test_a_missed_lookup_passes_every_conversion():
+    miss = Miss("none", "not there")
+    assert all(convert([miss], kind) == ([miss], 0) for kind in CONVERTERS)
+
+
+def test_kinds_are_guessed_over_all_values_and_texts_stay_text():
+    assert guess_kind(["1", "2"]) == "text"
+    assert guess_kind([None, 1, 2.5]) == "decimal"
+    assert guess_kind([1, "x"]) == "text"
+    assert guess_kind([None]) == "text"
+
+
+def test_a_cell_is_traced_to_its_place():
+    assert cell_pointer("/data/5", "$.fares[*].amount", 1) == "/data/5/fares/1/amount"
+    assert cell_pointer("/data/5", "$.vessel.name") == "/data/5/vessel/name"
+    assert cell_pointer("/data/5", "$.fares[*].amount", -1) is None
+    document = {"data": [{"fares": [{"class": "car", "amount": 42.5}], "long": "x" * 900}]}
+    assert fragment_around(document, "/data/0/fares/0/amount") == '{"class":"car","amount":42.5}'
+    assert "long" in fragment_around(document, "/data/0/long")
+    assert fragment_around(document, "/data/9/x") is None
