@@ -26,7 +26,7 @@ def _special(value: Any) -> Any:
 def encode_row(values: Sequence[Any]) -> bytes:
     """A row as JSON text. A missed lookup is an object, which no other cell ever is."""
     try:
-        return orjson.dumps(values, default=_special)
+        return orjson.dumps(values, default=_special, option=orjson.OPT_PASSTHROUGH_DATACLASS)
     except TypeError:
         # Whole numbers over 64 bits, and text with lone surrogates, which orjson does not write.
         return json.dumps(list(values), default=_special, separators=(",", ":")).encode()

@@ -11,11 +11,9 @@ from datetime import datetime
 from threading import Lock
 from typing import TYPE_CHECKING, Any
 
-import numpy as np
-
 from tin_bucket.core.compare import Comparison, compare, difference
 from tin_bucket.core.flatten import Ints
-from tin_bucket.core.problem import fail
+from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table import Table, TableColumn, count_filled
 
 from . import rowlist, rows
@@ -134,12 +132,7 @@ class Snapshots:
         with self._workspace.read() as db:
             row = db.execute(f"SELECT {_FIELDS} FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         if row is None:
-            raise fail(
-                "snapshot-unknown",
-                f"There is no snapshot {snapshot_id}.",
-                where=f"snapshot {snapshot_id}",
-                do="Choose one on the query's time line.",
-            )
+            raise _unknown(snapshot_id)
         return _snapshot(row)
 
     def latest(self, query_id: int) -> Snapshot | None:
@@ -227,7 +220,7 @@ class Snapshots:
                 return known
         row = db.execute("SELECT base, row_ids FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         if row is None:
-            return np.zeros(0, dtype=np.int64)
+            raise _unknown(snapshot_id)
         base = self._ids(db, row["base"]) if rowlist.needs_base(row["row_ids"]) else None
         ids = rowlist.decode(row["row_ids"], base)
         ids.setflags(write=False)
@@ -239,6 +232,15 @@ class Snapshots:
 
 
 _FIELDS = "id, query_id, run_id, taken, headings, match, rows, whole, stated_total, since"
+
+
+def _unknown(snapshot_id: int) -> ProblemError:
+    return fail(
+        "snapshot-unknown",
+        f"There is no snapshot {snapshot_id}.",
+        where=f"snapshot {snapshot_id}",
+        do="Choose one on the query's time line.",
+    )
 
 
 def _snapshot(row: sqlite3.Row) -> Snapshot:

@@ -57,11 +57,16 @@ def paste(here: Here, body: PasteIn) -> PasteOut:
 
 
 @router.post("/queries", status_code=201)
-def add(here: Here, body: BriefIn) -> QueryDetail:
+async def add(here: Here, body: BriefIn) -> QueryDetail:
     """Save a new query."""
-    here.workspace.services.get(body.brief.ask.service)
-    query = here.workspace.queries.add(body.brief, here.engine.clock.now())
-    return detail(here, query.id)
+
+    def store() -> int:
+        here.workspace.services.get(body.brief.ask.service)
+        return here.workspace.queries.add(body.brief, here.engine.clock.now()).id
+
+    query_id = await asyncio.to_thread(store)
+    here.schedule.renew()
+    return await asyncio.to_thread(detail, here, query_id)
 
 
 @router.get("/queries/{query_id}")
@@ -100,10 +105,9 @@ def _service(here: Context, brief: Brief) -> Service | None:
 async def save(here: Here, query_id: int, body: BriefIn) -> QueryDetail:
     """Save a new version of a query's brief."""
 
-    def store() -> QueryDetail:
+    def store() -> None:
         here.workspace.services.get(body.brief.ask.service)
         here.workspace.queries.save(query_id, body.brief, here.engine.clock.now(), body.based_on)
-        return detail(here, query_id)
 
     await asyncio.to_thread(store)
     here.schedule.renew()

@@ -1,0 +1,140 @@
+"""The real interface in headless Chromium, on a server process of its own with an empty workspace."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+
+import pytest
+from selenium import webdriver
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    StaleElementReferenceException,
+)
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import WebDriverWait
+
+# What passes while a page is drawn anew.
+_PASSING = (
+    StaleElementReferenceException,
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    ValueError,
+)
+
+FLAGS = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--window-size=1280,800",
+]
+
+
+@pytest.fixture(scope="session")
+def driver(tmp_path_factory):
+    chromium, chromedriver = shutil.which("chromium"), shutil.which("chromedriver")
+    if not chromium or not chromedriver:
+        if os.environ.get("CI"):
+            pytest.fail("Chromium and its driver are missing")
+        pytest.skip("no Chromium on this machine")
+    options = webdriver.ChromeOptions()
+    options.binary_location = chromium
+    downloads = tmp_path_factory.mktemp("downloads")
+    for flag in [*FLAGS, f"--user-data-dir={tmp_path_factory.mktemp('browser')}"]:
+        options.add_argument(flag)
+    options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    made = webdriver.Chrome(options=options, service=Service(chromedriver))
+    made.downloads = downloads
+    yield made
+    made.quit()
+
+
+@pytest.fixture
+def server(tmp_path):
+    """The address of a running Tin Bucket with an empty workspace."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    command = [sys.executable, "-m", "tin_bucket.cli", "serve", "--home", str(tmp_path / "home"), "--port", str(port)]
+    log = (tmp_path / "log").open("w")
+    process = subprocess.Popen(command, stdout=log, stderr=subprocess.STDOUT)
+    address = f"http://127.0.0.1:{port}"
+    for _ in range(300):
+        try:
+            urllib.request.urlopen(address, timeout=2)
+            break
+        except (urllib.error.URLError, OSError):
+            time.sleep(0.1)
+    yield address
+    process.terminate()
+    process.wait(timeout=20)
+    log.close()
+
+
+class Hands:
+    """What a person does: finds things by what they say, clicks, types, waits."""
+
+    def __init__(self, driver, address):
+        self.driver = driver
+        self.address = address
+
+    def go(self, path):
+        self.driver.get(f"{self.address}/#{path}")
+        self.driver.refresh()
+
+    def wait(self, condition, what, seconds=20):
+        return WebDriverWait(self.driver, seconds, ignored_exceptions=_PASSING).until(lambda _: condition(), what)
+
+    def find(self, css):
+        return self.wait(lambda: next(iter(self._shown(css)), None), f"nothing like {css}")
+
+    def _shown(self, css):
+        return [one for one in self.driver.find_elements(By.CSS_SELECTOR, css) if one.is_displayed()]
+
+    def says(self, text, css="body"):
+        """Wait until something says the text; gives the element's whole text."""
+        return self.wait(
+            lambda: next((one.text for one in self._shown(css) if text in one.text), None), f"nothing says “{text}”"
+        )
+
+    def click(self, text, css="button, a"):
+        def press():
+            for one in self._shown(css):
+                if (one.text.strip() == text or one.get_attribute("aria-label") == text) and one.is_enabled():
+                    one.click()
+                    return True
+            return False
+
+        self.wait(press, f"no “{text}” to click")
+
+    def type(self, css, text):
+        field = self.find(css)
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text)
+
+    def cells(self, column):
+        """The texts of a column's cells in sight."""
+        heads = [one.text.split("\n")[0] for one in self._shown("[role=grid] [role=columnheader]")]
+        at = heads.index(column) + 1
+        return [
+            one.text for one in self.driver.find_elements(By.CSS_SELECTOR, f"[role=gridcell][aria-colindex='{at}']")
+        ]
+
+
+@pytest.fixture
+def hands(driver, server):
+    return Hands(driver, server)

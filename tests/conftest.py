@@ -1,0 +1,112 @@
+"""Fixtures: a workspace in a fresh folder, the simulated service on loopback, a service that misbehaves."""
+
+from __future__ import annotations
+
+import asyncio
+from datetime import UTC, date, datetime
+
+import pytest
+from aiohttp import web
+
+from tin_bucket.core.brief import load_brief
+from tin_bucket.core.calls import origin
+from tin_bucket.core.service import Service
+from tin_bucket.demo.operations import KEY, Operations, Running
+from tin_bucket.demo.setting import briefs, operations_service
+from tin_bucket.engine.clock import SetClock
+from tin_bucket.engine.engine import Engine
+from tin_bucket.store.workspace import Workspace
+
+DAY = date(2026, 11, 25)
+NOON = datetime(2026, 11, 25, 12, tzinfo=UTC)
+
+
+@pytest.fixture
+def workspace(tmp_path):
+    made = Workspace(tmp_path / "workspace", create=True)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def operations():
+    return Operations(DAY)
+
+
+@pytest.fixture
+def running(operations):
+    with Running(operations.app()) as service:
+        yield service
+
+
+@pytest.fixture
+def desk(workspace, running):
+    """The workspace with the operations service, its key, and the demo's queries by name."""
+    service = operations_service(running.base)
+    workspace.services.save(service)
+    workspace.vault.store(service.id, origin(service.base), KEY, NOON)
+    return {brief.name: workspace.queries.add(brief, NOON) for brief in briefs()}
+
+
+@pytest.fixture
+def refresh(workspace):
+    """Refresh a query, as at noon of the simulated day; gives the run."""
+
+    def go(query_id, moment=NOON, **given):
+        async def once():
+            engine = Engine(workspace, SetClock(moment))
+            try:
+                return await engine.refresh(query_id, given, "by hand")
+            finally:
+                await engine.close()
+
+        return asyncio.run(once())
+
+    return go
+
+
+class Awkward:
+    """A service whose answers a test sets: path → (status, headers, body), or a function of the request."""
+
+    def __init__(self):
+        self.answers = {}
+        self.seen = []
+
+    async def handle(self, request):
+        self.seen.append((request.path_qs, dict(request.headers)))
+        answer = self.answers[request.path]
+        if callable(answer):
+            return await answer(request)
+        status, headers, body = answer
+        return web.Response(status=status, headers=headers, body=body)
+
+    def app(self):
+        app = web.Application()
+        app.router.add_route("*", "/{rest:.*}", self.handle)
+        return app
+
+
+@pytest.fixture
+def awkward():
+    service = Awkward()
+    with Running(service.app()) as running:
+        service.base = running.base
+        yield service
+
+
+@pytest.fixture
+def ask_awkward(workspace, awkward, refresh):
+    """Refresh a query on the awkward service; gives the run. Changes to the brief go by keyword."""
+
+    def go(base=None, timeout=5, moment=NOON, **parts):
+        service = Service(id="awkward", name="Awkward", base=base or awkward.base, timeout=timeout)
+        workspace.services.save(service)
+        document = {
+            "name": "awkward", "ask": {"service": "awkward", "path": "/data"}, "take": {"records": "$.data[*]"}, **parts
+        }  # fmt: skip
+        brief = load_brief(document)
+        known = [query for query in workspace.queries.all() if query.name == "awkward"]
+        query = workspace.queries.save(known[0].id, brief, NOON) if known else workspace.queries.add(brief, NOON)
+        return refresh(query.id, moment)
+
+    return go

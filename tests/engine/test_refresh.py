@@ -1,0 +1,303 @@
+import asyncio
+from datetime import timedelta
+
+import pytest
+from aiohttp import web
+
+from tests.conftest import DAY, NOON
+from tin_bucket.core.compare import CHANGED, GONE, NEW
+from tin_bucket.core.kinds import Miss
+from tin_bucket.core.problem import ProblemError
+from tin_bucket.demo import timetable
+from tin_bucket.demo.operations import KEY
+from tin_bucket.engine.check import check_service
+from tin_bucket.engine.clock import SetClock
+from tin_bucket.engine.engine import Engine
+
+
+def served(day):
+    return timetable.sailings(day, DAY - timedelta(days=7), DAY + timedelta(days=7))
+
+
+def test_a_whole_refresh_has_every_row_the_service_has(workspace, desk, refresh, operations):
+    run = refresh(desk["Sailings by route"].id)
+    truth = served(DAY)
+    assert (run.state, run.records, run.rows, run.stated_total) == ("whole", len(truth), len(truth), len(truth))
+    assert 1200 <= len(truth) <= 1400
+    snapshot = workspace.snapshots.get(run.snapshot_id)
+    names = [column.name for column in snapshot.columns]
+    rows = [dict(zip(names, row, strict=True)) for row in workspace.snapshots.all_rows(snapshot.id)]
+    assert [row["sailing_id"] for row in rows] == [sailing["sailing_id"] for sailing in truth]
+    assert [row["hull_id"] for row in rows] == [sailing["vessel"]["hull_id"] for sailing in truth]
+    assert [row["car fare"] for row in rows] == [sailing["fares"][1]["amount"] for sailing in truth]
+    for row, sailing in zip(rows, truth, strict=True):
+        port = timetable.port(sailing["port_code"])
+        assert row["port_code"] == sailing["port_code"]
+        assert row["port"] == (port["name"] if port else Miss("none", "not there"))
+    # Each port was asked for once, the unknown ones too.
+    codes = {sailing["port_code"] for sailing in truth}
+    note = run.notes["lookups"]["port"]
+    assert note == {"calls": len(codes), "rows": len(truth), "none": len(codes - set(timetable.PORTS)), "failed": 0}
+    assert note["none"] == 2
+    assert operations.calls == run.calls == -(-len(truth) // 100) + len(codes)
+
+
+def test_a_comparison_is_right_against_what_the_service_changed(workspace, desk, refresh, operations):
+    query = desk["Sailings by route"].id
+    first = refresh(query).snapshot_id
+    operations.today = DAY + timedelta(days=1)
+    second = refresh(query, NOON + timedelta(hours=1)).snapshot_id
+    then = {sailing["sailing_id"]: sailing for sailing in served(DAY)}
+    now = {sailing["sailing_id"]: sailing for sailing in served(operations.today)}
+
+    def told(sailing):
+        return (sailing["port_code"], sailing["vessel"]["name"], sailing["status"], sailing["delay_min"],
+                sailing["fares"][1]["amount"])  # fmt: skip
+
+    changed = {key for key in then.keys() & now.keys() if told(then[key]) != told(now[key])}
+    found = workspace.snapshots.compare(first, second)
+
+    def ids(state, snapshot, rows):
+        window = workspace.snapshots.rows_at(snapshot, rows[found.state == state])
+        return {row[0] for row in window}
+
+    assert ids(NEW, second, found.now_row) == now.keys() - then.keys()
+    assert ids(GONE, first, found.then_row) == then.keys() - now.keys()
+    assert ids(CHANGED, second, found.now_row) == changed
+    assert min(len(now.keys() - then.keys()), len(then.keys() - now.keys()), len(changed)) > 0
+    fare = next(column for column in found.columns if column.name == "car fare")
+    assert fare.cells == sum(
+        then[k]["fares"][1]["amount"] != now[k]["fares"][1]["amount"] for k in then.keys() & now.keys()
+    )
+
+
+def test_a_list_made_rows_and_a_value_for_a_parameter(workspace, desk, refresh):
+    run = refresh(desk["Fares, week ahead"].id, route="hesta-quern", to="2026-11-26")
+    truth = timetable.sailings(DAY, DAY, DAY + timedelta(days=1), "hesta-quern")
+    assert (run.state, run.records, run.rows) == ("whole", len(truth), 3 * len(truth))
+    rows = list(workspace.snapshots.all_rows(run.snapshot_id))
+    assert [(row[0], row[2], row[3]) for row in rows] == [
+        (sailing["sailing_id"], fare["class"], fare["amount"]) for sailing in truth for fare in sailing["fares"]
+    ]
+    assert run.bindings == {"route": "hesta-quern", "from": "2026-11-25", "to": "2026-11-26"}
+
+
+def test_a_wrong_key_is_said_in_the_apis_words_and_everything_stays(workspace, desk, refresh, operations):
+    query = desk["Ports"].id
+    kept = refresh(query).snapshot_id
+    operations.key = "another-key"
+    run = refresh(query, NOON + timedelta(hours=1))
+    assert run.state == "failed"
+    assert run.problem.kind == "key-refused"
+    assert run.problem.words == "This key is not known here, or has been withdrawn."
+    assert run.problem.where.startswith("GET http://127.0.0.1:")
+    assert run.snapshot_id is None
+    assert workspace.snapshots.latest(query).id == kept
+    assert [one.state for one in workspace.runs.latest(query)] == ["failed", "whole"]
+
+
+def test_a_key_that_is_not_stored_stops_the_run_before_any_call(workspace, desk, refresh, operations):
+    workspace.vault.forget("skerrywick-operations")
+    run = refresh(desk["Ports"].id)
+    assert (run.state, run.problem.kind, run.calls, operations.calls) == ("failed", "key-missing", 0, 0)
+
+
+def test_a_key_does_not_follow_a_service_to_another_origin(workspace, desk, refresh, awkward):
+    service = workspace.services.get("skerrywick-operations")
+    workspace.services.save(service.model_copy(update={"base": awkward.base}))
+    run = refresh(desk["Ports"].id)
+    assert (run.state, run.problem.kind) == ("failed", "key-bound-elsewhere")
+    assert awkward.seen == []
+
+
+async def cut(request):
+    response = web.StreamResponse(headers={"Content-Length": "1000"})
+    await response.prepare(request)
+    await response.write(b'{"data": [')
+    request.transport.close()
+    return response
+
+
+async def slow(request):
+    await asyncio.sleep(30)
+
+
+JSON = {"Content-Type": "application/json"}
+
+
+@pytest.mark.parametrize(
+    ("answer", "kind", "word"),
+    [
+        ((200, JSON, b'{"data": [{"a": 1}, {"a"'), "cut-off", "breaks off"),
+        ((200, {"Content-Type": "text/html"}, b"<!doctype html><title>Sign in</title>"), "web-page", "web page"),
+        ((200, JSON, b"id;name\n1;x"), "not-json", "not JSON"),
+        ((200, JSON, b""), "empty-answer", "empty"),
+        ((500, JSON, b'{"detail": "the crew is asleep"}'), "service-failed", "failed"),
+        ((302, {"Location": "http://127.0.0.1:9/elsewhere"}, b""), "redirected", "another place"),
+        ((200, JSON, b'{"rows": []}'), "no-rows-there", "$.data"),
+        (cut, "broken-connection", "broke off"),
+        (slow, "time-out", "0.3 seconds"),
+    ],
+)
+def test_a_bad_answer_is_a_failed_run_in_the_history_and_old_snapshots_stay(
+    workspace, awkward, ask_awkward, answer, kind, word
+):
+    awkward.answers["/data"] = (200, JSON, b'{"data": [{"a": 1}]}')
+    kept = ask_awkward()
+    assert kept.state == "whole"
+    awkward.answers["/data"] = answer
+    run = ask_awkward(timeout=0.3, moment=NOON + timedelta(hours=1))
+    assert (run.state, run.problem.kind, run.snapshot_id) == ("failed", kind, None)
+    assert word in run.problem.what
+    assert run.problem.do
+    assert awkward.base in run.problem.where
+    call = workspace.runs.calls(run.id)[0]
+    assert call.number == 1
+    assert list(workspace.snapshots.all_rows(kept.snapshot_id)) == [(1,)]
+    assert workspace.runs.latest(run.query_id)[0].problem == run.problem
+
+
+@pytest.mark.parametrize(
+    ("base", "kind"), [("http://no-such-host.invalid", "host-unknown"), ("http://127.0.0.1:9", "refused")]
+)
+def test_a_host_that_cannot_be_reached_is_said(ask_awkward, base, kind):
+    run = ask_awkward(base=base)
+    assert (run.state, run.problem.kind) == ("failed", kind)
+    assert "Check" in run.problem.do
+
+
+def test_an_empty_list_is_a_true_answer(awkward, ask_awkward):
+    awkward.answers["/data"] = (200, JSON, b'{"data": []}')
+    run = ask_awkward()
+    assert (run.state, run.rows) == ("whole", 0)
+
+
+def test_fewer_rows_than_the_api_states_is_not_whole(awkward, ask_awkward):
+    awkward.answers["/data"] = (200, JSON, b'{"data": [{"a": 1}], "total": 118}')
+    run = ask_awkward(pages={"by": "none", "total": "$.total"})
+    assert (run.state, run.records, run.stated_total) == ("short", 1, 118)
+    assert run.snapshot_id is not None
+
+
+def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, awkward, ask_awkward):
+    awkward.answers["/data"] = (200, JSON, b'{"data": [{"p": "1"}, {"p": "2"}, {"p": "3"}]}')
+    awkward.answers["/p/1"] = (200, JSON, b'{"n": "one"}')
+    awkward.answers["/p/2"] = (500, JSON, b"{}")
+    awkward.answers["/p/3"] = (404, JSON, b"{}")
+    run = ask_awkward(
+        look_up=[{"name": "p", "path": "/p/{p}", "with": {"p": "p"}, "take": [{"place": "$.n", "name": "n"}]}]
+    )
+    assert run.state == "short"
+    assert run.notes["lookups"]["p"] == {"calls": 3, "rows": 3, "none": 1, "failed": 1}
+    column = [row[1] for row in workspace.snapshots.all_rows(run.snapshot_id)]
+    assert column == ["one", Miss("failed", "failed: status 500"), Miss("none", "not there")]
+
+
+def test_a_redirect_within_the_service_is_followed(awkward, ask_awkward):
+    awkward.answers["/data"] = (307, {"Location": "/moved"}, b"")
+    awkward.answers["/moved"] = (200, JSON, b'{"data": [{"a": 1}]}')
+    assert ask_awkward().state == "whole"
+
+
+def test_new_and_missing_fields_are_said_and_the_refresh_goes_on(workspace, awkward, ask_awkward):
+    columns = [{"place": "$.a", "name": "a"}, {"place": "$.b", "name": "b"}]
+    awkward.answers["/data"] = (200, JSON, b'{"data": [{"c": 3, "a": 1}]}')
+    run = ask_awkward(take={"records": "$.data[*]", "columns": columns})
+    assert (run.state, run.notes["absent"], run.notes["not_taken"]) == ("whole", ["$.b"], 1)
+    assert list(workspace.snapshots.all_rows(run.snapshot_id)) == [(1, None)]
+
+
+def test_cancelling_keeps_nothing_and_says_so(workspace, desk, operations):
+    operations.pause = 0.05
+
+    async def go():
+        engine = Engine(workspace, SetClock(NOON))
+        run_id = await engine.start(desk["Sailings by route"].id, {}, "by hand")
+        with pytest.raises(ProblemError, match="being refreshed now"):
+            await engine.start(desk["Sailings by route"].id, {}, "by hand")
+        async for summary in engine.progress(run_id).listen():
+            if summary["calls"] >= 3:
+                engine.cancel(run_id)
+                break
+        await engine.wait(run_id)
+        await engine.close()
+        return workspace.runs.get(run_id)
+
+    run = asyncio.run(go())
+    assert (run.state, run.problem.kind, run.snapshot_id) == ("cancelled", "cancelled", None)
+    assert 3 <= run.calls < 13
+    assert len(workspace.runs.calls(run.id)) == run.calls
+    assert workspace.snapshots.latest(run.query_id) is None
+
+
+def test_reading_saved_answers_anew_costs_no_call_and_gives_the_same(workspace, desk, refresh, operations):
+    query = desk["Sailings by route"]
+    run = refresh(query.id)
+    made = operations.calls
+    engine = Engine(workspace, SetClock(NOON))
+    trial = engine.trials.get(engine.reread(query.id, query.brief))
+    kept = list(workspace.snapshots.all_rows(run.snapshot_id))
+    assert trial.replay.table.rows(0, 9999) == kept
+    wide = query.brief.model_copy(
+        update={"take": query.brief.take.model_copy(update={"columns": None, "rows_for": "$.fares"})}
+    )
+    trial = engine.trials.get(engine.reread(query.id, wide))
+    assert trial.replay.table.height == 3 * len(kept)
+    assert operations.calls == made
+
+
+def test_asking_once_makes_one_call_and_sees_rows_and_pages(workspace, desk, operations):
+    brief = desk["Sailings by route"].brief
+    fresh = brief.model_copy(update={"pages": brief.pages.__class__(), "take": brief.take.__class__(), "look_up": []})
+    plain = fresh.model_validate({**fresh.model_dump(by_alias=True), "pages": {"by": "none"}})
+
+    async def go():
+        engine = Engine(workspace, SetClock(NOON))
+        number = await engine.ask_once(plain, {})
+        await engine.close()
+        return engine.trials.get(number)
+
+    trial = asyncio.run(go())
+    assert operations.calls == 1
+    assert (trial.rows[0].path, trial.rows[0].count) == ("$.data[*]", 25)
+    assert trial.pages.pages.last_page == "$.meta.total_pages"
+
+
+def test_only_the_newest_runs_keep_their_answers(workspace, desk, refresh):
+    query = desk["Ports"].id
+    runs = [refresh(query, NOON + timedelta(hours=hour)) for hour in range(5)]
+    assert [workspace.archive.answers(run.id, "pages") is not None for run in runs] == [False, False, True, True, True]
+    with pytest.raises(ProblemError, match="not kept"):
+        workspace.archive.body(runs[0].id, 1)
+
+
+def test_checking_a_service_reads_as_it_should(workspace, desk, operations):
+    service = workspace.services.get("skerrywick-operations")
+
+    async def check(one):
+        engine = Engine(workspace)
+        found = await check_service(engine, one)
+        await engine.close()
+        return found
+
+    assert asyncio.run(check(service)).reading == "reached"
+    away = service.model_copy(update={"base": "http://127.0.0.1:9", "key": None})
+    assert asyncio.run(check(away)).reading == "not-reached"
+
+
+def test_an_echoed_key_is_nowhere_in_what_is_kept(workspace, desk, refresh, awkward):
+    from tin_bucket.core.calls import origin
+
+    service = workspace.services.get("skerrywick-operations").model_copy(update={"base": awkward.base})
+    workspace.services.save(service)
+    workspace.vault.store(service.id, origin(awkward.base), KEY, NOON)
+    body = f'{{"data": [{{"you sent": "{KEY}"}}], "error": "bad key {KEY}"}}'.encode()
+    awkward.answers["/ports"] = (200, {**JSON, "X-Echo": KEY}, body)
+    run = refresh(desk["Ports"].id)
+    assert run.state in ("whole", "short")
+    assert awkward.seen[0][1]["X-Skerrywick-Key"] == KEY
+    awkward.answers["/ports"] = (403, JSON, body)
+    assert KEY not in str(refresh(desk["Ports"].id, NOON + timedelta(hours=1)))
+    assert KEY.encode() not in workspace.archive.body(run.id, 1)
+    assert KEY not in str(list(workspace.snapshots.all_rows(run.snapshot_id)))
+    assert KEY not in str(workspace.runs.calls(run.id))

@@ -1,0 +1,75 @@
+import csv
+import io
+from datetime import datetime
+
+import openpyxl
+
+from tin_bucket.core.kinds import Miss
+from tin_bucket.core.table import TableColumn
+from tin_bucket.feeds import tables
+from tin_bucket.feeds.tables import WRITERS
+
+COLUMNS = [
+    TableColumn("code", "text"),
+    TableColumn("fare", "decimal", unit="SKC"),
+    TableColumn("hull", "whole number"),
+    TableColumn("at", "date and time"),
+    TableColumn("day", "date"),
+    TableColumn("late", "yes/no"),
+]
+ROWS = [
+    ("007", 40.25, 4611686018427387905, "2026-11-24T07:30:00Z", "2026-11-24", True),
+    ('=1+1,"x"\n', None, 12, "soon", "1850-01-01", False),
+    ("https://h/?a=1", Miss("none", "not there"), -3, None, None, None),
+]
+
+
+def written(ending, columns=COLUMNS, rows=ROWS, title="Sailings"):
+    out = io.BytesIO()
+    WRITERS[ending].write(columns, rows, out, title)
+    return out.getvalue()
+
+
+def test_csv_is_rfc_4180_and_exact():
+    data = written("csv")
+    assert data.startswith(b"code,fare,hull,at,day,late\r\n007,40.25,4611686018427387905,")
+    rows = list(csv.reader(io.StringIO(data.decode(), newline="")))
+    assert rows[1] == ["007", "40.25", "4611686018427387905", "2026-11-24T07:30:00Z", "2026-11-24", "true"]
+    assert rows[2] == ['=1+1,"x"\n', "", "12", "soon", "1850-01-01", "false"]
+    assert rows[3] == ["https://h/?a=1", "", "-3", "", "", ""]
+
+
+def test_a_workbook_reads_back_with_the_same_values():
+    book = openpyxl.load_workbook(io.BytesIO(written("xlsx")))
+    sheet = book["Sailings"]
+    rows = list(sheet.iter_rows(values_only=True))
+    assert rows[0] == ("code", "fare, SKC", "hull", "at", "day", "late")
+    # Fifteen digits are all that a sheet's number holds; a longer id stays whole as text.
+    assert rows[1] == ("007", 40.25, "4611686018427387905", datetime(2026, 11, 24, 7, 30), datetime(2026, 11, 24), True)
+    assert rows[2] == ('=1+1,"x"\n', None, 12, "soon", "1850-01-01", False)
+    assert rows[3] == ("https://h/?a=1", None, -3, None, None, None)
+    assert sheet["A3"].data_type == "s"
+    assert sheet["A2"].number_format == "General"
+    assert sheet.freeze_panes == "A2"
+
+
+def test_a_table_longer_than_a_sheet_goes_on_in_the_next(monkeypatch):
+    monkeypatch.setattr(tables, "SHEET_ROWS", 4)
+    book = openpyxl.load_workbook(
+        io.BytesIO(written("xlsx", COLUMNS[:1], [(str(n),) for n in range(7)], "a/b:" + "x" * 40))
+    )
+    assert [len(list(sheet.rows)) for sheet in book] == [4, 4, 2]
+    assert book.sheetnames[0] == "a_b_" + "x" * 27
+    values = [row[0] for sheet in book for row in list(sheet.iter_rows(values_only=True))[1:]]
+    assert values == [str(n) for n in range(7)]
+
+
+def test_a_table_without_rows_has_its_headings():
+    assert written("csv", rows=[]) == b"code,fare,hull,at,day,late\r\n"
+    assert openpyxl.load_workbook(io.BytesIO(written("xlsx", rows=[]))).active.max_row == 1
+
+
+def test_long_tables_are_written_a_stretch_at_a_time():
+    parts = list(tables.csv_lines(COLUMNS[:1], ((str(n),) for n in range(2500))))
+    assert len(parts) == 3
+    assert "".join(parts).count("\r\n") == 2501

@@ -1,0 +1,174 @@
+from datetime import timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.conftest import NOON
+from tin_bucket.core.brief import load_brief
+from tin_bucket.core.kinds import Miss
+from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.service import Service
+from tin_bucket.core.table import Table, TableColumn
+from tin_bucket.store import rowlist, rows
+
+IDS = st.lists(st.integers(0, 40), max_size=40).map(lambda ids: np.array(ids, dtype=np.int64))
+
+
+@given(IDS, st.none() | IDS)
+def test_a_list_written_and_read_with_its_base_is_the_same(ids, base):
+    assert rowlist.decode(rowlist.encode(ids, base), base).tolist() == ids.tolist()
+
+
+@given(st.lists(st.none() | IDS.filter(len), min_size=3, max_size=3))
+def test_lists_written_together_are_read_apart(columns):
+    back = rowlist.unpack_columns(rowlist.pack_columns(columns), 3)
+    assert [None if c is None else c.tolist() for c in back] == [None if c is None else c.tolist() for c in columns]
+
+
+def test_a_small_change_costs_little():
+    base = np.arange(100_000, dtype=np.int64)
+    ids = base.copy()
+    ids[::1000] = np.arange(200_000, 200_100)
+    data = rowlist.encode(ids, base)
+    assert rowlist.needs_base(data)
+    assert len(data) < 2_000
+    # In another order the base tells nothing; the list is then written whole.
+    assert not rowlist.needs_base(rowlist.encode(ids[::-1].copy(), base))
+
+
+CELL = (
+    st.none()
+    | st.booleans()
+    | st.integers(-(10**25), 10**25)
+    | st.floats(allow_nan=False, allow_infinity=False)
+    | st.text()
+)
+
+
+@given(st.lists(CELL | st.builds(Miss, st.just("none"), st.text(max_size=5)), max_size=6).map(tuple))
+def test_a_row_written_and_read_is_the_same(values):
+    back = rows.decode_row(rows.encode_row(values))
+    assert back == values
+    assert [type(value) for value in back] == [type(value) for value in values]
+
+
+def a_table(records, columns=("id", "fare")):
+    height = len(records)
+    data = [list(values) for values in zip(*records, strict=True)] if records else [[] for _ in columns]
+    origin = np.arange(height, dtype=np.int64)
+    return Table([TableColumn(name, "text") for name in columns], data, np.zeros(height, dtype=np.int64), origin)
+
+
+@pytest.fixture
+def keep(workspace):
+    """Store tables as snapshots of one query, a day apart."""
+    workspace.services.save(Service(id="s", name="s", base="http://h"))
+    query = workspace.queries.add(load_brief({"name": "q", "ask": {"service": "s"}}), NOON)
+    kept = []
+
+    def go(table, fail=False, match=("id",)):
+        moment = NOON + timedelta(days=len(kept))
+        run = workspace.runs.begin(query.id, "{}", {}, "by hand", moment)
+        with workspace.write() as db:
+            number = workspace.snapshots.add(
+                db, query.id, run, table, match=list(match), whole=True, stated_total=None, now=moment
+            )
+            if fail:
+                raise RuntimeError
+        kept.append(number)
+        return workspace.snapshots.get(number)
+
+    return go
+
+
+def stored_rows(workspace):
+    with workspace.read() as db:
+        return db.execute("SELECT count(*) FROM row").fetchone()[0]
+
+
+def test_each_distinct_row_is_stored_once_and_every_snapshot_reads_as_it_was(workspace, keep):
+    days = [
+        [("a", 1), ("b", 2), ("b", 2), ("c", 3)],
+        [("a", 1), ("b", 2.5), ("c", 3)],
+        [("c", 3), ("a", 1)],
+        [],
+        [("a", 1), ("b", 2), ("b", 2), ("c", 3)],
+    ]
+    snapshots = [keep(a_table(day)) for day in days]
+    assert stored_rows(workspace) == 4
+    for snapshot, day in zip(snapshots, days, strict=True):
+        assert list(workspace.snapshots.all_rows(snapshot.id, chunk=2)) == day
+        assert snapshot.rows == len(day)
+    assert [snapshot.since for snapshot in snapshots] == [
+        {}, {"new": 0, "gone": 1, "changed": 1}, {"new": 0, "gone": 1, "changed": 0},
+        {"new": 0, "gone": 2, "changed": 0}, {"new": 4, "gone": 0, "changed": 0},
+    ]  # fmt: skip
+
+
+def test_columns_may_come_go_and_change_places_without_rewriting_old_snapshots(workspace, keep):
+    first = keep(a_table([("a", 1), ("b", 2)]))
+    turned = keep(a_table([(1, "a"), (2, "b")], ("fare", "id")))
+    wider = keep(a_table([("a", 1, "x"), ("b", 3, "y")], ("id", "fare", "status")))
+    assert stored_rows(workspace) == 4
+    assert turned.since == {"new": 0, "gone": 0, "changed": 0}
+    assert wider.since == {"new": 0, "gone": 0, "changed": 1}
+    assert workspace.snapshots.window(first.id, 0, 9) == [("a", 1), ("b", 2)]
+    assert workspace.snapshots.window(turned.id, 0, 9) == [(1, "a"), (2, "b")]
+    assert workspace.snapshots.window(wider.id, 1, 1) == [("b", 3, "y")]
+
+
+def test_a_snapshot_that_is_given_up_leaves_nothing(workspace, keep):
+    keep(a_table([("a", 1)]))
+    with pytest.raises(RuntimeError):
+        keep(a_table([("a", 1), ("z", 9)]), fail=True)
+    assert stored_rows(workspace) == 1
+    after = keep(a_table([("a", 1), ("y", 8)]))
+    assert list(workspace.snapshots.all_rows(after.id)) == [("a", 1), ("y", 8)]
+
+
+def test_many_days_stay_right_across_lists_that_are_written_whole_again(workspace, keep):
+    days, table = [], dict.fromkeys(range(300), 0)
+    random = np.random.default_rng(4)
+    for day in range(40):
+        for n in random.choice(list(table), 5):
+            table[int(n)] += 1
+        if day % 3 == 0:
+            table.pop(next(iter(table)))
+            table[1000 + day] = day
+        days.append(list(table.items()))
+    snapshots = [keep(a_table(day)) for day in days]
+    workspace.snapshots._lists.clear()
+    for snapshot, day in zip(snapshots, days, strict=True):
+        assert list(workspace.snapshots.all_rows(snapshot.id)) == day
+
+
+def test_deleting_a_query_takes_everything_with_it(workspace, keep):
+    for value in range(3):
+        snapshot = keep(a_table([("a", value)]))
+    workspace.queries.delete(snapshot.query_id)
+    with workspace.read() as db:
+        for name in ("query", "brief", "run", "call", "answer", "snapshot", "row_batch", "row"):
+            assert db.execute(f"SELECT count(*) FROM {name}").fetchone()[0] == 0, name
+
+
+def test_two_queries_snapshots_are_not_compared(workspace, keep):
+    first = keep(a_table([("a", 1)]))
+    other = workspace.queries.add(load_brief({"name": "r", "ask": {"service": "s"}}), NOON)
+    run = workspace.runs.begin(other.id, "{}", {}, "by hand", NOON)
+    with workspace.write() as db:
+        number = workspace.snapshots.add(
+            db, other.id, run, a_table([("a", 1)]), match=[], whole=True, stated_total=None, now=NOON
+        )
+    with pytest.raises(ProblemError, match="different queries"):
+        workspace.snapshots.compare(first.id, number)
+
+
+@settings(max_examples=25)
+@given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 3)), max_size=12))
+def test_half_a_digest_that_collides_harms_nothing(records):
+    contents = [rows.encode_row(record) for record in records]
+    first, inverse = rows._unique_by_content(contents)
+    assert [contents[first[at]] for at in inverse] == contents
+    assert len(first) == len(set(contents))

@@ -1,0 +1,142 @@
+import csv
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import openpyxl
+import pytest
+
+from tests.conftest import DAY
+from tin_bucket.core.brief import load_brief
+from tin_bucket.demo import timetable
+from tin_bucket.demo.operations import KEY
+from tin_bucket.demo.setting import briefs, operations_service
+from tin_bucket.store.workspace import Workspace
+
+COMMAND = [sys.executable, "-m", "tin_bucket.cli"]
+
+
+def tin_bucket(*args, env=None):
+    return subprocess.run(
+        [*COMMAND, *map(str, args)],
+        capture_output=True,
+        text=True,
+        env={**os.environ, **(env or {})},
+        timeout=60,
+        check=False,
+    )
+
+
+def test_a_query_of_a_workspace_is_run_and_written(workspace, desk, tmp_path):
+    out = tmp_path / "fares.csv"
+    done = tin_bucket("run", "fares, WEEK ahead", "--param", "route=hesta-quern", "--param", "from=2026-11-25",
+                      "--param", "to=2026-11-26", "--out", out, "--home", workspace.home)  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    truth = [(s["sailing_id"], f["class"], str(f["amount"])) for s in
+             timetable.sailings(DAY, DAY, DAY.replace(day=26), "hesta-quern") for f in s["fares"]]  # fmt: skip
+    with out.open(newline="") as file:
+        rows = list(csv.DictReader(file))
+    assert [(row["sailing_id"], row["class"], row["fare"]) for row in rows] == truth
+    assert "whole" in done.stderr
+    later = tmp_path / "fares.xlsx"
+    assert tin_bucket("export", "2", "--out", later, "--home", workspace.home).returncode == 0
+    assert openpyxl.load_workbook(later).active.max_row == len(truth) + 1
+    assert f"{len(truth)} rows" in tin_bucket("list", "--home", workspace.home).stdout
+
+
+@pytest.fixture
+def files(tmp_path, running):
+    brief = next(brief for brief in briefs() if brief.name == "Ports")
+    (tmp_path / "brief.json").write_text(brief.model_dump_json(by_alias=True))
+    service = operations_service(running.base)
+    (tmp_path / "services.json").write_text(json.dumps({"services": [service.model_dump(mode="json")]}))
+    return tmp_path
+
+
+def test_a_brief_is_run_from_files_with_a_key_from_the_environment(files):
+    args = ("run", files / "brief.json", "--services", files / "services.json", "--out", "-")
+    done = tin_bucket(*args, "--key", "Operations desk=env:OPS_KEY", env={"OPS_KEY": KEY})
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.splitlines()[:2] == ["code,name,zone,berths", "000,Harl Sound,South,3"]
+    wrong = tin_bucket(*args, "--key", "Operations desk=env:OPS_KEY", env={"OPS_KEY": "wrong-key-text"})
+    assert wrong.returncode == 1
+    assert "key-refused" in wrong.stderr
+    assert "This key is not known here" in wrong.stderr
+    assert "wrong-key-text" not in wrong.stderr + wrong.stdout
+    unset = tin_bucket(*args, "--key", "Operations desk=env:NOT_SET_HERE")
+    assert (unset.returncode, "NOT_SET_HERE" in unset.stderr) == (1, True)
+    bare = tin_bucket(*args, "--key", f"Operations desk={KEY}")
+    assert (bare.returncode, KEY in bare.stderr) == (1, False)
+
+
+def test_the_exit_code_tells_a_table_that_is_not_whole(files, tmp_path):
+    document = json.loads((files / "brief.json").read_text())
+    document["ask"]["path"] = "/sailings"
+    document["ask"]["query"] = [{"name": "from", "value": "2026-11-24"}, {"name": "to", "value": "2026-11-25"}]
+    (files / "brief.json").write_text(json.dumps(document))
+    out = tmp_path / "short.csv"
+    done = tin_bucket("run", files / "brief.json", "--services", files / "services.json", "--out", out,
+                      "--key", "Operations desk=env:OPS_KEY", env={"OPS_KEY": KEY})  # fmt: skip
+    assert done.returncode == 3
+    assert "short; 25 records of the" in done.stderr
+    assert len(out.read_text().splitlines()) == 26
+
+
+@pytest.mark.parametrize(
+    ("args", "kind"),
+    [
+        (["run", "x", "--home", "/nowhere/at/all"], "workspace-missing"),
+        (["run", "none.json"], "file-unreadable"),
+        (["export", "x", "--out", "x.csv", "--home", "/nowhere/at/all"], "workspace-missing"),
+        (["run", "x", "--param", "novalue"], "options-unfit"),
+        (["run", "x", "--out", "x.pdf"], "format-unknown"),
+        (["run", "x", "--key", "a=env:B"], "options-unfit"),
+    ],
+)
+def test_a_wrong_command_says_what_to_do(args, kind):
+    done = tin_bucket(*args)
+    assert done.returncode == 1
+    assert kind in done.stderr
+    assert "What to do:" in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_killed_in_the_middle_there_is_no_half_snapshot_and_the_run_is_broken_off(workspace, desk, operations):
+    operations.pause = 0.15
+    query = desk["Sailings by route"]
+    started = subprocess.Popen([*COMMAND, "run", query.name, "--home", str(workspace.home)], stderr=subprocess.DEVNULL)
+    deadline = time.monotonic() + 30
+    while operations.calls < 5 and time.monotonic() < deadline:
+        time.sleep(0.02)
+    started.send_signal(signal.SIGKILL)
+    started.wait()
+    assert operations.calls >= 5
+    again = Workspace(workspace.home)
+    run = again.runs.latest(query.id)[0]
+    assert (run.state, run.snapshot_id) == ("broken off", None)
+    assert again.snapshots.latest(query.id) is None
+    with again.read() as db:
+        assert db.execute("SELECT count(*) FROM row").fetchone()[0] == 0
+        assert db.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+    again.close()
+    operations.pause = 0.0
+    assert tin_bucket("run", query.name, "--home", workspace.home).returncode == 0
+    assert [one.state for one in workspace.runs.latest(query.id)] == ["whole", "broken off"]
+
+
+def test_the_documented_files_are_read(tmp_path):
+    """The examples in the docs are briefs and services that the program takes."""
+    from tin_bucket.core.service import Service
+
+    text = (Path(__file__).parents[1] / "docs/query-format.md").read_text()
+    blocks = [json.loads(part.split("```")[0]) for part in text.split("```json")[1:]]
+    assert len(blocks) >= 2
+    for block in blocks:
+        if "services" in block:
+            assert [Service.model_validate(one) for one in block["services"]]
+        else:
+            assert load_brief(block).name
