@@ -144,17 +144,15 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
 
 def merged_ids(hands, driver, state, count):
     """The ids of all rows of the merged table, gathered while scrolling through it."""
-    hands.wait(lambda: driver.find_element(By.CSS_SELECTOR, "[role=table]").get_attribute("aria-rowcount") == str(count + 1),
-               f"state {state}: not {count} rows")  # fmt: skip
+    rows = str(count + 1)
+    hands.wait(lambda: hands.find("[role=table]").get_attribute("aria-rowcount") == rows, f"state {state}: not {count}")
     view = driver.find_element(By.CSS_SELECTOR, "[role=table]")
     driver.execute_script("arguments[0].scrollTop = 0", view)
     ids = set()
 
     def gather():
-        found = driver.execute_script(
-            "return [...document.querySelectorAll('[role=table] [role=row] [role=cell]:nth-child(2)')].map(e => e.innerText)"
-        )
-        ids.update(found)
+        cells = "[role=table] [role=row] [role=cell]:nth-child(2)"
+        ids.update(driver.execute_script(f"return [...document.querySelectorAll('{cells}')].map(e => e.innerText)"))
         done = len(ids) >= count
         driver.execute_script("arguments[0].scrollTop += 300", view)
         return done

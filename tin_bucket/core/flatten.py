@@ -9,8 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from itertools import chain
-from operator import itemgetter
 from typing import Any, overload
 
 import numpy as np
@@ -22,7 +20,7 @@ from .quiet import collector_paused
 
 Ints = npt.NDArray[np.int64]
 NOTHING = type(None)
-_STRETCH = 512  # Records handled together.
+_STRETCH = 256  # Records handled together: few enough for the processor's cache.
 
 
 class Repeated(Sequence[Any]):
@@ -97,58 +95,120 @@ def flatten(records: list[Any], rows_for: Place | None = None) -> Flat:
             of the record are repeated. A record whose list is empty or absent keeps one row.
     """
     with collector_paused():
-        found = _Found(rows_for)
-        _spread(records, set(map(type, records)), (), found)
-        if found.split is None or rows_for is None:
-            return Flat(found.columns, np.arange(len(records), dtype=np.int64), None, found.lists)
-        return _split_rows(records, rows_for, found, found.split)
+        gathered = _Gathered()
+        for start in range(0, len(records), _STRETCH):
+            part = records[start : start + _STRETCH]
+            found = _Found(rows_for)
+            _spread(part, set(map(type, part)), (), found)
+            gathered.add(found, len(part))
+        return gathered.flat(rows_for)
 
 
-def _split_rows(records: list[Any], rows_for: Place, found: _Found, split: list[Any]) -> Flat:
-    """Make the items of the list at `rows_for` rows; the columns found so far are repeated for them."""
-    count = len(records)
-    filled = [value if type(value) is list and value else None for value in split]
-    lengths = np.array([1 if value is None else len(value) for value in filled], dtype=np.int64)
-    record = np.repeat(np.arange(count, dtype=np.int64), lengths)
-    item = np.arange(len(record), dtype=np.int64) - np.repeat(np.cumsum(lengths) - lengths, lengths)
-    item[np.array([value is None for value in filled], dtype=bool)[record]] = -1
-    items = list(chain.from_iterable((None,) if value is None else value for value in filled))
-    inner = _Found(None)
-    _spread(items, set(map(type, items)), (*rows_for, EACH), inner)
-    listed = record.tolist()
-    for column in found.columns:
-        column.values = Repeated(list(column.values), listed)
-    columns = [*found.columns[: found.split_at], *inner.columns, *found.columns[found.split_at :]]
-    return Flat(columns, record, item, {**found.lists, **inner.lists})
+@dataclass(slots=True)
+class _Piece:
+    """A column of one stretch. `weak` ones hold no value of their own; `of_items` ones have a value for each item."""
+
+    place: Place
+    values: Sequence[Any]
+    weak: bool = False
+    of_items: bool = False
+
+
+@dataclass(slots=True)
+class _Column:
+    """A column over all stretches so far."""
+
+    values: list[Any]
+    of_items: bool
+    weak: bool = True
 
 
 class _Found:
-    """What a walk has found so far."""
+    """What the walk through one stretch has found."""
 
-    __slots__ = ("columns", "lists", "rows_for", "split", "split_at")
+    __slots__ = ("lengths", "lists", "pieces", "rows_for")
 
     def __init__(self, rows_for: Place | None) -> None:
-        self.columns: list[FlatColumn] = []
+        self.pieces: list[_Piece] = []
         self.lists: dict[Place, int] = {}
         self.rows_for = rows_for
-        self.split: list[Any] | None = None
-        self.split_at = 0
+        # How many rows each record becomes, and whether it has items at all, once the list was met.
+        self.lengths: list[int] | None = None
 
 
-def _spread(values: list[Any], kinds: set[type], place: Place, found: _Found) -> None:
+class _Gathered:
+    """The stretches' columns, laid end to end."""
+
+    def __init__(self) -> None:
+        self._order: list[Place] = []
+        self._columns: dict[Place, _Column] = {}
+        self._last: list[Place] = []
+        self._records = 0
+        self._items = 0
+        self._lengths: list[int] = []
+        self._split = False
+        self._lists: dict[Place, int] = {}
+
+    def add(self, found: _Found, count: int) -> None:
+        """Lay a stretch of `count` records behind the others; a column that it lacks is filled with ``None``."""
+        for place, items in found.lists.items():
+            self._lists[place] = self._lists.get(place, 0) + items
+        items = count if found.lengths is None else sum(length or 1 for length in found.lengths)
+        self._lengths.extend(found.lengths if found.lengths is not None else [0] * count)
+        self._split = self._split or found.lengths is not None
+        places = [piece.place for piece in found.pieces]
+        if places != self._last:
+            _add_in_order(self._order, places)
+            self._last = places
+        for piece in found.pieces:
+            column = self._columns.get(piece.place)
+            if column is None:
+                before = self._items if piece.of_items else self._records
+                column = self._columns[piece.place] = _Column([None] * before, piece.of_items)
+            column.values.extend(piece.values)
+            column.weak = column.weak and piece.weak
+        self._records += count
+        self._items += items
+        if len(places) < len(self._columns):
+            for column in self._columns.values():
+                height = self._items if column.of_items else self._records
+                column.values.extend([None] * (height - len(column.values)))
+
+    def flat(self, rows_for: Place | None) -> Flat:
+        """The whole as columns of rows."""
+        # A place that was empty here and an object or a list there is told by its inner places alone.
+        outer = {place[:cut] for place in self._order for cut in range(len(place))}
+        places = [place for place in self._order if not (self._columns[place].weak and place in outer)]
+        if not self._split:
+            columns = [FlatColumn(place, self._columns[place].values) for place in places]
+            return Flat(columns, np.arange(self._records, dtype=np.int64), None, self._lists)
+        lengths = np.array(self._lengths, dtype=np.int64)
+        spans = np.maximum(lengths, 1)
+        record = np.repeat(np.arange(self._records, dtype=np.int64), spans)
+        item = np.arange(len(record), dtype=np.int64) - np.repeat(np.cumsum(spans) - spans, spans)
+        item[(lengths == 0)[record]] = -1
+        listed = record.tolist()
+        columns = []
+        for place in places:
+            column = self._columns[place]
+            columns.append(FlatColumn(place, column.values if column.of_items else Repeated(column.values, listed)))
+        return Flat(columns, record, item, self._lists)
+
+
+def _spread(values: Sequence[Any], kinds: set[type], place: Place, found: _Found) -> None:
     """Sort the values at one place into plain ones, objects and lists, and make columns of each."""
     if dict in kinds and kinds <= {dict, NOTHING}:
         _spread_objects(values, place, found, NOTHING in kinds)
         return
     if list in kinds:
-        found.lists[place] = sum(len(value) for value in values if type(value) is list)
+        lengths = [len(value) if type(value) is list else 0 for value in values]
+        found.lists[place] = sum(lengths)
         if place == found.rows_for:
-            found.split = values
-            found.split_at = len(found.columns)
+            _spread_items(values, lengths, place, found)
             # Whatever is not a list at this place keeps a column of its own.
-            values = [None if type(value) is list else value for value in values]
             if kinds <= {list, NOTHING}:
                 return
+            values = [None if type(value) is list else value for value in values]
         else:
             values = [json_text(value) if type(value) is list else value for value in values]
     if dict in kinds:
@@ -156,68 +216,72 @@ def _spread(values: list[Any], kinds: set[type], place: Place, found: _Found) ->
         plain = [("{}" if not value else None) if type(value) is dict else value for value in values]
         objects = [value if type(value) is dict and value else None for value in values]
         if any(value is not None for value in plain):
-            found.columns.append(FlatColumn(place, plain))
+            found.pieces.append(_Piece(place, plain))
         if any(value is not None for value in objects):
             _spread_objects(objects, place, found, True)
         return
-    found.columns.append(FlatColumn(place, values))
+    found.pieces.append(_Piece(place, values, weak=kinds <= {NOTHING}))
 
 
-def _spread_objects(values: list[Any], place: Place, found: _Found, gaps: bool) -> None:
-    objects = [value for value in values if value is not None] if gaps else values
-    members = _members(objects)
-    for name, (inner, kinds) in members.items():
+def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, found: _Found) -> None:
+    """Make the items of the chosen list columns with a value for each item; no items count as one empty one."""
+    found.lengths = lengths
+    items: list[Any] = []
+    for value, length in zip(values, lengths, strict=True):
+        if length:
+            items += value
+        else:
+            items.append(None)
+    inner = _Found(None)
+    _spread(items, set(map(type, items)), (*place, EACH), inner)
+    for piece in inner.pieces:
+        piece.of_items = True
+    found.pieces.extend(inner.pieces)
+    found.lists.update(inner.lists)
+
+
+def _spread_objects(values: Sequence[Any], place: Place, found: _Found, gaps: bool) -> None:
+    objects: Sequence[Any] = [value for value in values if value is not None] if gaps else values
+    names, columns = _members(objects)
+    for name, inner in zip(names, columns, strict=True):
+        kinds = set(map(type, inner))
         if gaps:
             inner = _with_gaps(values, inner)
             kinds.add(NOTHING)
         _spread(inner, kinds, (*place, name), found)
-    if not members:
+    if not names:
         # Objects without members would leave no trace at all.
-        found.columns.append(FlatColumn(place, ["{}" if value is not None else None for value in values]))
+        braces = ["{}" if value is not None else None for value in values]
+        found.pieces.append(_Piece(place, braces, weak=True))
 
 
-def _with_gaps(values: list[Any], inner: list[Any]) -> list[Any]:
+def _with_gaps(values: Sequence[Any], inner: Sequence[Any]) -> list[Any]:
     following = iter(inner)
     return [None if value is None else next(following) for value in values]
 
 
-def _members(objects: list[Any]) -> dict[str, tuple[list[Any], set[type]]]:
-    """The objects' members as columns: name → a value for each object (``None`` where absent), and their types."""
-    columns: dict[str, tuple[list[Any], set[type]]] = {}
+def _members(objects: Sequence[Any]) -> tuple[Sequence[str], Sequence[Sequence[Any]]]:
+    """The objects' members: their names, and for each name a value of each object, ``None`` where it is absent."""
+    shapes = list(map(tuple, objects))
+    first = shapes[0]
+    if shapes.count(first) == len(shapes):
+        return first, list(zip(*map(dict.values, objects), strict=True))
     order: list[str] = []
-    for start in range(0, len(objects), _STRETCH):
-        part = objects[start : start + _STRETCH]
-        shapes = set(map(tuple, part))
-        for shape in shapes if len(shapes) == 1 else dict.fromkeys(map(tuple, part)):
-            if not columns.keys() >= set(shape):
-                _add_names(order, shape)
-                for name in shape:
-                    columns.setdefault(name, ([None] * start, {NOTHING} if start else set()))
-        if len(shapes) == 1:
-            for name, values in zip(shapes.pop(), zip(*map(dict.values, part), strict=True), strict=True):
-                columns[name][0].extend(values)
-                columns[name][1].update(map(type, values))
-        for name, (column, kinds) in columns.items():
-            if len(column) == start:
-                try:
-                    got = list(map(itemgetter(name), part))
-                except KeyError:
-                    got = [value.get(name) for value in part]
-                column.extend(got)
-                kinds.update(map(type, got))
-    return {name: columns[name] for name in order}
+    for shape in dict.fromkeys(shapes):
+        _add_in_order(order, shape)
+    return order, [[value.get(name) for value in objects] for name in order]
 
 
-def _add_names(order: list[str], shape: tuple[str, ...]) -> None:
-    """Put new member names into the order, each behind the one that it follows in its own object."""
+def _add_in_order(order: list[Any], newcomers: Sequence[Any]) -> None:
+    """Put what is new into the order, each behind the one that it follows among the newcomers."""
     known = set(order)
     at = 0
-    for name in shape:
-        if name in known:
-            at = order.index(name) + 1
+    for one in newcomers:
+        if one in known:
+            at = order.index(one) + 1
         else:
-            order.insert(at, name)
-            known.add(name)
+            order.insert(at, one)
+            known.add(one)
             at += 1
 
 

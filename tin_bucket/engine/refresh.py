@@ -55,6 +55,7 @@ class Refresh:
         self._progress = progress
         self._pending: list[MadeCall] = []
         self._flushed = time.monotonic()
+        self._flushing: asyncio.Task[None] | None = None
 
     async def go(self) -> None:
         """Do it all. However it ends, the run's end is written; a snapshot only when the table was read."""
@@ -178,12 +179,22 @@ class Refresh:
         self._progress.tiles.append(tile)
 
     async def _flush_if_due(self) -> None:
+        """Store the calls so far while the next ones are made; never two such batches at once."""
         if len(self._pending) >= _FLUSH_CALLS or time.monotonic() - self._flushed > _FLUSH_SECONDS:
-            await self._flush()
+            if self._flushing is not None:
+                await self._flushing
+            pending, self._pending = self._pending, []
+            self._flushed = time.monotonic()
+            if pending:
+                store = asyncio.to_thread(self._workspace.runs.add_calls, self._run.id, pending)
+                self._flushing = asyncio.create_task(store)
 
     async def _flush(self) -> None:
+        """Store all calls that are not stored yet."""
+        if self._flushing is not None:
+            flushing, self._flushing = self._flushing, None
+            await flushing
         pending, self._pending = self._pending, []
-        self._flushed = time.monotonic()
         if pending:
             await asyncio.to_thread(self._workspace.runs.add_calls, self._run.id, pending)
 

@@ -28,23 +28,16 @@ def encode_row(values: Sequence[Any]) -> bytes:
     try:
         return orjson.dumps(values, default=_special, option=orjson.OPT_PASSTHROUGH_DATACLASS)
     except TypeError:
-        # Whole numbers over 64 bits, and text with lone surrogates, which orjson does not write.
-        return json.dumps(list(values), default=_special, separators=(",", ":")).encode()
+        # Whole numbers over 64 bits, and lone surrogates, are beyond orjson; the space in front says so.
+        return b" " + json.dumps(list(values), default=_special, separators=(",", ":")).encode()
 
 
 def decode_row(content: bytes) -> tuple[Any, ...]:
     """The row's values in the order of its layout."""
-    values = orjson.loads(content) if len(content) < 20 or not _long_number(content) else json.loads(content)
+    values = json.loads(content) if content.startswith(b" ") else orjson.loads(content)
     if b'{"miss":' in content:
         values = [Miss(cell["miss"], cell["words"]) if type(cell) is dict else cell for cell in values]
     return tuple(values)
-
-
-_DIGITS = bytes(48 if 48 <= byte <= 57 else byte for byte in range(256))
-
-
-def _long_number(content: bytes) -> bool:
-    return b"0" * 20 in content.translate(_DIGITS)
 
 
 def layout_id(db: sqlite3.Connection, names: Iterable[str]) -> int:
