@@ -64,7 +64,8 @@ def bench_flatten(count: int = 100_000) -> None:
     parse = best(lambda: parse_json(text))
     meta: list[Any] = ["id", ["route", "code"], ["route", "name"], "port_code", "departs", ["vessel", "name"],
                        ["vessel", "hull_id"], ["vessel", "capacity", "cars"], ["vessel", "capacity", "passengers"],
-                       ["weather", "wind"], ["weather", "sea"], "status", "delay_min", "gate", "crew", "note"]  # fmt: skip
+                       ["weather", "wind"], ["weather", "sea"], "status", "delay_min", "gate", "crew",
+                       "note"]  # fmt: skip
     theirs = best(lambda: pandas.json_normalize(parsed, "fares", meta, errors="ignore"), 1)
     tell(
         f"flatten {count:,} records",
@@ -208,8 +209,9 @@ def bench_snapshots(height: int = 200_000, width: int = 20) -> None:
         took[1] / took[0] <= 1 / 3,
     )
     added, whole = sizes[1] - sizes[0], sizes[0]
-    tell("bytes added for 1 % changed", f"{added / 1e6:.2f} MB to {whole / 1e6:.1f} MB", 365 * added / whole + 1, "365 days under 5 tables",
-         365 * added / whole + 1 < 5)  # fmt: skip
+    year = 365 * added / whole + 1
+    measured = f"{added / 1e6:.2f} MB to {whole / 1e6:.1f} MB"
+    tell("bytes added for 1 % changed", measured, year, "365 days under 5 tables", year < 5)
     tell(
         f"compare, {told}",
         f"{compare:.2f} s, pandas from CSV {theirs:.2f} s",

@@ -184,7 +184,7 @@ def test_a_run_can_be_watched_and_stopped(hands, running, operations):
     hands.click("Refresh")
     hands.says("rows so far", "footer")
     hands.click("Stop")
-    hands.says("was cancelled", "footer")
+    hands.says("was stopped", "footer")
     hands.says("no snapshot yet")
     hands.go("/runs")
     hands.says("The run was stopped.")

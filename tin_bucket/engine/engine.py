@@ -157,11 +157,14 @@ class Engine:
         await asyncio.to_thread(self._read, trial, service)
         return self.trials.add(trial)
 
-    def reread(self, query_id: int, brief: Brief, trial_number: int | None = None) -> int | None:
+    def reread(
+        self, query_id: int, brief: Brief, trial_number: int | None = None, most: int | None = None
+    ) -> int | None:
         """Read answers that are here already as a brief says, at no call.
 
         Args:
             trial_number: the trial whose answers are read; without one, the newest run of the query that kept some.
+            most: read only so many pages, for a table that is in sight at once.
 
         Returns:
             The number of the new trial, or ``None`` when no answers are kept.
@@ -175,7 +178,7 @@ class Engine:
                 return None
             trial = kept
         service = self.workspace.services.get(brief.ask.service)
-        self._read(trial, service)
+        self._read(trial, service, most)
         return self.trials.add(trial)
 
     def _kept_answers(self, query_id: int, brief: Brief) -> Trial | None:
@@ -199,7 +202,8 @@ class Engine:
             return Trial(brief, run.bindings, made, pages, looked_up, None, None, run.started, run.id)
         return None
 
-    def _read(self, trial: Trial, service: Service) -> None:
+    def _read(self, trial: Trial, service: Service, most: int | None = None) -> None:
+        trial.pages_read = len(trial.answers) if most is None else min(most, len(trial.answers))
         first = judge(trial.answers[0])
         if first.problem is not None:
             trial.problem = placed(first.problem, trial.calls[0])
@@ -208,7 +212,9 @@ class Engine:
         try:
             found = pick(first.document, trial.brief.take.records)
             trial.pages = guess_pages(first.document, trial.calls[0], len(found.values))
-            trial.replay = replay(trial.brief, service, trial.bindings, trial.answers, trial.looked_up)
+            trial.replay = replay(
+                trial.brief, service, trial.bindings, trial.answers[: trial.pages_read], trial.looked_up
+            )
             trial.problem = trial.replay.problem
         except ProblemError as error:
             trial.problem = error.problem

@@ -64,6 +64,7 @@ class Refresh:
             table, stop = await self._ask_everything()
             await self._flush()
             run.state = "whole" if self._is_whole(stop) else "short"
+            self._stage("keeping", None)
             await asyncio.to_thread(self._keep, table)
         except Exception as error:
             # A fault of the program itself must not leave a run that seems to go on for ever.
@@ -78,6 +79,12 @@ class Refresh:
         progress.rows = run.rows or progress.rows
         progress.tell()
 
+    def _stage(self, name: str, expected: int | None) -> None:
+        """Tell that a new stage begins, and how many calls it will make where that is known."""
+        progress = self._progress
+        progress.stage, progress.expected, progress.before_stage = name, expected, len(progress.tiles)
+        progress.tell()
+
     def _is_whole(self, stop: Stop) -> bool:
         failed = sum(note["failed"] for note in self._run.notes.get("lookups", {}).values())
         counted = stop.stated_total is None or stop.stated_total == self._run.records
@@ -89,6 +96,7 @@ class Refresh:
         run = self._run
         picked, stop = await self._turn_pages()
         run.stop, run.stated_total = stop.evidence, stop.stated_total
+        self._stage("reading", None)
         reading = await asyncio.to_thread(read_table, self._brief.take, picked)
         run.records = reading.records
         run.notes.update(reading_notes(reading))
@@ -132,10 +140,7 @@ class Refresh:
         got: dict[str, list[Answer]] = {}
         for look_up in self._brief.look_up:
             plan = plan_lookup(look_up, table, self._run.bindings, self._service.base, self._service.fixed_headers())
-            progress = self._progress
-            progress.stage, progress.expected = f"look up {look_up.name}", len(plan.calls)
-            progress.before_stage = len(progress.tiles)
-            progress.tell()
+            self._stage(f"look up {look_up.name}", len(plan.calls))
             gate = asyncio.Semaphore(AT_ONCE)
 
             async def one(call: Call, gate: asyncio.Semaphore = gate, look_up: Any = look_up) -> Answer:

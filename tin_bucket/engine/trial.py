@@ -22,6 +22,7 @@ class Trial:
     """What came of asking once, or of reading anew. Lives in memory until newer ones push it out.
 
     `answers` are in order; `calls` are without the key. `run_id` names the run whose answers these are, if any.
+    `pages_read` is the number of answers that the table was made of, from the first on.
     """
 
     brief: Brief
@@ -33,6 +34,7 @@ class Trial:
     problem: Problem | None
     asked: str
     run_id: int | None = None
+    pages_read: int = 0
     rows: list[RowsGuess] = field(default_factory=list)
     pages: PagesGuess | None = None
 

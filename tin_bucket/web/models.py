@@ -124,6 +124,7 @@ class TryIn(BaseModel):
     brief: Brief
     values: dict[str, str | None] = {}
     trial: int | None = None
+    most: int | None = Field(default=None, ge=1, description="read only so many pages")
 
 
 class ValuesIn(BaseModel):
@@ -177,6 +178,8 @@ class TrialInfo(BaseModel):
     id: int
     asked: str
     run_id: int | None
+    pages: int
+    pages_read: int
     columns: list[ColumnInfo]
     rows: int
     records: int

@@ -152,7 +152,7 @@ async def ask_once(here: Here, body: TryIn) -> TrialInfo:
 @router.post("/queries/{query_id}/reread")
 def reread(here: Here, query_id: int, body: TryIn) -> TrialInfo | None:
     """Read answers that are here already in another way: no call is made. Nothing when no answers are kept."""
-    number = here.engine.reread(query_id, body.brief, body.trial)
+    number = here.engine.reread(query_id, body.brief, body.trial, body.most)
     return None if number is None else _trial_info(here, number)
 
 
@@ -225,6 +225,8 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
         id=number,
         asked=trial.asked,
         run_id=trial.run_id,
+        pages=len(trial.answers),
+        pages_read=trial.pages_read,
         columns=[column_info(column) for column in count_filled(replay.table)] if replay else [],
         rows=replay.table.height if replay else 0,
         records=replay.reading.records if replay else 0,

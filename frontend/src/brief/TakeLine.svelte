@@ -145,7 +145,7 @@
     </Sheet>{/if};
   <Sheet label="Columns" onopen={begin} width={430}>
     {#snippet trigger()}{isAll
-        ? `all ${count(columns.length)}`
+        ? `all${columns.length ? ` ${count(columns.length)}` : ''}`
         : `${count(columns.length)} of ${count(total)}`} columns{/snippet}
     {#snippet children(close)}
       <div class="space-y-2">

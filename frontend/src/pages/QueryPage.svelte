@@ -166,22 +166,30 @@
     await reread(brief);
   }
 
+  /** Read the answers that are here as a brief says: the first pages at once, then all of them. */
   async function reread(brief: Brief): Promise<void> {
     const changed = JSON.stringify(brief) !== JSON.stringify(detail?.brief);
     try {
-      const found = await ask(
-        api.POST('/api/queries/{query_id}/reread', {
-          params: { path: { query_id: id } },
-          body: { brief, values: {}, trial: trial?.id ?? null },
-        }),
-      );
-      if (!found) return;
+      const found = await readPages(brief, changed ? 10 : 1);
+      if (!found || draft !== brief) return;
       trial = found;
       showsTrial = changed || !latest;
       if (changed) problem = found.problem ?? null;
+      if (changed && found.pages_read < found.pages) {
+        const whole = await readPages(brief, null);
+        if (whole && draft === brief) trial = whole;
+      }
     } catch (error) {
       if (changed) fail(error);
     }
+  }
+
+  function readPages(brief: Brief, most: number | null): Promise<Trial | null> {
+    const path = { query_id: id };
+    const body = { brief, values: {}, trial: trial?.id ?? null, most };
+    return ask(
+      api.POST('/api/queries/{query_id}/reread', { params: { path }, body }),
+    ) as Promise<Trial | null>;
   }
 
   async function askOnce(): Promise<void> {
@@ -351,6 +359,12 @@
     });
   }
 
+  /** What stands below a column's name. */
+  function sub(column: Column): string {
+    const words = column.unit || (column.origin === 'taken' ? column.kind : 'looked up');
+    return draft?.keep.match.includes(column.name) ? `${words} · match` : words;
+  }
+
   function matchBy(column: Column, on: boolean): void {
     if (!draft) return;
     const match = on
@@ -431,13 +445,21 @@
     return parts.join(' · ');
   }
 
+  const ENDS: Record<string, string> = {
+    whole: 'was whole',
+    short: 'was not whole',
+    failed: 'failed',
+    cancelled: 'was stopped',
+    'broken off': 'broke off',
+    running: 'goes on',
+  };
   const stripWords = $derived.by(() => {
     const run = detail?.last_run;
     if (!run) return 'No call has been made yet. Ask once to look, or refresh to fetch the whole table.';
     const seconds = run.ended ? (new Date(run.ended).getTime() - new Date(run.started).getTime()) / 1000 : 0;
     const took = seconds > 0 ? ` in ${seconds.toFixed(1)} s` : '';
     const why = run.stop ? ` · ${run.stop}` : '';
-    return `the last run was ${run.state}, ${when(run.started)}${took}${why}`;
+    return `the last run ${ENDS[run.state] ?? run.state}, ${when(run.started)}${took}${why}`;
   });
 </script>
 
@@ -607,11 +629,13 @@
             >
           {/each}
           <span class="muted ml-auto truncate text-[13px]">
-            {#if showsTrial && trial}
+            {#if showsTrial && trial && columns.length}
               {trial.run_id
                 ? `read anew from saved answers of ${when(trial.asked)}, no call made`
                 : `one call, ${when(trial.asked)}`}
-              · {counted(trial.rows, 'row')}
+              · {counted(trial.rows, 'row')}{trial.pages_read < trial.pages
+                ? ` of the first ${count(trial.pages_read)} pages, the others follow`
+                : ''}
               {#if latest}<button class="plain ml-1" onclick={() => (showsTrial = false)}
                   >show the snapshot</button
                 >{/if}
@@ -645,12 +669,14 @@
                 {source}
                 label="Table of {draft.name}"
                 opened={trace}
+                {sub}
                 onopen={(row, column, box) => !showsTrial && latest && (trace = { row, column, box })}
               >
                 {#snippet heading(column)}
                   <ColumnSheet
                     {column}
                     rows={height}
+                    sub={sub(column)}
                     isKey={draft?.keep.match.includes(column.name) ?? false}
                     onchange={(edit) => editColumn(column, edit)}
                     ondrop={() => editColumn(column, null)}
@@ -661,11 +687,21 @@
               </Grid>
             {:else if !problem}
               <div class="p-10 text-center">
-                <p class="text-lg font-semibold">No table yet</p>
-                <p class="muted mx-auto mt-1 max-w-md">
-                  <strong>Ask once</strong> makes one call, so that you can look at the answer and say where
-                  the rows are. <strong>Refresh</strong> fetches everything and keeps a snapshot.
-                </p>
+                {#if running}
+                  <p class="text-lg font-semibold">On its way</p>
+                  <p class="muted mt-1">The table stands here when all pages are read.</p>
+                {:else if latest}
+                  <p class="text-lg font-semibold">The table is empty</p>
+                  <p class="muted mt-1">
+                    The service answered, and its list has no rows for these parameters.
+                  </p>
+                {:else}
+                  <p class="text-lg font-semibold">No table yet</p>
+                  <p class="muted mx-auto mt-1 max-w-md">
+                    <strong>Ask once</strong> makes one call, so that you can look at the answer and say where
+                    the rows are. <strong>Refresh</strong> fetches everything and keeps a snapshot.
+                  </p>
+                {/if}
               </div>
             {/if}
           {:else if tab === 'answers'}

@@ -23,6 +23,8 @@
   const words = { answered: 'answered', missing: 'not there', failed: 'failed' };
 
   function line(now: Progress): string {
+    if (now.stage === 'reading') return `${counted(now.rows, 'row')} are here, making the table…`;
+    if (now.stage === 'keeping') return `${counted(now.rows, 'row')} are here, keeping the snapshot…`;
     const made = now.calls - now.before_stage;
     const of = now.expected ? ` of ${count(now.expected)}` : '';
     const stage = now.stage === 'pages' ? 'pages' : `calls, ${now.stage}`;
@@ -33,7 +35,9 @@
 
 <footer class="strip">
   <div class="tiles" role="list" aria-label="Calls of this run">
-    {#if tiles.length > MOST}<span class="muted mr-1 text-xs">{count(tiles.length - MOST)} before</span>{/if}
+    {#if tiles.length > MOST}<span class="muted mr-1 text-xs whitespace-nowrap"
+        >{count(tiles.length - MOST)} before</span
+      >{/if}
     {#each shown as tile, at (tile.number)}
       {#if at > 0 && shown[at - 1]?.stage !== tile.stage}<span class="gap"></span>{/if}
       <span role="listitem" class="contents">

@@ -7,15 +7,16 @@
   interface Props {
     column: Column;
     rows: number;
+    /** What stands below the name. */
+    sub: string;
     isKey: boolean;
     onchange: (change: { name?: string; kind?: Kind | null; unit?: string }) => void;
     ondrop: () => void;
     onmove: (by: number) => void;
     onkey: (on: boolean) => void;
   }
-  let { column, rows, isKey, onchange, ondrop, onmove, onkey }: Props = $props();
+  let { column, rows, sub, isKey, onchange, ondrop, onmove, onkey }: Props = $props();
   const kinds: Kind[] = ['text', 'whole number', 'decimal', 'yes/no', 'date', 'date and time'];
-  const origin = $derived(column.origin === 'taken' ? '' : 'looked up');
   const share = $derived(
     column.filled === null || column.filled === undefined || !rows ? 1 : column.filled / rows,
   );
@@ -24,7 +25,7 @@
 <Sheet label={column.name} look="colhead" width={330}>
   {#snippet trigger()}
     <span class="name">{column.name}</span>
-    <span class="sub">{column.unit || origin || column.kind}{isKey ? ' · match' : ''}</span>
+    <span class="sub">{sub}</span>
     {#if share < 0.9995}
       <span class="bar" title="{count(column.filled ?? 0)} of {count(rows)} rows have a value">
         <span style="width: {share * 100}%"></span>

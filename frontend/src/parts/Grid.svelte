@@ -9,12 +9,14 @@
     columns: Column[];
     source: RowSource<Cell[]>;
     heading?: Snippet<[Column, number]>;
+    /** What stands below a column's name; it gets the room that it needs. */
+    sub: (column: Column) => string;
     label: string;
     /** Called when a cell is opened, by click or Enter, with its place on the screen. */
     onopen?: (row: number, column: number, box: DOMRect) => void;
     opened?: { row: number; column: number } | null;
   }
-  let { columns, source, heading, label, onopen, opened = null }: Props = $props();
+  let { columns, source, heading, sub, label, onopen, opened = null }: Props = $props();
 
   const ROW = 28;
   const SPARE = 12;
@@ -35,9 +37,13 @@
   );
   const widths = $derived(
     columns.map((column, at) => {
-      const texts = sample.map((row) => cellText(row[at] ?? null, column, digits[at]).length);
-      const head = Math.max(column.name.length + 1, (column.unit || column.kind).length) * 7.6 + 26;
-      return Math.round(Math.min(340, Math.max(64, head, Math.max(0, ...texts) * 7.5 + 24)));
+      const wides = sample.map((row) => {
+        const cell = row[at] ?? null;
+        const isCode = look(cell, column).includes('code') || typeof cell === 'number';
+        return cellText(cell, column, digits[at]).length * (isCode ? 8.3 : 7.5);
+      });
+      const head = Math.max(column.name.length * 8, sub(column).length * 7.2) + 24;
+      return Math.round(Math.min(340, Math.max(64, head, Math.max(0, ...wides) + 24)));
     }),
   );
   const template = $derived(widths.map((width) => `${width}px`).join(' '));
@@ -55,7 +61,8 @@
   function look(cell: Cell | undefined, column: Column): string {
     if (cell !== null && typeof cell === 'object') return 'miss hatch';
     let kind = isNumeric(column) ? 'number' : '';
-    if (column.kind === 'json') kind += ' code';
+    if (column.kind === 'json' || (column.kind === 'whole number' && typeof cell === 'string'))
+      kind += ' code';
     else if (column.kind === 'text' && typeof cell === 'string' && /^[A-Z0-9_-]*\d[A-Z0-9_-]*$/i.test(cell))
       kind += ' code';
     return kind;
