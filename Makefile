@@ -59,10 +59,12 @@ serve: build
 test: build browser check test-front test-python
 
 check: build
-	$(BIN)/ruff format --check --quiet tin_bucket tests bench
-	$(BIN)/ruff check --quiet tin_bucket tests bench
+	$(BIN)/ruff format --check --quiet .
+	$(BIN)/ruff check --quiet .
 	$(BIN)/mypy
-	cd frontend && npx prettier --check --log-level warn . && npx eslint . && npx svelte-check --fail-on-warnings --output human >.svelte-check.log 2>&1 || { cat .svelte-check.log; exit 1; }
+	cd frontend && npx prettier --check --log-level warn .
+	cd frontend && npx eslint .
+	cd frontend && npx svelte-check --fail-on-warnings
 
 test-front: build
 	cd frontend && npx vitest run --reporter=dot

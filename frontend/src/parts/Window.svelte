@@ -12,9 +12,19 @@
     width?: number;
   }
   let { title, open, onclose, children, width = 560 }: Props = $props();
+
+  /** The first thing to fill in, else the first thing to press; not the cross. */
+  function initialFocusEl(): HTMLElement | null {
+    const dialog = document.querySelector<HTMLElement>('[role=dialog][data-state=open]');
+    return (
+      dialog?.querySelector<HTMLElement>('input:not([type=checkbox]), textarea') ??
+      dialog?.querySelector<HTMLElement>('.press') ??
+      null
+    );
+  }
 </script>
 
-<Dialog {open} onOpenChange={(details) => !details.open && onclose()}>
+<Dialog {open} onOpenChange={(details) => !details.open && onclose()} {initialFocusEl}>
   <Portal>
     <Dialog.Backdrop class="fixed inset-0 z-30" style="background: rgb(20 22 26 / 45%)" />
     <Dialog.Positioner class="fixed inset-0 z-40 flex items-start justify-center overflow-auto p-6 pt-16">

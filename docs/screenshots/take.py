@@ -1,0 +1,83 @@
+"""Takes the pictures in this folder from a running demo: `make demo` in one shell, `make screenshots` in another."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+HERE = Path(__file__).parent
+ADDRESS = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8610"
+FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"]
+FLAGS += ["--disable-component-update", "--disable-sync", "--hide-scrollbars"]
+
+
+def browser() -> webdriver.Chrome:
+    """Headless Chromium with a view of 1280 by 800."""
+    options = webdriver.ChromeOptions()
+    for flag in [*FLAGS, f"--user-data-dir={tempfile.mkdtemp()}"]:
+        options.add_argument(flag)
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    driver.set_window_size(1280, 800)
+    width, height = driver.execute_script("return [innerWidth, innerHeight]")
+    driver.set_window_size(2560 - width, 1600 - height)
+    driver.get(ADDRESS)
+    return driver
+
+
+def main() -> None:
+    """Take every picture."""
+    driver = browser()
+
+    def go(path: str, dark: bool = False) -> None:
+        driver.execute_script(f"localStorage.setItem('tin-bucket-mode', '{'dark' if dark else 'light'}')")
+        driver.get(f"{ADDRESS}/#{path}")
+        driver.refresh()
+        time.sleep(2.5)
+
+    def click(xpath: str) -> None:
+        driver.find_element(By.XPATH, xpath).click()
+        time.sleep(1)
+
+    def shot(name: str) -> None:
+        driver.save_screenshot(str(HERE / f"{name}.png"))
+
+    go("/")
+    shot("desk")
+    go("/query/1")
+    shot("query")
+    click("(//*[@role='gridcell'][@aria-colindex='8'])[6]")
+    shot("trace")
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    click("//button[@role='tab'][.='Answers']")
+    shot("answers")
+    click("//button[@role='tab'][.='Calls']")
+    shot("calls")
+    go("/query/2/compare")
+    # Past the rows of the day that went, to where all states stand together.
+    driver.execute_script("document.querySelector('[role=table]').scrollTop = 34 * 36")
+    time.sleep(1)
+    shot("compare")
+    go("/services")
+    click("//button[.='Check']")
+    shot("services")
+    go("/runs")
+    shot("runs")
+    go("/")
+    field = driver.find_element(By.CSS_SELECTOR, "input[aria-label^='Address']")
+    field.send_keys("https://api.tides.example/v2/heights?station=0042&from=2026-11-18&per_page=50", Keys.ENTER)
+    time.sleep(1)
+    shot("begin")
+    go("/query/1", dark=True)
+    shot("query-dark")
+    driver.quit()
+
+
+if __name__ == "__main__":
+    main()
