@@ -6,6 +6,7 @@ import asyncio
 import json
 import logging
 import os
+import shutil
 import sys
 import tempfile
 from collections.abc import Callable
@@ -122,20 +123,18 @@ def demo(
         service.__enter__()
     except OSError as error:
         raise _port_taken("127.0.0.1", service_port) from error
-    done = folder / "furnished"
-    if not done.exists():
-        if folder.exists() and any(folder.iterdir()):
-            raise fail(
-                "demo-unfinished",
-                "This folder holds something that is not a finished demo.",
-                where=str(folder),
-                do="Delete the folder, or name another with --home.",
-            )
+    if not folder.exists():
+        # Made beside and moved into place, so that a demo that was broken off leaves nothing half done.
+        making = folder.with_name(f"{folder.name}.making")
+        shutil.rmtree(making, ignore_errors=True)
         with _bar() as bar:
             task = bar.add_task("making a month of snapshots", total=days)
-            tell = lambda at, of: bar.update(task, completed=at, total=of)  # noqa: E731
-            asyncio.run(furnish(folder, operations, service.base, date.today(), days, tell))
-        done.write_text(date.today().isoformat())
+
+            def tell(done: int, of: int) -> None:
+                bar.update(task, completed=done, total=of)
+
+            asyncio.run(furnish(making, operations, service.base, date.today(), days, tell))
+        making.rename(folder)
     workspace = Workspace(folder)
     workspace.hold_for_serving()
     try:

@@ -129,6 +129,13 @@ def test_a_base_address_that_cannot_be_one_is_refused(base):
         Service(id="s", name="s", base=base)
 
 
+@pytest.mark.parametrize("name", ["Authorization", "X-Api-Key", "Cookie", "bad name"])
+def test_a_fixed_header_is_no_place_for_a_key(name):
+    with pytest.raises(ValueError, match=name):
+        Service(id="s", name="s", base="http://h", headers=[{"name": name, "value": "x"}])
+    assert Service(id="s", name="s", base="http://h", headers=[{"name": "User-Agent", "value": "x"}])
+
+
 def test_ids_are_made_of_names():
     assert slug("Skerrywick Operations!", {"skerrywick-operations"}) == "skerrywick-operations-2"
     assert slug("…", set()) == "service"

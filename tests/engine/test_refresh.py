@@ -301,3 +301,20 @@ def test_an_echoed_key_is_nowhere_in_what_is_kept(workspace, desk, refresh, awkw
     assert KEY.encode() not in workspace.archive.body(run.id, 1)
     assert KEY not in str(list(workspace.snapshots.all_rows(run.snapshot_id)))
     assert KEY not in str(workspace.runs.calls(run.id))
+
+
+def test_two_refreshes_of_a_query_never_start_together(workspace, desk):
+    async def go():
+        engine = Engine(workspace, SetClock(NOON))
+        started = await asyncio.gather(
+            *(engine.start(desk["Ports"].id, {}, "by hand") for _ in range(5)), return_exceptions=True
+        )
+        await engine.wait(next(one for one in started if isinstance(one, int)))
+        again = await engine.refresh(desk["Ports"].id, {}, "by hand")
+        await engine.close()
+        return started, again
+
+    started, again = asyncio.run(go())
+    assert sum(isinstance(one, int) for one in started) == 1
+    assert {one.problem.kind for one in started if isinstance(one, ProblemError)} == {"already-running"}
+    assert again.state == "whole"

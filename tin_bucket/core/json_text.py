@@ -79,6 +79,12 @@ def _explain(data: bytes, error: Exception) -> Exception:
             f"The answer is not JSON: line {fault.lineno}, column {fault.colno}: {fault.msg}.",
             do="Look at the answer; the address may give something else than data.",
         )
+    except ValueError:
+        return fail(
+            "not-json",
+            "The answer holds a whole number of more than 4,300 digits.",
+            do="Ask the service's owner to send such a number as text.",
+        )
     except RecursionError:
         return fail("not-json", "The answer is nested too deep to be read.", do="Ask for a smaller part of it.")
     return fail(

@@ -8,7 +8,7 @@ from urllib.parse import urlsplit
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from .brief import Pair
-from .signing import Placement
+from .signing import Placement, looks_secret
 
 _HEADER_NAME = re.compile(r"[!#$%&'*+\-.^_`|~0-9A-Za-z]+\Z")
 
@@ -45,6 +45,16 @@ class Service(BaseModel):
     docs: str = ""
     note: str = ""
     key: KeyPlace | None = None
+
+    @field_validator("headers")
+    @classmethod
+    def _no_key_in_the_clear(cls, value: list[Pair]) -> list[Pair]:
+        for pair in value:
+            if looks_secret(pair.name) or pair.name.lower() == "cookie":
+                raise ValueError(f"the header {pair.name} holds a key; store it as the service's key instead")
+            if not _HEADER_NAME.match(pair.name) or "\n" in pair.value or "\r" in pair.value:
+                raise ValueError(f"“{pair.name}” cannot be a header")
+        return value
 
     @field_validator("base")
     @classmethod

@@ -18,7 +18,7 @@ from .problem import fail
 MASK = "••••"
 _SECRET_NAME = re.compile(
     r"(^|[-_. ])(api[-_]?key|key|apikey|token|secret|password|passwd|pwd|auth|authorization|sig|signature|"
-    r"access[-_]?token|client[-_]?secret|appid|app[-_]?key|subscription[-_]?key|code)$",
+    r"access[-_]?token|client[-_]?secret|appid|app[-_]?key|subscription[-_]?key)$",
     re.IGNORECASE,
 )
 _TOKEN_LIKE = re.compile(r"(?=.*\d)(?=.*[A-Za-z])[A-Za-z0-9_\-.~+/=]{24,}\Z")
@@ -86,9 +86,10 @@ def looks_secret(name: str, value: str = "") -> bool:
 def scrub(data: bytes, secret: str) -> bytes:
     """Blot a key out of bytes that came back from a service, in every spelling in which it may be echoed.
 
-    A key of fewer than four characters is left: blotting it out would ruin the data.
+    A key of fewer than eight characters is left: it may well stand in the data for itself, and blotting it out
+    would ruin them unseen.
     """
-    if len(secret) < 4:
+    if len(secret) < 8:
         return data
     for spelling in _spellings(secret):
         if spelling in data:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import asyncio
+from collections import OrderedDict
 from collections.abc import Mapping
+from dataclasses import replace
 
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.calls import Call, build_call
@@ -14,6 +16,7 @@ from tin_bucket.core.replay import replay
 from tin_bucket.core.service import Service
 from tin_bucket.core.values import bind
 from tin_bucket.core.verdict import judge
+from tin_bucket.store.archive import KEPT_RUNS
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
@@ -23,6 +26,9 @@ from .progress import Progress
 from .refresh import Refresh, placed
 from .sender import Sender
 from .trial import Trial, Trials
+
+KEPT_PROGRESS = 100  # Ended runs whose progress can still be read from memory.
+KEPT_UNPACKED = 2  # Runs whose answers stay unpacked while their brief is edited.
 
 
 class Engine:
@@ -35,6 +41,8 @@ class Engine:
         self._fetcher = Fetcher()
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._progress: dict[int, Progress] = {}
+        self._busy: set[int] = set()
+        self._unpacked: OrderedDict[int, Trial] = OrderedDict()
 
     async def close(self) -> None:
         """Stop what is running and close the connections."""
@@ -53,26 +61,39 @@ class Engine:
                 told by the run.
         """
         query = await asyncio.to_thread(self.workspace.queries.get, query_id)
-        for progress in self._progress.values():
-            if progress.query_id == query_id and progress.state == "running":
-                raise fail(
-                    "already-running",
-                    f"“{query.name}” is being refreshed now.",
-                    where=f"query “{query.name}”",
-                    do="Wait until it is done, or stop it.",
-                )
-        bindings = bind(query.brief.parameters, given, self.clock.today())
-        now = self.clock.now()
-        run_id = await asyncio.to_thread(
-            self.workspace.runs.begin, query_id, query.brief.model_dump_json(by_alias=True), bindings, cause, now
-        )
+        if query_id in self._busy:
+            raise fail(
+                "already-running",
+                f"“{query.name}” is being refreshed now.",
+                where=f"query “{query.name}”",
+                do="Wait until it is done, or stop it.",
+            )
+        self._busy.add(query_id)
+        try:
+            bindings = bind(query.brief.parameters, given, self.clock.today())
+            now = self.clock.now()
+            document = query.brief.model_dump_json(by_alias=True)
+            run_id = await asyncio.to_thread(self.workspace.runs.begin, query_id, document, bindings, cause, now)
+        except BaseException:
+            self._busy.discard(query_id)
+            raise
         run = Run(run_id, query_id, cause, "running", now.isoformat(), bindings=bindings, query_name=query.name)
         progress = Progress(run_id, query_id)
-        self._progress[run_id] = progress
+        self._remember(progress)
         task = asyncio.create_task(self._refresh(query.brief, run, progress))
         self._tasks[run_id] = task
-        task.add_done_callback(lambda _: self._tasks.pop(run_id, None))
+        task.add_done_callback(lambda _: self._ended(run_id, query_id))
         return run_id
+
+    def _remember(self, progress: Progress) -> None:
+        self._progress[progress.run_id] = progress
+        over = [run_id for run_id, old in self._progress.items() if old.state != "running"][:-KEPT_PROGRESS]
+        for run_id in over:
+            del self._progress[run_id]
+
+    def _ended(self, run_id: int, query_id: int) -> None:
+        self._tasks.pop(run_id, None)
+        self._busy.discard(query_id)
 
     async def _refresh(self, brief: Brief, run: Run, progress: Progress) -> None:
         try:
@@ -182,25 +203,34 @@ class Engine:
         return self.trials.add(trial)
 
     def _kept_answers(self, query_id: int, brief: Brief) -> Trial | None:
-        workspace = self.workspace
-        for run in workspace.runs.latest(query_id, most=3):
-            calls = workspace.runs.calls(run.id)
-            pages = workspace.archive.answers(run.id, "pages")
-            if not pages or run.state == "running":
+        """A trial without a reading, with the answers of the newest run that kept some."""
+        for run in self.workspace.runs.latest(query_id, most=KEPT_RUNS):
+            if run.state == "running":
                 continue
-            looked_up = {}
-            for stage in {call.stage for call in calls if call.stage != "pages"}:
-                addresses = [call.address for call in calls if call.stage == stage]
-                looked_up.update(zip(addresses, workspace.archive.answers(run.id, stage) or [], strict=False))
-            made = [
-                Call(
-                    call.method, call.address, tuple((name, value) for name, value in call.headers), "pages", call.label
-                )
-                for call in calls
-                if call.stage == "pages"
-            ]
-            return Trial(brief, run.bindings, made, pages, looked_up, None, None, run.started, run.id)
+            kept = self._unpacked.get(run.id) or self._unpack(run, brief)
+            if kept is not None:
+                self._unpacked[run.id] = kept
+                while len(self._unpacked) > KEPT_UNPACKED:
+                    self._unpacked.popitem(last=False)
+                return replace(kept, brief=brief)
         return None
+
+    def _unpack(self, run: Run, brief: Brief) -> Trial | None:
+        workspace = self.workspace
+        pages = workspace.archive.answers(run.id, "pages")
+        if not pages:
+            return None
+        calls = workspace.runs.calls(run.id)
+        looked_up = {}
+        for stage in dict.fromkeys(call.stage for call in calls if call.stage != "pages"):
+            addresses = [call.address for call in calls if call.stage == stage]
+            looked_up.update(zip(addresses, workspace.archive.answers(run.id, stage) or [], strict=False))
+        made = [
+            Call(call.method, call.address, tuple((name, value) for name, value in call.headers), "pages", call.label)
+            for call in calls
+            if call.stage == "pages"
+        ]
+        return Trial(brief, run.bindings, made, pages, looked_up, None, None, run.started, run.id)
 
     def _read(self, trial: Trial, service: Service, most: int | None = None) -> None:
         trial.pages_read = len(trial.answers) if most is None else min(most, len(trial.answers))

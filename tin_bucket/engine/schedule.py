@@ -19,11 +19,15 @@ from .engine import Engine
 log = logging.getLogger("tin_bucket.schedule")
 
 
-def trigger_of(schedule: EverySchedule | DailySchedule) -> BaseTrigger:
-    """The trigger of a schedule; cron fields as in POSIX, with weekdays counted from Monday."""
+def trigger_of(schedule: EverySchedule | DailySchedule, since: datetime | None = None) -> BaseTrigger:
+    """The trigger of a schedule; cron fields as in POSIX, with weekdays counted from Monday.
+
+    Args:
+        since: from when an interval counts, such as the last refresh; from now on when absent.
+    """
     if isinstance(schedule, EverySchedule):
         span = parse_duration(schedule.every)
-        return IntervalTrigger(seconds=span.days * 86_400 + span.seconds, timezone="UTC")
+        return IntervalTrigger(seconds=span.days * 86_400 + span.seconds, start_date=since, timezone="UTC")
     hour, minute = schedule.at.split(":")
     days = ",".join(str(day - 1) for day in sorted(set(schedule.days)))
     return CronTrigger(hour=int(hour), minute=int(minute), day_of_week=days, timezone=schedule.zone)
@@ -63,7 +67,7 @@ class Schedule:
             if job is None or job.name != text:
                 self._scheduler.add_job(
                     self._refresh,
-                    trigger_of(schedule),
+                    trigger_of(schedule, self._last_start(query_id)),
                     args=[query_id],
                     id=job_id,
                     name=text,
@@ -71,6 +75,10 @@ class Schedule:
                     coalesce=True,
                     misfire_grace_time=3600,
                 )
+
+    def _last_start(self, query_id: int) -> datetime | None:
+        runs = self._engine.workspace.runs.latest(query_id, most=1)
+        return datetime.fromisoformat(runs[0].started) if runs else None
 
     def next_time(self, query_id: int) -> datetime | None:
         """When a query is refreshed next, if it is on the schedule."""

@@ -15,6 +15,7 @@ from tin_bucket.core.replay import Replay
 from tin_bucket.core.verdict import Answer
 
 MOST_TRIALS = 24
+MOST_ROWS = 600_000  # Rows of all trials together.
 
 
 @dataclass(slots=True)
@@ -50,9 +51,12 @@ class Trials:
         """Keep a trial; returns its number."""
         number = next(self._numbers)
         self._kept[number] = trial
-        while len(self._kept) > MOST_TRIALS:
+        while len(self._kept) > 1 and (len(self._kept) > MOST_TRIALS or self._rows() > MOST_ROWS):
             self._kept.popitem(last=False)
         return number
+
+    def _rows(self) -> int:
+        return sum(trial.replay.table.height for trial in self._kept.values() if trial.replay is not None)
 
     def get(self, number: int) -> Trial | None:
         """The trial of that number, if it is still kept."""

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Download, GitCompareArrows, MoreHorizontal } from '@lucide/svelte';
-  import { onMount } from 'svelte';
+  import { onMount, untrack } from 'svelte';
   import { push } from 'svelte-spa-router';
   import AskLine from '../brief/AskLine.svelte';
   import KeepLine from '../brief/KeepLine.svelte';
@@ -108,9 +108,22 @@
   );
 
   onMount(() => {
-    void load(true);
     ask(api.GET('/api/services')).then((found) => (services = found), fail);
     return () => stopFollowing();
+  });
+
+  // Another query in the same place begins from nothing.
+  $effect(() => {
+    void id;
+    untrack(() => {
+      stopFollowing();
+      detail = draft = trial = trace = progress = problem = null;
+      given = {};
+      tiles = [];
+      runCalls = [];
+      tab = 'table';
+      void load(true);
+    });
   });
 
   function fail(error: unknown): void {
@@ -285,7 +298,6 @@
         api.POST('/api/queries', { body: { brief: { ...draft, name: `${draft.name}, copy` } } }),
       );
       await push(`/query/${made.id}`);
-      location.reload();
     } catch (error) {
       fail(error);
     }
