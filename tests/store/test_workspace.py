@@ -10,7 +10,7 @@ from tests.conftest import NOON
 from tin_bucket.core.brief import load_brief
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.service import Service
-from tin_bucket.store import workspace as module
+from tin_bucket.store import database as module
 from tin_bucket.store.workspace import Workspace
 
 SERVICE = Service(id="s", name="S", base="http://h", key={"name": "K", "header": "X-Key"})

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import json
-from typing import TYPE_CHECKING
 
 import zstandard
 
 from tin_bucket.core.problem import fail
 from tin_bucket.core.verdict import Answer
 
-if TYPE_CHECKING:
-    from .workspace import Workspace
+from .database import Database
 
 KEPT_RUNS = 3  # The newest runs of each query whose answers are kept.
 _MOST_BYTES = 2**31
@@ -31,12 +29,12 @@ def unpack(packed: bytes) -> bytes:
 class Archive:
     """Reads saved answers, and lets old ones go."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        self._workspace = workspace
+    def __init__(self, database: Database) -> None:
+        self._database = database
 
     def answers(self, run_id: int, stage: str) -> list[Answer] | None:
         """A run's answers of one stage in order, or ``None`` when some are no longer kept."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             rows = db.execute(
                 "SELECT call.status, call.answer_headers, call.seconds, answer.body FROM call"
                 " LEFT JOIN answer ON answer.digest = call.answer"
@@ -57,7 +55,7 @@ class Archive:
         Raises:
             ProblemError: ``answer-gone``.
         """
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             row = db.execute(
                 "SELECT answer.body FROM call JOIN answer ON answer.digest = call.answer"
                 " WHERE call.run_id = ? AND call.number = ?",
@@ -74,7 +72,7 @@ class Archive:
 
     def prune(self, query_id: int) -> None:
         """Let go of the answers of all but the newest runs of a query."""
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             changed = db.execute(
                 "UPDATE call SET answer = NULL WHERE answer IS NOT NULL AND run_id IN (SELECT id FROM run"
                 " WHERE query_id = ? ORDER BY id DESC LIMIT -1 OFFSET ?)",

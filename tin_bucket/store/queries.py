@@ -5,13 +5,11 @@ from __future__ import annotations
 import sqlite3
 from dataclasses import dataclass
 from datetime import datetime
-from typing import TYPE_CHECKING
 
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.problem import fail
 
-if TYPE_CHECKING:
-    from .workspace import Workspace
+from .database import Database
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,12 +25,12 @@ class Query:
 class Queries:
     """Reads and writes queries."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        self._workspace = workspace
+    def __init__(self, database: Database) -> None:
+        self._database = database
 
     def all(self) -> list[Query]:
         """Every query, in the order in which they were made."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             rows = db.execute(
                 "SELECT query.id, query.name, query.brief_id, brief.document FROM query"
                 " JOIN brief ON brief.id = query.brief_id ORDER BY query.id"
@@ -45,7 +43,7 @@ class Queries:
         Raises:
             ProblemError: ``query-unknown``.
         """
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             row = db.execute(
                 "SELECT query.id, query.name, query.brief_id, brief.document FROM query"
                 " JOIN brief ON brief.id = query.brief_id WHERE query.id = ?",
@@ -74,7 +72,7 @@ class Queries:
         raise fail(
             "query-unknown",
             f"There is no query “{name_or_id}”.",
-            where=str(self._workspace.home),
+            where=str(self._database.home),
             do=f"The workspace's queries: {have}.",
         )
 
@@ -84,7 +82,7 @@ class Queries:
         Raises:
             ProblemError: ``name-taken``.
         """
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             try:
                 cursor = db.execute(
                     "INSERT INTO query (name, made) VALUES (?, ?)",
@@ -114,7 +112,7 @@ class Queries:
                 do="Load it anew, then make the change again.",
             )
         if brief != query.brief:
-            with self._workspace.write() as db:
+            with self._database.write() as db:
                 try:
                     db.execute("UPDATE query SET name = ? WHERE id = ?", (brief.name, query_id))
                 except sqlite3.IntegrityError as error:
@@ -133,7 +131,7 @@ class Queries:
     def delete(self, query_id: int) -> None:
         """Delete a query with its runs, snapshots, rows and saved answers."""
         self.get(query_id)
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             db.execute("UPDATE snapshot SET base = NULL WHERE query_id = ?", (query_id,))
             db.execute("DELETE FROM query WHERE id = ?", (query_id,))
             db.execute("DELETE FROM answer WHERE digest NOT IN (SELECT answer FROM call WHERE answer IS NOT NULL)")

@@ -6,16 +6,14 @@ import json
 import sqlite3
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from tin_bucket.core.calls import Call
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.verdict import Answer
 
 from .archive import pack
-
-if TYPE_CHECKING:
-    from .workspace import Workspace
+from .database import Database
 
 # whole: every row is there; short: rows are missing, or may be; the others kept nothing.
 STATES = ("running", "whole", "short", "failed", "cancelled", "broken off")
@@ -88,12 +86,12 @@ _SELECT = (
 class Runs:
     """Reads and writes runs."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        self._workspace = workspace
+    def __init__(self, database: Database) -> None:
+        self._database = database
 
     def begin(self, query_id: int, brief: str, bindings: dict[str, str | None], cause: str, now: datetime) -> int:
         """Note that a run has begun; returns its number."""
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             cursor = db.execute(
                 "INSERT INTO run (query_id, brief, bindings, cause, process, state, started)"
                 " VALUES (?, ?, ?, ?, ?, 'running', ?)",
@@ -102,7 +100,7 @@ class Runs:
                     brief,
                     json.dumps(bindings),
                     cause,
-                    self._workspace.process,
+                    self._database.process,
                     now.isoformat(timespec="milliseconds"),
                 ),
             )
@@ -135,7 +133,7 @@ class Runs:
                     _problem_text(one.problem),
                 )
             )
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             db.executemany("INSERT OR IGNORE INTO answer (digest, body) VALUES (?, ?)", bodies)
             db.executemany(f"INSERT INTO call VALUES ({','.join('?' * 15)})", rows)
 
@@ -160,9 +158,9 @@ class Runs:
 
     def mark_broken_off(self) -> int:
         """Mark the running runs whose process is gone; returns how many there were."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             processes = [row[0] for row in db.execute("SELECT DISTINCT process FROM run WHERE state = 'running'")]
-        gone = [process for process in processes if not self._workspace.is_alive(process)]
+        gone = [process for process in processes if not self._database.is_alive(process)]
         if not gone:
             return 0
         problem = Problem(
@@ -172,7 +170,7 @@ class Runs:
             "Refresh again. Earlier snapshots are as they were.",
         )
         marks = ",".join("?" * len(gone))
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             return db.execute(
                 "UPDATE run SET state = 'broken off', problem = ?, ended = coalesce((SELECT max(sent) FROM call"
                 " WHERE run_id = run.id), started), calls = (SELECT count(*) FROM call WHERE run_id = run.id),"
@@ -187,7 +185,7 @@ class Runs:
         Raises:
             ProblemError: ``run-unknown``.
         """
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             row = db.execute(f"{_SELECT} WHERE run.id = ?", (run_id,)).fetchone()
         if row is None:
             raise fail(
@@ -200,24 +198,24 @@ class Runs:
 
     def brief_of(self, run_id: int) -> str:
         """The brief, as JSON text, that a run was made with."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             return str(db.execute("SELECT brief FROM run WHERE id = ?", (run_id,)).fetchone()[0])
 
     def latest(self, query_id: int | None = None, most: int = 100) -> list[Run]:
         """Runs, the newest first; of one query, or of all."""
         where, values = ("WHERE run.query_id = ?", (query_id, most)) if query_id is not None else ("", (most,))
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             rows = db.execute(f"{_SELECT} {where} ORDER BY run.id DESC LIMIT ?", values).fetchall()
         return [_run(row) for row in rows]
 
     def running(self) -> list[Run]:
         """The runs that go on now."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             return [_run(row) for row in db.execute(f"{_SELECT} WHERE run.state = 'running'").fetchall()]
 
     def calls(self, run_id: int) -> list[CallRecord]:
         """A run's calls in the order in which they were made."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             rows = db.execute("SELECT * FROM call WHERE run_id = ? ORDER BY number", (run_id,)).fetchall()
         return [_call(row) for row in rows]
 

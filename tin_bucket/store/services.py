@@ -2,24 +2,21 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from tin_bucket.core.problem import fail
 from tin_bucket.core.service import Service, slug
 
-if TYPE_CHECKING:
-    from .workspace import Workspace
+from .database import Database
 
 
 class Services:
     """Reads and writes services."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        self._workspace = workspace
+    def __init__(self, database: Database) -> None:
+        self._database = database
 
     def all(self) -> list[Service]:
         """Every service, by name."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             rows = db.execute("SELECT document FROM service").fetchall()
         services = [Service.model_validate_json(row["document"]) for row in rows]
         return sorted(services, key=lambda service: service.name.lower())
@@ -30,7 +27,7 @@ class Services:
         Raises:
             ProblemError: ``service-unknown``.
         """
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             row = db.execute("SELECT document FROM service WHERE id = ?", (service_id,)).fetchone()
         if row is None:
             raise fail(
@@ -47,7 +44,7 @@ class Services:
 
     def save(self, service: Service) -> None:
         """Add a service, or put it in the place of the one with its id."""
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             db.execute(
                 "INSERT INTO service (id, document) VALUES (:id, :document)"
                 " ON CONFLICT (id) DO UPDATE SET document = :document",
@@ -55,8 +52,14 @@ class Services:
             )
 
     def used_by(self, service_id: str) -> list[str]:
-        """The names of the queries that ask a service."""
-        return [query.name for query in self._workspace.queries.all() if query.brief.ask.service == service_id]
+        """The names of the queries that ask a service, in the order in which they were made."""
+        with self._database.read() as db:
+            rows = db.execute(
+                "SELECT query.name FROM query JOIN brief ON brief.id = query.brief_id"
+                " WHERE json_extract(brief.document, '$.ask.service') = ? ORDER BY query.id",
+                (service_id,),
+            ).fetchall()
+        return [row["name"] for row in rows]
 
     def delete(self, service_id: str) -> None:
         """Delete a service and its key.
@@ -73,5 +76,5 @@ class Services:
                 where=f"service {service_id}",
                 do="Delete those queries first, or let them ask another service.",
             )
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             db.execute("DELETE FROM service WHERE id = ?", (service_id,))

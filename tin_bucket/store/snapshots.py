@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from threading import Lock
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from tin_bucket.core.compare import Comparison, compare, difference
 from tin_bucket.core.flatten import Ints
@@ -17,9 +17,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table import Table, TableColumn, count_filled
 
 from . import rowlist, rows
-
-if TYPE_CHECKING:
-    from .workspace import Workspace
+from .database import Database
 
 MOST_DEPTH = 24  # How many lists may be told one by the other before one is written whole again.
 _CACHED_LISTS = 24
@@ -47,8 +45,8 @@ class Snapshot:
 class Snapshots:
     """Reads and writes snapshots."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        self._workspace = workspace
+    def __init__(self, database: Database) -> None:
+        self._database = database
         self._lists: OrderedDict[int, Ints] = OrderedDict()
         self._lock = Lock()
 
@@ -117,7 +115,7 @@ class Snapshots:
 
     def of_query(self, query_id: int) -> list[Snapshot]:
         """A query's snapshots, the oldest first."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             found = db.execute(
                 f"SELECT {_FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,)
             ).fetchall()
@@ -129,7 +127,7 @@ class Snapshots:
         Raises:
             ProblemError: ``snapshot-unknown``.
         """
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             row = db.execute(f"SELECT {_FIELDS} FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         if row is None:
             raise _unknown(snapshot_id)
@@ -137,7 +135,7 @@ class Snapshots:
 
     def latest(self, query_id: int) -> Snapshot | None:
         """A query's newest snapshot, if it has one."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             row = db.execute(
                 f"SELECT {_FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
                 (query_id,),
@@ -146,7 +144,7 @@ class Snapshots:
 
     def window(self, snapshot_id: int, start: int, count: int) -> list[tuple[Any, ...]]:
         """Rows `start` to `start + count` of a snapshot, in the order of its columns."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             ids = self._ids(db, snapshot_id)[start : start + count]
             return self._load(db, snapshot_id, ids)
 
@@ -158,12 +156,12 @@ class Snapshots:
 
     def rows_at(self, snapshot_id: int, positions: Ints) -> list[tuple[Any, ...]]:
         """The rows at some positions of a snapshot."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             return self._load(db, snapshot_id, self._ids(db, snapshot_id)[positions])
 
     def origin(self, snapshot_id: int, position: int) -> tuple[int, int, int | None]:
         """Where a row came from: index of the page, of the record in it, and of the list item, if any."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             data = db.execute("SELECT origins FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0]
         page, record, item = rowlist.unpack_columns(data, 3)
         assert page is not None
@@ -184,7 +182,7 @@ class Snapshots:
                 where=f"snapshots {then_id} and {now_id}",
                 do="Choose two dates of one query.",
             )
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             return self._compare(db, then_id, now_id, now.match if match is None else match)
 
     def _compare(self, db: sqlite3.Connection, then_id: int, now_id: int, match: list[str]) -> Comparison:

@@ -11,15 +11,13 @@ import os
 import secrets
 from dataclasses import dataclass
 from datetime import datetime
-from typing import TYPE_CHECKING
 
 from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 
 from tin_bucket.core.problem import fail
 
-if TYPE_CHECKING:
-    from .workspace import Workspace
+from .database import Database
 
 KEY_FILE = "vault.key"
 
@@ -47,8 +45,8 @@ class OpenKey:
 class Vault:
     """Stores and opens keys."""
 
-    def __init__(self, workspace: Workspace) -> None:
-        self._workspace = workspace
+    def __init__(self, database: Database) -> None:
+        self._database = database
 
     def store(self, service_id: str, origin: str, secret: str, now: datetime) -> None:
         """Seal a key for a service, in place of the one it had.
@@ -61,7 +59,7 @@ class Vault:
             raise fail("key-empty", "The key is empty.", where=f"key of {service_id}", do="Paste the key's text.")
         nonce = secrets.token_bytes(12)
         sealed = self._cipher(create=True).encrypt(nonce, text.encode(), _context(service_id, origin))
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             db.execute(
                 "INSERT INTO key (service_id, origin, nonce, sealed, stored)"
                 " VALUES (:service, :origin, :nonce, :sealed, :stored)"
@@ -82,7 +80,7 @@ class Vault:
         Raises:
             ProblemError: ``vault-closed`` when the key file is missing, damaged or another one.
         """
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             row = db.execute("SELECT * FROM key WHERE service_id = ?", (service_id,)).fetchone()
         if row is None:
             return None
@@ -92,20 +90,20 @@ class Vault:
             raise fail(
                 "vault-closed",
                 "The stored key does not open with this workspace's key file.",
-                where=str(self._workspace.home / KEY_FILE),
+                where=str(self._database.home / KEY_FILE),
                 do="Put the right key file back, or put the key in again.",
             ) from error
         return OpenKey(text.decode(), row["origin"])
 
     def state(self, service_id: str) -> KeyState | None:
         """What is known of a service's key, without its text."""
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             row = db.execute("SELECT origin, stored, last_used FROM key WHERE service_id = ?", (service_id,)).fetchone()
         return None if row is None else KeyState(row["origin"], row["stored"], row["last_used"])
 
     def used(self, service_id: str, now: datetime) -> None:
         """Note that a key was sent."""
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             db.execute(
                 "UPDATE key SET last_used = ? WHERE service_id = ?",
                 (now.isoformat(timespec="seconds"), service_id),
@@ -113,11 +111,11 @@ class Vault:
 
     def forget(self, service_id: str) -> None:
         """Delete a service's key."""
-        with self._workspace.write() as db:
+        with self._database.write() as db:
             db.execute("DELETE FROM key WHERE service_id = ?", (service_id,))
 
     def _cipher(self, *, create: bool = False) -> AESGCM:
-        path = self._workspace.home / KEY_FILE
+        path = self._database.home / KEY_FILE
         try:
             material = path.read_bytes()
         except FileNotFoundError as error:
@@ -142,7 +140,7 @@ class Vault:
         return AESGCM(material)
 
     def _has_keys(self) -> bool:
-        with self._workspace.read() as db:
+        with self._database.read() as db:
             return db.execute("SELECT 1 FROM key LIMIT 1").fetchone() is not None
 
 

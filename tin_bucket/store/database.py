@@ -1,0 +1,201 @@
+"""A workspace's file: connections, transactions, schema, and the locks of the processes that use it."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import secrets
+import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from importlib import resources
+from pathlib import Path
+from typing import IO
+
+from tin_bucket.core.problem import fail
+
+FILE_NAME = "workspace.sqlite"
+BUSY_SECONDS = 5.0
+
+
+class Database:
+    """An open workspace's file. Each thread gets a connection of its own; writers never block readers (WAL)."""
+
+    def __init__(self, home: Path, *, create: bool = False) -> None:
+        """Open the workspace in a folder.
+
+        Raises:
+            ProblemError: ``workspace-missing``, ``workspace-locked``, ``workspace-newer`` or ``workspace-unreadable``.
+        """
+        self.home = home
+        self.path = home / FILE_NAME
+        if not self.path.exists():
+            if not create:
+                raise fail(
+                    "workspace-missing",
+                    "There is no workspace in this folder.",
+                    where=str(home),
+                    do="Name its folder with --home, or make one there with “tin-bucket serve --home …”.",
+                )
+            try:
+                home.mkdir(parents=True, exist_ok=True, mode=0o700)
+            except OSError as error:
+                raise fail(
+                    "workspace-unreadable",
+                    f"The folder cannot be made: {error.strerror}.",
+                    where=str(home),
+                    do="Name another folder with --home.",
+                ) from error
+        self._local = threading.local()
+        self._connections: list[sqlite3.Connection] = []
+        self._closing = threading.Lock()
+        with self._said():
+            self._migrate()
+        self.process = secrets.token_hex(8)
+        self._locks: list[IO[str]] = []
+        self._hold(f"process-{self.process}.lock")
+
+    # Connections -----------------------------------------------------------------------------------------------
+
+    @property
+    def db(self) -> sqlite3.Connection:
+        """This thread's connection."""
+        connection = getattr(self._local, "connection", None)
+        if connection is None:
+            connection = sqlite3.connect(self.path, timeout=BUSY_SECONDS, isolation_level=None, check_same_thread=False)
+            connection.row_factory = sqlite3.Row
+            connection.executescript("PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;")
+            self._local.connection = connection
+            with self._closing:
+                self._connections.append(connection)
+        return connection
+
+    @contextmanager
+    def read(self) -> Iterator[sqlite3.Connection]:
+        """This thread's connection, with SQLite's faults said in words."""
+        with self._said():
+            yield self.db
+
+    @contextmanager
+    def write(self) -> Iterator[sqlite3.Connection]:
+        """One transaction: all of it is stored, or nothing.
+
+        Raises:
+            ProblemError: ``workspace-locked`` when another program does not let go of the file.
+        """
+        with self._said():
+            db = self.db
+            db.execute("BEGIN IMMEDIATE")
+            try:
+                yield db
+            except BaseException:
+                db.execute("ROLLBACK")
+                raise
+            db.execute("COMMIT")
+
+    @contextmanager
+    def _said(self) -> Iterator[None]:
+        try:
+            yield
+        except sqlite3.OperationalError as error:
+            if "locked" in str(error) or "busy" in str(error):
+                raise fail(
+                    "workspace-locked",
+                    f"The workspace is locked by another program; waited {BUSY_SECONDS:.0f} seconds.",
+                    where=str(self.path),
+                    do="Close the program that has the file open, then try again.",
+                ) from error
+            raise fail(
+                "workspace-unreadable",
+                f"The workspace cannot be used: {error}.",
+                where=str(self.path),
+                do="Check that the folder can be written to and that the disk has room.",
+            ) from error
+        except sqlite3.DatabaseError as error:
+            if isinstance(error, sqlite3.IntegrityError):
+                raise
+            raise fail(
+                "workspace-unreadable",
+                "The workspace's file is damaged, or is not a workspace.",
+                where=str(self.path),
+                do="Put a backup of the file in its place, or name another folder with --home.",
+            ) from error
+
+    # Schema ----------------------------------------------------------------------------------------------------
+
+    def _migrate(self) -> None:
+        steps = sorted(
+            (int(entry.name.split(".")[0]), entry.read_text())
+            for entry in resources.files("tin_bucket.store").joinpath("migrations").iterdir()
+            if entry.name.endswith(".sql")
+        )
+        newest = steps[-1][0]
+        version = int(self.db.execute("PRAGMA user_version").fetchone()[0])
+        if version > newest:
+            raise fail(
+                "workspace-newer",
+                f"The workspace is of version {version}; this program knows versions up to {newest}.",
+                where=str(self.path),
+                do="Use a newer Tin Bucket; nothing was changed.",
+            )
+        for number, sql in steps:
+            if number > version:
+                self.db.executescript(f"BEGIN IMMEDIATE; {sql}; PRAGMA user_version={number}; COMMIT;")
+
+    # Locks -----------------------------------------------------------------------------------------------------
+
+    def _hold(self, name: str) -> bool:
+        folder = self.home / "locks"
+        folder.mkdir(exist_ok=True, mode=0o700)
+        handle = (folder / name).open("a+")
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            handle.close()
+            return False
+        self._locks.append(handle)
+        return True
+
+    def is_alive(self, process: str) -> bool:
+        """Whether the process that took that name still runs: its lock ends with it, however it ends."""
+        if process == self.process:
+            return True
+        path = self.home / "locks" / f"process-{process}.lock"
+        if not path.exists():
+            return False
+        with path.open("a+") as handle:
+            try:
+                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except OSError:
+                return True
+        path.unlink(missing_ok=True)
+        return False
+
+    def hold_for_serving(self) -> None:
+        """Make this the one process that serves the workspace and minds its schedule.
+
+        Raises:
+            ProblemError: ``workspace-locked`` when another process does.
+        """
+        if not self._hold("serve.lock"):
+            raise fail(
+                "workspace-locked",
+                "Another Tin Bucket already serves this workspace.",
+                where=str(self.home),
+                do="Use the one that runs, stop it, or name another folder with --home.",
+            )
+
+    def close(self) -> None:
+        """Close every connection and let go of the locks."""
+        with self._closing:
+            for connection in self._connections:
+                connection.close()
+            self._connections.clear()
+        self._local = threading.local()
+        for handle in self._locks:
+            own = handle.name.endswith(f"process-{self.process}.lock")
+            handle.close()
+            if own:
+                os.unlink(handle.name)
+        self._locks.clear()
