@@ -1,32 +1,22 @@
 <script lang="ts">
-  import {
-    api,
-    ask,
-    problemOf,
-    type Brief,
-    type Column,
-    type LookUp,
-    type Problem,
-    type Values,
-  } from '../lib/api/client';
+  import { api, ask, problemOf, type Brief, type LookUp, type Problem } from '../lib/api/client';
+  import type { QueryWork } from '../lib/querywork.svelte';
   import { templateNames } from '../lib/words';
   import ProblemNote from '../parts/ProblemNote.svelte';
   import Sheet from '../parts/Sheet.svelte';
   import Line from './Line.svelte';
 
   interface Props {
+    work: QueryWork;
     brief: Brief;
     /** Index of the lookup, or −1 for one that is to be added. */
     index: number;
-    columns: Column[];
-    /** A value of a column, for trying the lookup. */
-    sample: (column: string) => string | null;
-    values: Values;
     note: string;
-    onchange: (brief: Brief) => void;
   }
-  let { brief, index, columns, sample, values, note, onchange }: Props = $props();
+  let { work, brief, index, note }: Props = $props();
 
+  const columns = $derived(work.columns);
+  const sample = (column: string): string | null => work.sample(column);
   const lookUp = $derived<LookUp | undefined>(brief.look_up[index]);
   let path = $state('');
   let uses = $state<Record<string, string>>({});
@@ -72,7 +62,7 @@
               take: { records: '$', rows_for: null, columns: null },
               look_up: [],
             },
-            values: brief.parameters.length ? values : {},
+            values: work.given,
           },
         }),
       );
@@ -116,12 +106,12 @@
     const list = [...brief.look_up];
     if (index < 0) list.push(made);
     else list[index] = made;
-    onchange({ ...brief, look_up: list });
+    void work.change({ ...brief, look_up: list });
     close();
   }
 
   function remove(close: () => void): void {
-    onchange({ ...brief, look_up: brief.look_up.filter((_, at) => at !== index) });
+    void work.change({ ...brief, look_up: brief.look_up.filter((_, at) => at !== index) });
     close();
   }
 </script>

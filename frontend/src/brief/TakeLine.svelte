@@ -1,6 +1,7 @@
 <script lang="ts">
   import { ArrowDown, ArrowUp } from '@lucide/svelte';
   import type { Brief, Column, Trial } from '../lib/api/client';
+  import { chosenColumns, nameOf, withColumns, type Chosen } from '../lib/columns';
   import { count } from '../lib/format';
   import Sheet from '../parts/Sheet.svelte';
   import Line from './Line.svelte';
@@ -15,13 +16,7 @@
   }
   let { brief, trial, columns, note, onchange }: Props = $props();
 
-  interface Choice {
-    place: string;
-    name: string;
-    kind: Column['kind'] | null;
-    unit: string;
-    on: boolean;
-  }
+  type Choice = Chosen & { on: boolean };
   let choices = $state<Choice[]>([]);
   let records = $state('');
   let rowsFor = $state('');
@@ -43,13 +38,7 @@
     search = '';
     records = brief.take.records;
     rowsFor = brief.take.rows_for ?? '';
-    const taken: Choice[] = (brief.take.columns ?? columns).map((one) => ({
-      place: one.place,
-      name: one.name,
-      kind: brief.take.columns ? ((one as Choice).kind ?? null) : null,
-      unit: one.unit ?? '',
-      on: true,
-    }));
+    const taken = chosenColumns(brief, columns).map((one) => ({ ...one, on: true }));
     const rest = (trial?.fresh ?? []).map((place) => ({
       place,
       name: nameOf(place),
@@ -60,19 +49,9 @@
     choices = [...taken, ...rest];
   }
 
-  function nameOf(place: string): string {
-    return (
-      place
-        .replace(/^\$\.?/, '')
-        .replaceAll('[*]', '')
-        .replace(/\['([^']*)'\]/g, '.$1') || 'value'
-    );
-  }
-
   function keep(close: () => void): void {
-    const kept = choices.filter((one) => one.on);
-    const taken = kept.map(({ place, name, kind, unit }) => ({ place, name, kind, unit }));
-    onchange({ ...brief, take: { ...brief.take, columns: taken } });
+    const chosen = choices.filter((one) => one.on);
+    onchange(withColumns(brief, chosen));
     close();
   }
 

@@ -1,0 +1,95 @@
+<!-- The brief, from top to bottom, in plain sentences. -->
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { api, ask, type Brief, type QueryDetail, type ServiceInfo } from '../lib/api/client';
+  import { count, counted, when } from '../lib/format';
+  import type { QueryWork } from '../lib/querywork.svelte';
+  import KeyForm from '../parts/KeyForm.svelte';
+  import AskLine from './AskLine.svelte';
+  import KeepLine from './KeepLine.svelte';
+  import LookUpLine from './LookUpLine.svelte';
+  import PagesLine from './PagesLine.svelte';
+  import TakeLine from './TakeLine.svelte';
+
+  interface Props {
+    work: QueryWork;
+    detail: QueryDetail;
+    draft: Brief;
+  }
+  let { work, detail, draft }: Props = $props();
+
+  let services = $state.raw<ServiceInfo[]>([]);
+  const keyless = $derived(detail.service?.key && !detail.key_stored ? detail.service : null);
+  const run = $derived(detail.last_run?.snapshot_id && !work.dirty ? detail.last_run : null);
+
+  onMount(() => {
+    ask(api.GET('/api/services')).then((found) => (services = found), work.fail);
+  });
+
+  const takeNote = $derived.by(() => {
+    const of = work.shown ?? run;
+    return of && of.records !== of.rows
+      ? `${counted(of.records, 'record')} → ${counted(of.rows, 'row')}`
+      : '';
+  });
+
+  interface LookUpNote {
+    calls: number;
+    rows: number;
+    none: number;
+    failed: number;
+  }
+
+  function lookUpNote(name: string): string {
+    const note = (run?.notes.lookups as Record<string, LookUpNote> | undefined)?.[name];
+    if (!note) return '';
+    const parts = [`${counted(note.calls, 'call')} for ${counted(note.rows, 'row')}`];
+    if (note.none) parts.push(`${count(note.none)} not there`);
+    if (note.failed) parts.push(`${count(note.failed)} failed`);
+    return parts.join(' · ');
+  }
+</script>
+
+<aside
+  class="w-[340px] shrink-0 overflow-auto border-r px-4 py-2"
+  style="border-color: var(--line); background: var(--brief)"
+  aria-label="The brief"
+>
+  {#if keyless}
+    <div class="seen my-2">
+      <p class="mb-2">
+        <strong>{keyless.name}</strong> wants the key “{keyless.key?.name}”, which is not stored yet.
+      </p>
+      <KeyForm service={keyless} onstored={() => work.load()} />
+    </div>
+  {/if}
+  <AskLine brief={draft} {services} onchange={work.change} />
+  <PagesLine
+    brief={draft}
+    trial={work.trial}
+    note={run?.stop ? `stopped because ${run.stop}` : ''}
+    onchange={work.change}
+  />
+  <TakeLine
+    brief={draft}
+    trial={work.trial}
+    columns={work.takenColumns}
+    note={takeNote}
+    onchange={work.change}
+  />
+  {#each draft.look_up as one, index (one.name)}
+    <LookUpLine {work} brief={draft} {index} note={lookUpNote(one.name)} />
+  {/each}
+  {#if work.columns.length}
+    <LookUpLine {work} brief={draft} index={-1} note="" />
+  {/if}
+  <KeepLine
+    brief={draft}
+    columns={work.columns}
+    note={detail.next_time ? `next ${when(detail.next_time)}` : ''}
+    onchange={work.change}
+  />
+  {#if draft.note}
+    <p class="muted mt-3 border-t pt-3 text-[13px]" style="border-color: var(--hair)">{draft.note}</p>
+  {/if}
+</aside>

@@ -1,0 +1,266 @@
+/** The work on one query: what the server knows of it, the draft, trials and runs. The page only shows it. */
+import {
+  api,
+  ask,
+  follow,
+  problemOf,
+  runAnswer,
+  trialAnswer,
+  type AnswerDocument,
+  type Brief,
+  type Call,
+  type CallPreview,
+  type Cell,
+  type Column,
+  type Problem,
+  type Progress,
+  type QueryDetail,
+  type Tile,
+  type Trial,
+  type Values,
+} from './api/client';
+import { RowSource } from './rows.svelte';
+
+/** How many pages are read anew at once, before all of them are. */
+const FIRST_PAGES = 10;
+
+export class QueryWork {
+  detail = $state.raw<QueryDetail | null>(null);
+  draft = $state.raw<Brief | null>(null);
+  /** Values for the next call that differ from the defaults. */
+  given = $state.raw<Values>({});
+  trial = $state.raw<Trial | null>(null);
+  /** Whether the table shows the trial's rows instead of the newest snapshot's. */
+  showsTrial = $state(false);
+  runCalls = $state.raw<Call[]>([]);
+  preview = $state.raw<CallPreview | null>(null);
+  progress = $state.raw<Progress | null>(null);
+  tiles = $state.raw<Tile[]>([]);
+  problem = $state.raw<Problem | null>(null);
+  busy = $state(false);
+
+  latest = $derived(this.detail?.snapshots.at(-1) ?? null);
+  dirty = $derived(
+    !!this.detail && !!this.draft && JSON.stringify(this.detail.brief) !== JSON.stringify(this.draft),
+  );
+  running = $derived(this.progress?.state === 'running');
+  shown = $derived(this.showsTrial ? this.trial : null);
+  columns = $derived<Column[]>(this.shown?.columns ?? this.detail?.columns ?? []);
+  takenColumns = $derived(this.columns.filter((column) => column.origin === 'taken'));
+  height = $derived(this.shown?.rows ?? this.latest?.rows ?? 0);
+  source = $derived(this.#rows(this.shown?.id ?? null, this.latest?.id ?? null, this.height));
+  /** A trial that made a call of its own; one that was read anew shows the run's calls. */
+  asked = $derived(this.trial && this.trial.run_id === null ? this.trial : null);
+  calls = $derived(this.asked ? this.asked.calls : this.runCalls);
+  #stopFollowing = (): void => {};
+
+  constructor(readonly id: number) {}
+
+  /** Stop listening to a run. */
+  leave(): void {
+    this.#stopFollowing();
+  }
+
+  fail = (error: unknown): void => {
+    this.problem = problemOf(error);
+  };
+
+  get #path() {
+    return { params: { path: { query_id: this.id } } };
+  }
+
+  #rows(trial: number | null, snapshot: number | null, total: number): RowSource<Cell[]> {
+    return new RowSource<Cell[]>(total, async (start, count) => {
+      const query = { start, count };
+      const window =
+        trial !== null
+          ? await ask(api.GET('/api/trials/{number}/rows', { params: { path: { number: trial }, query } }))
+          : await ask(
+              api.GET('/api/snapshots/{snapshot_id}/rows', {
+                params: { path: { snapshot_id: snapshot ?? 0 }, query },
+              }),
+            );
+      return window.rows as Cell[][];
+    });
+  }
+
+  async load(first = false): Promise<void> {
+    try {
+      const wasDirty = this.dirty;
+      const found = await ask(api.GET('/api/queries/{query_id}', this.#path));
+      this.detail = found;
+      if (first || !wasDirty) this.draft = found.brief;
+      if (found.running !== null && found.running !== undefined) this.watch(found.running);
+      else if (found.last_run) {
+        const run = found.last_run;
+        this.problem = run.problem && run.state !== 'cancelled' ? run.problem : null;
+        await this.#loadCalls(run.id);
+        if (first) await this.#reread(found.brief);
+      }
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  async #loadCalls(run: number): Promise<void> {
+    this.runCalls = await ask(api.GET('/api/runs/{run_id}/calls', { params: { path: { run_id: run } } }));
+    this.tiles = this.runCalls.map((call) => ({
+      number: call.number,
+      stage: call.stage,
+      label: call.label,
+      state: call.problem ? 'failed' : call.status === 404 ? 'missing' : 'answered',
+      status: call.status,
+      ms: call.ms,
+      records: call.records,
+    }));
+  }
+
+  /** The first call that the draft would make now. */
+  async foresee(): Promise<void> {
+    if (!this.draft) return;
+    const body = { brief: this.draft, values: this.given };
+    this.preview = await ask(api.POST('/api/call', { body })).catch(() => null);
+  }
+
+  /** Change the draft: the table is read from the saved answers at once, and that costs no call. */
+  change = async (brief: Brief): Promise<void> => {
+    this.draft = brief;
+    this.problem = null;
+    await this.#reread(brief);
+  };
+
+  /** Read the answers that are here as a brief says: the first pages at once, then all of them. */
+  async #reread(brief: Brief): Promise<void> {
+    const changed = JSON.stringify(brief) !== JSON.stringify(this.detail?.brief);
+    try {
+      const found = await this.#readPages(brief, changed ? FIRST_PAGES : 1);
+      if (!found || this.draft !== brief) return;
+      this.trial = found;
+      this.showsTrial = changed || !this.latest;
+      if (changed) this.problem = found.problem ?? null;
+      if (changed && found.pages_read < found.pages) {
+        const whole = await this.#readPages(brief, null);
+        if (whole && this.draft === brief) this.trial = whole;
+      }
+    } catch (error) {
+      if (changed) this.fail(error);
+    }
+  }
+
+  #readPages(brief: Brief, most: number | null): Promise<Trial | null> {
+    const body = { brief, values: {}, trial: this.trial?.id ?? null, most };
+    return ask(api.POST('/api/queries/{query_id}/reread', { ...this.#path, body })) as Promise<Trial | null>;
+  }
+
+  /** Make one call with the draft; says whether a trial came of it. */
+  async askOnce(): Promise<boolean> {
+    if (!this.draft) return false;
+    this.busy = true;
+    this.problem = null;
+    try {
+      this.trial = await ask(api.POST('/api/ask-once', { body: { brief: this.draft, values: this.given } }));
+      this.showsTrial = true;
+      this.problem = this.trial.problem ?? null;
+      return true;
+    } catch (error) {
+      this.fail(error);
+      return false;
+    } finally {
+      this.busy = false;
+    }
+  }
+
+  async save(): Promise<boolean> {
+    if (!this.draft || !this.detail) return false;
+    try {
+      const body = { brief: this.draft, based_on: this.detail.brief_id };
+      this.detail = await ask(api.PUT('/api/queries/{query_id}', { ...this.#path, body }));
+      this.draft = this.detail.brief;
+      this.problem = null;
+      return true;
+    } catch (error) {
+      this.fail(error);
+      return false;
+    }
+  }
+
+  undo(): void {
+    if (this.detail) void this.change(this.detail.brief);
+  }
+
+  /** Save what is changed and begin a refresh. */
+  async refresh(): Promise<void> {
+    if (this.dirty && !(await this.save())) return;
+    this.busy = true;
+    this.problem = null;
+    try {
+      const body = { values: this.given };
+      const started = await ask(api.POST('/api/queries/{query_id}/refresh', { ...this.#path, body }));
+      this.watch(started.run_id);
+    } catch (error) {
+      this.fail(error);
+    }
+    this.busy = false;
+  }
+
+  watch(run: number): void {
+    this.#stopFollowing();
+    this.tiles = [];
+    this.trial = null;
+    this.#stopFollowing = follow(run, (told) => {
+      this.tiles = [...this.tiles, ...told.tiles];
+      this.progress = told;
+      if (told.state === 'running') return;
+      if (told.snapshot_id !== null) this.showsTrial = false;
+      void this.load().then(async () => {
+        if (told.problem && told.state !== 'cancelled') this.problem = told.problem;
+        if (this.draft) await this.#reread(this.draft);
+      });
+    });
+  }
+
+  async stop(): Promise<void> {
+    if (!this.progress) return;
+    const path = { run_id: this.progress.run_id };
+    await ask(api.POST('/api/runs/{run_id}/cancel', { params: { path } })).catch(this.fail);
+  }
+
+  /** Delete the query; says whether that was done. */
+  async remove(): Promise<boolean> {
+    try {
+      await ask(api.DELETE('/api/queries/{query_id}', this.#path));
+      return true;
+    } catch (error) {
+      this.fail(error);
+      return false;
+    }
+  }
+
+  /** Make a copy of the draft; gives the number of the new query. */
+  async copy(): Promise<number | null> {
+    if (!this.draft) return null;
+    try {
+      const brief = { ...this.draft, name: `${this.draft.name}, copy` };
+      return (await ask(api.POST('/api/queries', { body: { brief } }))).id;
+    } catch (error) {
+      this.fail(error);
+      return null;
+    }
+  }
+
+  /** One of the answers to {@link calls}. */
+  answer = (index: number): Promise<AnswerDocument> => {
+    if (this.asked) return trialAnswer(this.asked.id, index);
+    return runAnswer(this.detail?.last_run?.id ?? 0, this.calls[index]?.number ?? 0);
+  };
+
+  /** A value of a column, from the rows in sight. */
+  sample = (column: string): string | null => {
+    const at = this.columns.findIndex((one) => one.name === column);
+    for (const row of this.source.sample(50)) {
+      const cell = row[at];
+      if (cell !== null && cell !== undefined && typeof cell !== 'object') return String(cell);
+    }
+    return null;
+  };
+}
