@@ -261,6 +261,7 @@ def test_asking_once_makes_one_call_and_sees_rows_and_pages(workspace, desk, ope
     assert operations.calls == 1
     assert (trial.rows[0].path, trial.rows[0].count) == ("$.data[*]", 25)
     assert trial.pages.pages.last_page == "$.meta.total_pages"
+    assert any(words.startswith("25 of ") for words in trial.pages.evidence)
 
 
 def test_only_the_newest_runs_keep_their_answers(workspace, desk, refresh):

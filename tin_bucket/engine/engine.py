@@ -241,7 +241,10 @@ class Engine:
         trial.rows = guess_rows(first.document)
         try:
             found = pick(first.document, trial.brief.take.records)
-            trial.pages = guess_pages(first.document, trial.calls[0], len(found.values))
+            # Before the place of the records is known, the likeliest list tells how many rows are here.
+            unplaced = trial.brief.take.records == "$" and trial.rows
+            here = trial.rows[0].count if unplaced else len(found.values)
+            trial.pages = guess_pages(first.document, trial.calls[0], here)
             trial.replay = replay(
                 trial.brief, service, trial.bindings, trial.answers[: trial.pages_read], trial.looked_up
             )

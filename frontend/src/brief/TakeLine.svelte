@@ -2,7 +2,7 @@
   import { ArrowDown, ArrowUp } from '@lucide/svelte';
   import type { Brief, Column, Trial } from '../lib/api/client';
   import { chosenColumns, nameOf, withColumns, type Chosen } from '../lib/columns';
-  import { count } from '../lib/format';
+  import { count, counted } from '../lib/format';
   import Sheet from '../parts/Sheet.svelte';
   import Line from './Line.svelte';
 
@@ -106,7 +106,10 @@
           {#each lists as [place, items] (place)}
             <label class="flex items-center gap-2">
               <input type="radio" value={place} bind:group={rowsFor} />
-              Every item of <code>{place}</code> <span class="muted">{count(items)} items</span>
+              Every item of <code>{place}</code>
+              <span class="muted">
+                {counted(items, 'item')}{trial && trial.pages_read < trial.pages ? ' on the first page' : ''}
+              </span>
             </label>
           {/each}
           <p class="muted text-[13px]">

@@ -24,6 +24,18 @@ import { RowSource } from './rows.svelte';
 /** How many pages are read anew at once, before all of them are. */
 const FIRST_PAGES = 10;
 
+function tilesOf(calls: Call[]): Tile[] {
+  return calls.map((call) => ({
+    number: call.number,
+    stage: call.stage,
+    label: call.label,
+    state: call.problem ? 'failed' : call.status === 404 ? 'missing' : 'answered',
+    status: call.status,
+    ms: call.ms,
+    records: call.records,
+  }));
+}
+
 export class QueryWork {
   detail = $state.raw<QueryDetail | null>(null);
   draft = $state.raw<Brief | null>(null);
@@ -35,7 +47,8 @@ export class QueryWork {
   runCalls = $state.raw<Call[]>([]);
   preview = $state.raw<CallPreview | null>(null);
   progress = $state.raw<Progress | null>(null);
-  tiles = $state.raw<Tile[]>([]);
+  /** The calls of the run that goes on or was the last one. */
+  runTiles = $state.raw<Tile[]>([]);
   problem = $state.raw<Problem | null>(null);
   busy = $state(false);
 
@@ -52,6 +65,7 @@ export class QueryWork {
   /** A trial that made a call of its own; one that was read anew shows the run's calls. */
   asked = $derived(this.trial && this.trial.run_id === null ? this.trial : null);
   calls = $derived(this.asked ? this.asked.calls : this.runCalls);
+  tiles = $derived(this.asked && !this.running ? tilesOf(this.asked.calls) : this.runTiles);
   #stopFollowing = (): void => {};
 
   constructor(readonly id: number) {}
@@ -104,15 +118,7 @@ export class QueryWork {
 
   async #loadCalls(run: number): Promise<void> {
     this.runCalls = await ask(api.GET('/api/runs/{run_id}/calls', { params: { path: { run_id: run } } }));
-    this.tiles = this.runCalls.map((call) => ({
-      number: call.number,
-      stage: call.stage,
-      label: call.label,
-      state: call.problem ? 'failed' : call.status === 404 ? 'missing' : 'answered',
-      status: call.status,
-      ms: call.ms,
-      records: call.records,
-    }));
+    this.runTiles = tilesOf(this.runCalls);
   }
 
   /** The first call that the draft would make now. */
@@ -205,12 +211,12 @@ export class QueryWork {
 
   watch(run: number): void {
     this.#stopFollowing();
-    this.tiles = [];
-    this.trial = null;
+    this.runTiles = [];
     this.#stopFollowing = follow(run, (told) => {
-      this.tiles = [...this.tiles, ...told.tiles];
+      this.runTiles = [...this.runTiles, ...told.tiles];
       this.progress = told;
       if (told.state === 'running') return;
+      this.trial = null;
       if (told.snapshot_id !== null) this.showsTrial = false;
       void this.load().then(async () => {
         if (told.problem && told.state !== 'cancelled') this.problem = told.problem;

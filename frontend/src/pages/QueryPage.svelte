@@ -95,6 +95,7 @@
     running: 'goes on',
   };
   const stripWords = $derived.by(() => {
+    if (work.asked) return `one call to look, ${when(work.asked.asked)}; nothing is kept of it`;
     const run = work.detail?.last_run;
     if (!run) return 'No call has been made yet. Ask once to look, or refresh to fetch the whole table.';
     const seconds = run.ended ? (new Date(run.ended).getTime() - new Date(run.started).getTime()) / 1000 : 0;
@@ -212,6 +213,7 @@
               load={work.answer}
               records={draft.take.records}
               {taken}
+              said={work.problem}
               chosen={chosenAnswer}
               ontake={(place) => work.change(toggleField(draft, work.columns, place))}
               onrecords={(place) =>

@@ -1,7 +1,7 @@
 <!-- An answer as a tree: counts on lists, and a click takes a list's items or a field. -->
 <script lang="ts">
   import type { Node } from '../lib/api/client';
-  import { count } from '../lib/format';
+  import { count, counted } from '../lib/format';
   import Self from './AnswerTree.svelte';
 
   interface Props {
@@ -78,10 +78,12 @@
       {#if isRecords}
         <span class="here">the rows</span>
       {:else}
-        <button class="take" onclick={() => onrecords(place)}>take its items as rows</button>
+        <button class="take" class:near={depth < 3} onclick={() => onrecords(place)}
+          >take its items as rows</button
+        >
       {/if}
     {:else if kind === 'object'}
-      <span class="size">{count(size)} fields</span>
+      <span class="size">{counted(size, 'field')}</span>
     {:else}
       <span class="value {kind}">{sample(node)}</span>
       {#if inRecord !== null}
@@ -173,6 +175,7 @@
   }
   .line:hover .take,
   .take:focus-visible,
+  .take.near,
   .take.on {
     opacity: 1;
   }

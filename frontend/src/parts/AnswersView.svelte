@@ -1,7 +1,7 @@
 <!-- The answers of a trial or a run, one at a time, as a tree. -->
 <script lang="ts">
   import { problemOf, type AnswerDocument, type Call, type Problem } from '../lib/api/client';
-  import { bytes, count, span } from '../lib/format';
+  import { bytes, counted, span } from '../lib/format';
   import AnswerTree from './AnswerTree.svelte';
   import ProblemNote from './ProblemNote.svelte';
 
@@ -12,10 +12,12 @@
     taken: Set<string>;
     ontake: (place: string) => void;
     onrecords: (place: string) => void;
+    /** The problem that the page shows already. */
+    said: Problem | null;
     /** Index of the call to show first. */
     chosen?: number;
   }
-  let { calls, load, records, taken, ontake, onrecords, chosen = 0 }: Props = $props();
+  let { calls, load, records, taken, ontake, onrecords, said, chosen = 0 }: Props = $props();
   let index = $derived(chosen);
   let document = $state<AnswerDocument | null>(null);
   let problem = $state<Problem | null>(null);
@@ -49,11 +51,11 @@
       </select>
       <span class="muted">
         {call.status ? `status ${call.status}` : 'no answer'} · {span(call.ms)} · {bytes(call.size)}
-        {#if call.records}· {count(call.records)} records{/if}
+        {#if call.records}· {counted(call.records, 'record')}{/if}
       </span>
     </div>
     <div class="min-h-0 flex-1 overflow-auto py-1" role="tree" aria-label="The answer">
-      {#if problem}<div class="p-3"><ProblemNote {problem} /></div>{/if}
+      {#if problem && problem.what !== said?.what}<div class="p-3"><ProblemNote {problem} /></div>{/if}
       {#if document?.json !== undefined}
         <AnswerTree
           node={document.json}
