@@ -32,10 +32,10 @@ def test_a_small_change_costs_little():
     ids = base.copy()
     ids[::1000] = np.arange(200_000, 200_100)
     data = rowlist.encode(ids, base)
-    assert rowlist.needs_base(data)
+    assert rowlist.is_shared(data)
     assert len(data) < 2_000
     # In another order the base tells nothing; the list is then written whole.
-    assert not rowlist.needs_base(rowlist.encode(ids[::-1].copy(), base))
+    assert not rowlist.is_shared(rowlist.encode(ids[::-1].copy(), base))
 
 
 CELL = (

@@ -38,8 +38,8 @@ def encode(ids: Ints, base: Ints | None) -> bytes:
     return shared if len(shared) < len(whole) else whole
 
 
-def needs_base(data: bytes) -> bool:
-    """Whether a written list is told by its base."""
+def is_shared(data: bytes) -> bool:
+    """Whether a written list is told by what it shares with its base."""
     return data[:1] == _SHARED
 
 

@@ -79,7 +79,7 @@ class Snapshots:
             base_id, depth = before["id"], before["depth"] + 1
             base = self._ids(db, base_id)
         packed = rowlist.encode(ids, base)
-        if not rowlist.needs_base(packed):
+        if not rowlist.is_shared(packed):
             base_id, depth = None, 0
         cursor = db.execute(
             "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, whole, stated_total,"
@@ -216,10 +216,10 @@ class Snapshots:
             if known is not None:
                 self._lists.move_to_end(snapshot_id)
                 return known
-        row = db.execute("SELECT base, row_ids FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+        row = db.execute("SELECT row_ids, base FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         if row is None:
             raise _unknown(snapshot_id)
-        base = self._ids(db, row["base"]) if rowlist.needs_base(row["row_ids"]) else None
+        base = self._ids(db, row["base"]) if rowlist.is_shared(row["row_ids"]) else None
         ids = rowlist.decode(row["row_ids"], base)
         ids.setflags(write=False)
         with self._lock:
