@@ -273,9 +273,9 @@ def _members(objects: Sequence[Any]) -> tuple[Sequence[str], Sequence[Sequence[A
 
 
 def _add_in_order(order: list[Any], newcomers: Sequence[Any]) -> None:
-    """Put what is new into the order, each behind the one that it follows among the newcomers."""
+    """Put what is new into the order, each behind the known one that it follows; at the end when it follows none."""
     known = set(order)
-    at = 0
+    at = len(order)
     for one in newcomers:
         if one in known:
             at = order.index(one) + 1

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import tempfile
 from collections.abc import Iterator
 from typing import Any
@@ -59,8 +60,9 @@ def download(here: Here, snapshot_id: int, ending: str) -> StreamingResponse:
             while part := file.read(1 << 16):
                 yield part
 
-    title = f"{name} {snapshot.taken[:10]}.{ending}"
-    disposition = f"attachment; filename*=UTF-8''{quote(title)}"
+    # What no file system takes in a name becomes a hyphen (RFC 6266 §4.3).
+    title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{name} {snapshot.taken[:10]}.{ending}")
+    disposition = f"attachment; filename*=UTF-8''{quote(title, safe='')}"
     return StreamingResponse(parts(), media_type=writer.media_type, headers={"Content-Disposition": disposition})
 
 

@@ -1,0 +1,183 @@
+"""Runs, calls, trials and comparisons over the API."""
+
+import json
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.web.test_api import run_of
+from tin_bucket.web.app import create_app
+
+JSON = {"Content-Type": "application/json"}
+
+
+@pytest.fixture
+def client(workspace):
+    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as made:
+        yield made
+
+
+@pytest.fixture
+def query(client, awkward):
+    """A query on the awkward service, by its number; its brief is made of the given parts."""
+
+    def make(**parts):
+        client.post(
+            "/api/services", json={"service": {"id": "n", "name": "Awkward", "base": awkward.base, "timeout": 5}}
+        )
+        brief = {"name": "q", "ask": {"service": "awkward", "path": "/d"}, "take": {"records": "$.d[*]"}, **parts}
+        return client.post("/api/queries", json={"brief": brief}).json()["id"]
+
+    return make
+
+
+def serve(awkward, path, document, status=200):
+    awkward.answers[path] = (status, JSON, json.dumps(document).encode())
+
+
+def test_the_history_tells_runs_and_their_calls(client, awkward, query):
+    number = query(
+        look_up=[{"name": "p", "path": "/p/{p}", "with": {"p": "p"}, "take": [{"place": "$.n", "name": "n"}]}]
+    )
+    serve(awkward, "/d", {"d": [{"p": "1"}, {"p": "2"}]})
+    serve(awkward, "/p/1", {"n": "one"})
+    serve(awkward, "/p/2", {"error": "gone"}, 404)
+    last, told = run_of(client, number)
+    assert last["state"] == "whole"
+    assert [tile["state"] for summary in told for tile in summary["tiles"]] == ["answered", "answered", "missing"]
+    run = client.get("/api/runs", params={"query": number}).json()[0]
+    assert (run["state"], run["calls"], run["rows"], run["cause"]) == ("whole", 3, 2, "by hand")
+    calls = client.get(f"/api/runs/{run['id']}/calls").json()
+    assert [(c["stage"], c["label"], c["status"]) for c in calls] == [
+        ("pages", "", 200), ("look up p", "1", 200), ("look up p", "2", 404),
+    ]  # fmt: skip
+    answer = client.get(f"/api/runs/{run['id']}/calls/3/answer").json()
+    assert answer["json"] == ["object", 1, [["error", "gone"]]]
+    assert client.get(f"/api/runs/{run['id']}/calls/9/answer").json()["kind"] == "answer-gone"
+    # A run of the past tells its end at once to whoever listens.
+    again = client.get(f"/api/runs/{run['id']}/events").text
+    assert '"state": "whole"' in again
+    rows = client.get(f"/api/snapshots/{run['snapshot_id']}/rows").json()["rows"]
+    assert rows == [["1", "one"], ["2", {"miss": "none", "words": "not there"}]]
+
+
+def test_what_is_not_json_is_shown_as_text(client, awkward, query):
+    number = query()
+    awkward.answers["/d"] = (200, {"Content-Type": "text/html"}, b"<html><title>Sign in</title>")
+    last, _ = run_of(client, number)
+    assert last["problem"]["kind"] == "web-page"
+    run = client.get("/api/runs").json()[0]
+    answer = client.get(f"/api/runs/{run['id']}/calls/1/answer").json()
+    assert answer == {"text": "<html><title>Sign in</title>", "size": 28}
+    detail = client.get(f"/api/queries/{number}").json()
+    assert detail["last_run"]["problem"]["words"] == "Sign in"
+    assert detail["snapshots"] == []
+
+
+def test_long_answers_are_cut_for_the_screen_and_say_how_long_they_are(client, awkward, query):
+    number = query()
+    serve(awkward, "/d", {"d": [{"n": n, "text": "x" * 5000} for n in range(300)], "big": 2**60})
+    run_of(client, number)
+    run = client.get("/api/runs").json()[0]
+    kind, size, members = client.get(f"/api/runs/{run['id']}/calls/1/answer").json()["json"]
+    assert (kind, size) == ("object", 2)
+    rows, big = dict(members)["d"], dict(members)["big"]
+    assert (rows[0], rows[1], len(rows[2])) == ("list", 300, 100)
+    assert len(dict(rows[2][0][2])["text"]) == 2001
+    assert big == ["number", str(2**60)]
+
+
+def test_a_comparison_across_a_column_that_came(client, awkward, query):
+    number = query(keep={"match": ["id"]})
+    serve(awkward, "/d", {"d": [{"id": 1, "a": 5}, {"id": 2, "a": 6}]})
+    then, _ = run_of(client, number)
+    serve(awkward, "/d", {"d": [{"id": 1, "a": 7.5, "b": "x"}, {"id": 3, "a": 1, "b": "y"}]})
+    now, _ = run_of(client, number)
+    ids = {"then": then["snapshot_id"], "now": now["snapshot_id"]}
+    found = client.get("/api/compare", params=ids).json()
+    assert found["counts"] == {"same": 0, "new": 1, "gone": 1, "changed": 1}
+    assert (found["new_columns"], found["gone_columns"], found["match"]) == (["b"], [], ["id"])
+    assert found["columns"] == [{"name": "a", "unit": "", "cells": 1, "rose": 1, "fell": 0, "mean": 2.5}]
+    rows = client.get("/api/compare/rows", params=ids).json()
+    assert rows["total"] == 3
+    assert rows["rows"] == [
+        {"state": "changed", "now": [1, 7.5, "x"], "then": [1, 5, None], "changed": [1]},
+        {"state": "gone", "now": None, "then": [2, 6, None], "changed": []},
+        {"state": "new", "now": [3, 1, "y"], "then": None, "changed": []},
+    ]
+    back = client.get("/api/compare", params={"then": ids["now"], "now": ids["then"]}).json()
+    assert (back["new_columns"], back["gone_columns"]) == ([], ["b"])
+    for show, total in (("new", 1), ("same", 0), ("all", 3)):
+        assert client.get("/api/compare/rows", params={**ids, "show": show}).json()["total"] == total
+    assert client.get("/api/compare", params={"then": 98, "now": 99}).json()["kind"] == "snapshot-unknown"
+
+
+def test_a_table_that_is_not_whole_is_marked_wherever_it_is(client, awkward, query):
+    number = query(pages={"by": "none", "total": "$.total"})
+    serve(awkward, "/d", {"total": 118, "d": [{"a": n} for n in range(25)]})
+    last, _ = run_of(client, number)
+    assert (last["state"], last["rows"], last["stated_total"]) == ("short", 25, 118)
+    desk = client.get("/api/desk").json()
+    assert desk["queries"][0]["latest"]["whole"] is False
+    assert desk["attention"][0]["what"] == "25 of 118 rows are here."
+    assert client.get(f"/api/queries/{number}").json()["snapshots"][0]["whole"] is False
+
+
+def test_reading_only_the_first_pages_says_so(client, awkward, query):
+    number = query(pages={"by": "number", "last_page": "$.pages"})
+
+    async def page(request):
+        from aiohttp import web
+
+        return web.json_response({"pages": 4, "d": [{"n": int(request.query["page"])}]})
+
+    awkward.answers["/d"] = page
+    run_of(client, number)
+    brief = client.get(f"/api/queries/{number}").json()["brief"]
+    some = client.post(f"/api/queries/{number}/reread", json={"brief": brief, "most": 2}).json()
+    assert (some["pages"], some["pages_read"], some["rows"]) == (4, 2, 2)
+    whole = client.post(f"/api/queries/{number}/reread", json={"brief": brief, "trial": some["id"]}).json()
+    assert (whole["pages_read"], whole["rows"], whole["run_id"]) == (4, 4, 1)
+    assert [call["label"] for call in whole["calls"]] == [f"page {n}" for n in range(1, 5)]
+    assert len(awkward.seen) == 4
+
+
+def test_nothing_is_read_anew_when_no_answers_are_kept(client, query):
+    number = query()
+    brief = client.get(f"/api/queries/{number}").json()["brief"]
+    response = client.post(f"/api/queries/{number}/reread", json={"brief": brief})
+    assert (response.status_code, response.json()) == (200, None)
+
+
+def test_a_run_is_stopped_over_the_api(client, desk, operations):
+    operations.pause = 0.2
+    number = desk["Sailings by route"].id
+    run_id = client.post(f"/api/queries/{number}/refresh", json={}).json()["run_id"]
+    assert client.post(f"/api/queries/{number}/refresh", json={}).json()["kind"] == "already-running"
+    assert client.get(f"/api/queries/{number}").json()["running"] == run_id
+    assert client.post(f"/api/runs/{run_id}/cancel").json() == {"stopped": True}
+    with client.stream("GET", f"/api/runs/{run_id}/events") as events:
+        told = [json.loads(line[6:]) for line in events.iter_lines() if line.startswith("data: ")]
+    assert told[-1]["state"] == "cancelled"
+    assert client.post(f"/api/runs/{run_id}/cancel").json() == {"stopped": False}
+    assert client.get("/api/desk").json()["attention"] == []
+
+
+def test_deleting_a_query_that_is_being_refreshed_stops_it(client, desk, operations):
+    operations.pause = 0.2
+    number = desk["Sailings by route"].id
+    client.post(f"/api/queries/{number}/refresh", json={})
+    assert client.delete(f"/api/queries/{number}").status_code == 204
+    assert client.get(f"/api/queries/{number}").status_code == 404
+    assert client.get("/api/runs").json() == []
+
+
+def test_names_of_downloads_hold_any_character(client, awkward, query):
+    number = query(name="Fähre / “heute”")
+    serve(awkward, "/d", {"d": [{"ä": "ö"}]})
+    last, _ = run_of(client, number)
+    response = client.get(f"/api/snapshots/{last['snapshot_id']}/table.csv")
+    assert response.content.decode() == "ä\r\nö\r\n"
+    assert "F%C3%A4hre%20-%20" in response.headers["content-disposition"]
+    unknown = client.get(f"/api/snapshots/{last['snapshot_id']}/table.pdf").json()
+    assert (unknown["kind"], unknown["do"]) == ("format-unknown", "Use csv or xlsx.")
