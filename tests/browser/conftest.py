@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import os
 import shutil
 import socket
@@ -10,6 +11,8 @@ import sys
 import time
 import urllib.error
 import urllib.request
+from contextlib import contextmanager
+from datetime import UTC, datetime
 
 import pytest
 from selenium import webdriver
@@ -22,6 +25,8 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import WebDriverWait
+
+from tin_bucket.demo.setting import furnish
 
 # What passes while a page is drawn anew.
 _PASSING = (
@@ -63,26 +68,41 @@ def driver(tmp_path_factory):
     made.quit()
 
 
-@pytest.fixture
-def server(tmp_path):
-    """The address of a running Tin Bucket with an empty workspace."""
+@contextmanager
+def serving(home, log_file):
+    """A Tin Bucket process that serves a workspace; gives its address."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    command = [sys.executable, "-m", "tin_bucket.cli", "serve", "--home", str(tmp_path / "home"), "--port", str(port)]
-    log = (tmp_path / "log").open("w")
-    process = subprocess.Popen(command, stdout=log, stderr=subprocess.STDOUT)
-    address = f"http://127.0.0.1:{port}"
-    for _ in range(300):
-        try:
-            urllib.request.urlopen(address, timeout=2)
-            break
-        except (urllib.error.URLError, OSError):
-            time.sleep(0.1)
-    yield address
-    process.terminate()
-    process.wait(timeout=20)
-    log.close()
+    command = [sys.executable, "-m", "tin_bucket.cli", "serve", "--home", str(home), "--port", str(port)]
+    with log_file.open("w") as log:
+        process = subprocess.Popen(command, stdout=log, stderr=subprocess.STDOUT)
+        address = f"http://127.0.0.1:{port}"
+        for _ in range(300):
+            try:
+                urllib.request.urlopen(address, timeout=2)
+                break
+            except (urllib.error.URLError, OSError):
+                time.sleep(0.1)
+        yield address
+        process.terminate()
+        process.wait(timeout=20)
+
+
+@pytest.fixture
+def server(tmp_path):
+    """The address of a running Tin Bucket with an empty workspace."""
+    with serving(tmp_path / "home", tmp_path / "log") as address:
+        yield address
+
+
+@pytest.fixture
+def furnished(tmp_path, driver, operations, running):
+    """Hands on a Tin Bucket with three days of the demo's snapshots."""
+    home = tmp_path / "home"
+    asyncio.run(furnish(home, operations, running.base, datetime.now(UTC).date(), 3))
+    with serving(home, tmp_path / "log") as address:
+        yield Hands(driver, address)
 
 
 class Hands:

@@ -95,7 +95,9 @@
         alone.
       </p>
     </div>
-    <button class="press main" onclick={() => ((isNew = true), (editing = blank))}>Add a service</button>
+    <button class="press main" onclick={() => ((isNew = true), (keyFor = null), (editing = blank))}
+      >Add a service</button
+    >
   </div>
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
   {#if services?.length === 0}
@@ -176,28 +178,33 @@
   </div>
 </div>
 
-{#if editing}
-  <Window title={isNew ? 'Add a service' : editing.name} open onclose={() => (editing = null)} width={640}>
-    <ServiceForm
-      service={editing}
-      {isNew}
-      onsaved={(info) => {
-        editing = null;
-        if (isNew && info.service.key) keyFor = info.service;
-        void load();
-      }}
-    />
-  </Window>
-{/if}
-{#if keyFor}
-  <Window title="The key of {keyFor.name}" open onclose={() => (keyFor = null)} width={480}>
-    <KeyForm
-      service={keyFor}
-      onstored={() => {
-        keyFor = null;
-        void load();
-      }}
-    />
+{#if editing || keyFor}
+  <!-- One window for both steps of a new service: set it up, then store its key. -->
+  <Window
+    title={keyFor ? `The key of ${keyFor.name}` : isNew ? 'Add a service' : (editing?.name ?? '')}
+    open
+    onclose={() => (editing = keyFor = null)}
+    width={keyFor ? 480 : 640}
+  >
+    {#if keyFor}
+      <KeyForm
+        service={keyFor}
+        onstored={() => {
+          keyFor = null;
+          void load();
+        }}
+      />
+    {:else if editing}
+      <ServiceForm
+        service={editing}
+        {isNew}
+        onsaved={(info) => {
+          editing = null;
+          if (isNew && info.service.key) keyFor = info.service;
+          void load();
+        }}
+      />
+    {/if}
   </Window>
 {/if}
 {#if dropping}

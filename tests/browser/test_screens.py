@@ -1,0 +1,169 @@
+"""Each screen, used as a person uses it, on a desk with some days of snapshots."""
+
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tin_bucket.demo.operations import KEY
+
+pytestmark = pytest.mark.browser
+
+
+def texts(driver, css):
+    return [one.text for one in driver.find_elements(By.CSS_SELECTOR, css)]
+
+
+def test_the_desk_tells_each_query_and_leads_to_it(furnished, driver):
+    furnished.go("/")
+    furnished.says("Sailings by route", "tbody")
+    lines = texts(driver, "tbody tr")
+    assert [line.split("\n")[0] for line in lines] == ["Sailings by route", "Fares, week ahead", "Fleet today", "Ports"]
+    assert "3 parameters · Skerrywick Operations" in lines[0]
+    assert "by hand" in lines[3]
+    furnished.click("Refresh all")
+    furnished.wait(lambda: texts(driver, "tbody tr")[3].endswith("2"), "no new snapshot of Ports", 30)
+    furnished.click("Ports", "tbody a")
+    furnished.says("12 of 12 rows")
+    assert driver.title == "Ports · Tin Bucket"
+
+
+def test_what_is_no_address_is_said_where_it_was_pasted(furnished):
+    furnished.go("/")
+    furnished.type("input[aria-label^='Address']", "hello there" + Keys.ENTER)
+    furnished.says("This is not an address.", "[role=alert]")
+    furnished.type("input[aria-label^='Address']", "https://api.example/x?api_key=sk-123456789" + Keys.ENTER)
+    said = furnished.says("looks like a key", "[role=dialog]")
+    assert "api_key" in said
+    assert "sk-123456789" not in said
+
+
+def test_the_comparison_is_steered_by_keyboard_and_by_clicks(furnished, driver):
+    furnished.go("/query/2/compare")
+    sentence = furnished.says("Between", ".sentence")
+    then = furnished.find("[role=slider][aria-label=then]")
+    assert then.get_attribute("aria-valuenow") == "1"
+    then.send_keys(Keys.ARROW_LEFT)
+    furnished.wait(lambda: furnished.says("Between", ".sentence") != sentence, "the sentence did not change")
+    then.send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+    # Then always stays before now.
+    furnished.wait(lambda: then.get_attribute("aria-valuenow") == "1", "then ran past now")
+    furnished.wait(lambda: furnished.says("Between", ".sentence") == sentence, "the sentence did not come back")
+    column, _, cells = next(line for line in texts(driver, ".change") if line.startswith("fare")).partition("\n")
+    furnished.wait(lambda: _press(driver, ".change", column), "no column to press")
+    rows = str(int(cells) + 1)
+    furnished.wait(lambda: furnished.find("[role=table]").get_attribute("aria-rowcount") == rows, "not filtered")
+    old, new = furnished.find(".cell.changed s").text, furnished.find(".cell.changed b").text
+    assert float(old) != float(new)
+    difference = furnished.find(".row.changed .cell:nth-child(6)").text
+    assert float(difference.replace("−", "-")) == pytest.approx(float(new) - float(old))
+
+
+def _press(driver, css, start):
+    found = next((one for one in driver.find_elements(By.CSS_SELECTOR, css) if one.text.startswith(start)), None)
+    if found is not None:
+        found.click()
+    return found
+
+
+def test_the_grid_is_used_by_keyboard_alone(furnished, driver):
+    furnished.go("/query/1")
+    furnished.wait(lambda: furnished.cells("sailing_id"), "no rows")
+    grid = furnished.find("[role=grid]")
+    rows = int(grid.get_attribute("aria-rowcount")) - 1
+    grid.send_keys(Keys.CONTROL, Keys.END)
+    last = f"[role=row][aria-rowindex='{rows + 1}'] [role=gridcell]"
+    furnished.wait(lambda: driver.find_elements(By.CSS_SELECTOR, last), "the last row did not come")
+    grid.send_keys(Keys.ENTER)
+    assert f"row {rows:,}" in furnished.says("/data/", "section")
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    furnished.wait(lambda: not driver.find_elements(By.CSS_SELECTOR, "section.card"), "the trace did not close")
+    assert len(driver.find_elements(By.CSS_SELECTOR, "[role=row]")) < 80
+
+
+def test_a_value_for_now_changes_the_next_call_and_not_the_brief(furnished, driver, operations):
+    furnished.go("/query/2")
+    furnished.click("Parameter route")
+    furnished.type("select[name=value]", "Hesta")
+    furnished.click("Use for now")
+    furnished.click("Calls", "[role=tab]")
+    furnished.says("route=hesta-quern")
+    furnished.click("Ask once")
+    furnished.click("Table", "[role=tab]")
+    furnished.says("one call,")
+    assert "Undo" not in texts(driver, "header button")
+    furnished.click("show the snapshot")
+    furnished.wait(lambda: "one call," not in driver.find_element(By.TAG_NAME, "body").text, "the trial is still shown")
+
+
+def test_a_service_is_added_checked_and_deleted(furnished, driver, running):
+    furnished.go("/services")
+    furnished.says("asked by Sailings by route, Fares, week ahead, Fleet today, Ports")
+    furnished.click("Add a service")
+    furnished.type("input[name=name]", "Second desk")
+    furnished.type("input[name=base]", "nowhere")
+    furnished.click("Add the service")
+    furnished.says("starts with http:// or https://", "[role=alert]")
+    furnished.type("input[name=base]", running.base)
+    furnished.find("fieldset input[type=checkbox]").click()
+    furnished.type("input[name=header]", "X-Skerrywick-Key")
+    furnished.click("Add the service")
+    furnished.type("input[name=new-key]", KEY)
+    furnished.click("Store the key", "[role=dialog] button")
+    furnished.wait(lambda: not driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"), "the window did not close")
+    assert KEY not in driver.page_source
+    card = "article:first-of-type"
+    furnished.says("no query asks it yet", card)
+    furnished.click("Check", f"{card} button")
+    furnished.says("Reached:", card)
+    furnished.click("Delete", f"{card} button")
+    furnished.click("Delete it")
+    furnished.wait(lambda: len(driver.find_elements(By.TAG_NAME, "article")) == 1, "it was not deleted")
+    # One that is in use is kept, and says why.
+    furnished.click("Delete", "article button")
+    furnished.says("Delete those queries first", "[role=dialog]")
+
+
+def test_light_and_dark_are_remembered(furnished, driver):
+    furnished.go("/")
+    before = driver.execute_script("return getComputedStyle(document.body).color")
+    furnished.click("Switch to dark")
+    driver.refresh()
+    furnished.says("Sailings by route")
+    assert driver.execute_script("return document.documentElement.dataset.mode") == "dark"
+    assert driver.execute_script("return getComputedStyle(document.body).color") != before
+    furnished.click("Switch to light")
+
+
+def test_a_query_is_copied_renamed_and_deleted(furnished, driver):
+    furnished.go("/query/4")
+    furnished.click("This query")
+    furnished.click("Make a copy")
+    furnished.says("Ports, copy", "header")
+    furnished.says("no snapshot yet")
+    furnished.click("Name and note")
+    furnished.type("[role=dialog] input", "Harbours" + Keys.ENTER)
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    furnished.click("Save")
+    furnished.wait(lambda: driver.title == "Harbours · Tin Bucket", "not renamed")
+    furnished.click("Refresh")
+    furnished.says("12 of 12 rows")
+    furnished.click("This query")
+    furnished.click("Delete…")
+    furnished.click("Delete it all")
+    furnished.says("Sailings by route", "tbody")
+    assert not any("Harbours" in line for line in texts(driver, "tbody tr"))
+
+
+def test_the_history_of_runs_shows_what_went_wrong(furnished, driver, operations):
+    operations.key = "another-key-now"
+    furnished.go("/query/4")
+    furnished.click("Refresh")
+    furnished.says("This key is not known here", "[role=alert]")
+    furnished.go("/runs")
+    furnished.says("The service refused the key", "tbody")
+    furnished.click("only what went wrong", "label")
+    furnished.wait(lambda: len(driver.find_elements(By.CSS_SELECTOR, "tbody tr")) == 1, "not filtered")
+    furnished.go("/")
+    furnished.says("failed. The service refused the key", ".seen")
+    furnished.go("/nowhere")
+    furnished.says("There is nothing here")
