@@ -61,7 +61,7 @@ def main() -> None:
     shot("calls")
     go("/query/2/compare")
     # Past the rows of the day that went, to where all states stand together.
-    driver.execute_script("document.querySelector('[role=table]').scrollTop = 34 * 31")
+    driver.execute_script("document.querySelector('[role=table]').scrollTop = 34 * 33")
     time.sleep(1)
     shot("compare")
     go("/services")

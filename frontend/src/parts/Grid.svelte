@@ -4,6 +4,7 @@
   import type { Cell, Column } from '../lib/api/client';
   import { cellText, digitsOf, isNumeric } from '../lib/format';
   import type { RowSource } from '../lib/rows.svelte';
+  import RowsView from './RowsView.svelte';
 
   interface Props {
     columns: Column[];
@@ -19,16 +20,10 @@
   let { columns, source, heading, sub, label, onopen, opened = null }: Props = $props();
 
   const ROW = 28;
-  const SPARE = 12;
   let view = $state<HTMLElement>();
-  let top = $state(0);
-  let height = $state(600);
   let active = $state({ row: 0, column: 0 });
   let focused = $state(false);
 
-  const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE));
-  const last = $derived(Math.min(source.total, Math.ceil((top + height) / ROW) + SPARE));
-  const indices = $derived(Array.from({ length: Math.max(0, last - first) }, (_, index) => first + index));
   const sample = $derived(source.sample(60));
   const digits = $derived(
     columns.map((column, at) =>
@@ -46,15 +41,8 @@
       return Math.round(Math.min(340, Math.max(64, head, Math.max(0, ...wides) + 24)));
     }),
   );
-  const template = $derived(widths.map((width) => `${width}px`).join(' '));
-  const wide = $derived(widths.reduce((sum, width) => sum + width, 0));
-
-  $effect(() => source.want(first, last));
-
-  // A new table starts at its top.
   $effect(() => {
     void source;
-    if (view) view.scrollTop = 0;
     active = { row: 0, column: 0 };
   });
 
@@ -114,77 +102,45 @@
   }
 </script>
 
-<div
-  class="view"
+<RowsView
+  {source}
+  {widths}
+  {label}
   role="grid"
-  aria-label={label}
-  aria-rowcount={source.total + 1}
-  aria-colcount={columns.length}
-  tabindex="0"
-  bind:this={view}
-  bind:clientHeight={height}
-  onscroll={() => (top = view?.scrollTop ?? 0)}
+  rowHeight={ROW}
+  bind:view
   onkeydown={key}
-  onfocus={() => (focused = true)}
-  onblur={() => (focused = false)}
+  onfocuschange={(on) => (focused = on)}
 >
-  <div class="heads" role="row" aria-rowindex="1" style="grid-template-columns: {template}; width: {wide}px">
+  {#snippet head()}
     {#each columns as column, at (at)}
       <div role="columnheader" class="head" class:number={isNumeric(column)} aria-colindex={at + 1}>
         {#if heading}{@render heading(column, at)}{:else}<span class="title">{column.name}</span>{/if}
       </div>
     {/each}
-  </div>
-  <div class="body" style="height: {source.total * ROW}px; width: {wide}px">
-    {#each indices as index (index)}
-      {@const cells = source.at(index)}
+  {/snippet}
+  {#snippet row(cells, index)}
+    {#each columns as column, at (at)}
+      {@const cell = cells[at] ?? null}
+      {@const isActive = focused && active.row === index && active.column === at}
+      <!-- svelte-ignore a11y_click_events_have_key_events -->
       <div
-        role="row"
-        class="row"
-        aria-rowindex={index + 2}
-        style="grid-template-columns: {template}; transform: translateY({index * ROW}px)"
+        role="gridcell"
+        tabindex="-1"
+        aria-colindex={at + 1}
+        class="cell {look(cell, column)}"
+        class:active={isActive}
+        class:opened={opened?.row === index && opened.column === at}
+        data-active={isActive || undefined}
+        onclick={(event) => open(index, at, event.currentTarget)}
       >
-        {#if cells}
-          {#each columns as column, at (at)}
-            {@const cell = cells[at] ?? null}
-            {@const isActive = focused && active.row === index && active.column === at}
-            <!-- svelte-ignore a11y_click_events_have_key_events -->
-            <div
-              role="gridcell"
-              tabindex="-1"
-              aria-colindex={at + 1}
-              class="cell {look(cell, column)}"
-              class:active={isActive}
-              class:opened={opened?.row === index && opened.column === at}
-              data-active={isActive || undefined}
-              onclick={(event) => open(index, at, event.currentTarget)}
-            >
-              {cellText(cell, column, digits[at])}
-            </div>
-          {/each}
-        {/if}
+        {cellText(cell, column, digits[at])}
       </div>
     {/each}
-  </div>
-</div>
+  {/snippet}
+</RowsView>
 
 <style>
-  .view {
-    height: 100%;
-    overflow: auto;
-    outline-offset: -2px;
-    background: var(--paper);
-    contain: strict;
-  }
-  .heads {
-    position: sticky;
-    top: 0;
-    z-index: 2;
-    display: grid;
-    min-width: 100%;
-    background: var(--band);
-    border-bottom: 1px solid var(--faint);
-  }
   .head {
     padding: 4px 10px;
     min-width: 0;
@@ -195,20 +151,6 @@
   }
   .title {
     font-weight: 700;
-  }
-  .body {
-    position: relative;
-    min-width: 100%;
-  }
-  .row {
-    position: absolute;
-    inset: 0 0 auto 0;
-    height: 28px;
-    display: grid;
-    border-bottom: 1px solid var(--hair);
-  }
-  .row:hover {
-    background: var(--page);
   }
   .cell {
     padding: 0 10px;

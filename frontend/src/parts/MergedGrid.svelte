@@ -3,6 +3,7 @@
   import type { Cell, Column, MergedRow } from '../lib/api/client';
   import { cellText, digitsOf, isNumeric, signed } from '../lib/format';
   import type { RowSource } from '../lib/rows.svelte';
+  import RowsView from './RowsView.svelte';
 
   interface Props {
     columns: Column[];
@@ -13,11 +14,8 @@
   let { columns, source, differences }: Props = $props();
 
   const ROW = 34;
-  const SPARE = 10;
+  const SIGN = 30;
   const SIGNS: Record<string, string> = { new: '+', gone: '−', changed: '●', same: '' };
-  let view = $state<HTMLElement>();
-  let top = $state(0);
-  let height = $state(600);
 
   interface Shown {
     column: Column;
@@ -34,9 +32,6 @@
         : [{ column, at, isDifference: false }],
     ),
   );
-  const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE));
-  const last = $derived(Math.min(source.total, Math.ceil((top + height) / ROW) + SPARE));
-  const indices = $derived(Array.from({ length: Math.max(0, last - first) }, (_, index) => first + index));
   const sample = $derived(source.sample(60));
   const digits = $derived(
     columns.map((column, at) =>
@@ -47,8 +42,9 @@
         : 0,
     ),
   );
-  const widths = $derived(
-    shown.map(({ column, at, isDifference }) => {
+  const widths = $derived([
+    SIGN,
+    ...shown.map(({ column, at, isDifference }) => {
       if (isDifference) return 92;
       const texts = sample.map(
         (row) => cellText(((row.now ?? row.then)?.[at] ?? null) as Cell, column, digits[at]).length,
@@ -64,15 +60,7 @@
         ),
       );
     }),
-  );
-  const template = $derived(`30px ${widths.map((width) => `${width}px`).join(' ')}`);
-  const wide = $derived(30 + widths.reduce((sum, width) => sum + width, 0));
-
-  $effect(() => source.want(first, last));
-  $effect(() => {
-    void source;
-    if (view) view.scrollTop = 0;
-  });
+  ]);
 
   function difference(row: MergedRow, at: number): string {
     const now = row.now?.[at];
@@ -83,18 +71,15 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div
-  class="view"
+<RowsView
+  {source}
+  {widths}
+  label="Then and now"
   role="table"
-  aria-label="Then and now"
-  aria-rowcount={source.total + 1}
-  tabindex="0"
-  bind:this={view}
-  bind:clientHeight={height}
-  onscroll={() => (top = view?.scrollTop ?? 0)}
+  rowHeight={ROW}
+  rowClass={(row) => `${row.state} ${row.state === 'gone' ? 'hatch' : ''}`}
 >
-  <div class="heads" role="row" style="grid-template-columns: {template}; width: {wide}px">
+  {#snippet head()}
     <div role="columnheader" class="head"><span class="sr-only">State</span></div>
     {#each shown as one (one.column.name + one.isDifference)}
       <div role="columnheader" class="head" class:number={isNumeric(one.column)}>
@@ -103,56 +88,27 @@
           >{/if}
       </div>
     {/each}
-  </div>
-  <div class="body" style="height: {source.total * ROW}px; width: {wide}px">
-    {#each indices as index (index)}
-      {@const row = source.at(index)}
-      <div
-        role="row"
-        aria-rowindex={index + 2}
-        class="row {row?.state ?? ''}"
-        class:hatch={row?.state === 'gone'}
-        style="grid-template-columns: {template}; transform: translateY({index * ROW}px)"
-      >
-        {#if row}
-          <div role="cell" class="sign" aria-label={row.state}>{SIGNS[row.state]}</div>
-          {#each shown as one (one.column.name + one.isDifference)}
-            {@const cell = ((row.now ?? row.then)?.[one.at] ?? null) as Cell}
-            {@const changed = !one.isDifference && row.changed.includes(one.at)}
-            <div role="cell" class="cell" class:number={isNumeric(one.column)} class:changed>
-              {#if one.isDifference}
-                <span class="muted">{difference(row, one.at)}</span>
-              {:else if changed}
-                <s>{cellText((row.then?.[one.at] ?? null) as Cell, one.column, digits[one.at]) || 'empty'}</s>
-                <b>{cellText(cell, one.column, digits[one.at]) || 'empty'}</b>
-              {:else}
-                {cellText(cell, one.column, digits[one.at])}
-              {/if}
-            </div>
-          {/each}
+  {/snippet}
+  {#snippet row(row)}
+    <div role="cell" class="sign" aria-label={row.state}>{SIGNS[row.state]}</div>
+    {#each shown as one (one.column.name + one.isDifference)}
+      {@const cell = ((row.now ?? row.then)?.[one.at] ?? null) as Cell}
+      {@const changed = !one.isDifference && row.changed.includes(one.at)}
+      <div role="cell" class="cell" class:number={isNumeric(one.column)} class:changed>
+        {#if one.isDifference}
+          <span class="muted">{difference(row, one.at)}</span>
+        {:else if changed}
+          <s>{cellText((row.then?.[one.at] ?? null) as Cell, one.column, digits[one.at]) || 'empty'}</s>
+          <b>{cellText(cell, one.column, digits[one.at]) || 'empty'}</b>
+        {:else}
+          {cellText(cell, one.column, digits[one.at])}
         {/if}
       </div>
     {/each}
-  </div>
-</div>
+  {/snippet}
+</RowsView>
 
 <style>
-  .view {
-    height: 100%;
-    overflow: auto;
-    background: var(--paper);
-    outline-offset: -2px;
-    contain: strict;
-  }
-  .heads {
-    position: sticky;
-    top: 0;
-    z-index: 2;
-    display: grid;
-    min-width: 100%;
-    background: var(--band);
-    border-bottom: 1px solid var(--faint);
-  }
   .head {
     padding: 4px 10px;
     font-weight: 700;
@@ -168,22 +124,11 @@
   .number {
     text-align: right;
   }
-  .body {
-    position: relative;
-    min-width: 100%;
-  }
-  .row {
-    position: absolute;
-    inset: 0 0 auto 0;
-    height: 34px;
-    display: grid;
-    border-bottom: 1px solid var(--hair);
-  }
-  .row.new {
+  :global(.row.new) {
     background: var(--link-wash);
     box-shadow: inset 4px 0 0 var(--link);
   }
-  .row.gone {
+  :global(.row.gone) {
     color: var(--muted);
   }
   .sign {
