@@ -2,9 +2,11 @@ import csv
 import json
 import os
 import signal
+import socket
 import subprocess
 import sys
 import time
+import urllib.request
 from pathlib import Path
 
 import openpyxl
@@ -140,3 +142,64 @@ def test_the_documented_files_are_read(tmp_path):
             assert [Service.model_validate(one) for one in block["services"]]
         else:
             assert load_brief(block).name
+
+
+def free_port():
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+def said(process, word):
+    """The command's output up to the line that holds the word."""
+    lines = []
+    for line in process.stdout:
+        lines.append(line)
+        if word in line:
+            return "".join(lines)
+    raise AssertionError(f"no “{word}” in {lines}")
+
+
+def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
+    port, service_port = free_port(), free_port()
+    command = [*COMMAND, "demo", "--home", str(tmp_path / "demo"), "--port", str(port),
+               "--service-port", str(service_port), "--days", "2"]  # fmt: skip
+    stamps = []
+    for _ in range(2):
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+        try:
+            told = said(process, "Workspace")
+            assert f"http://127.0.0.1:{port}/" in told
+            assert f"http://127.0.0.1:{service_port}/" in told
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/desk", timeout=20) as response:
+                desk = json.load(response)
+            assert [query["snapshots"] for query in desk["queries"]] == [2, 2, 2, 1]
+            assert desk["attention"] == []
+            stamps.append([query["latest"]["taken"] for query in desk["queries"]])
+            taken = tin_bucket("serve", "--home", tmp_path / "other", "--port", port)
+            assert (taken.returncode, "port-taken" in taken.stderr) == (1, True)
+            twice = tin_bucket("serve", "--home", tmp_path / "demo", "--port", free_port())
+            assert (twice.returncode, "workspace-locked" in twice.stderr) == (1, True)
+        finally:
+            process.terminate()
+            process.wait(timeout=20)
+    assert stamps[0] == stamps[1]
+
+
+def test_a_demo_that_was_broken_off_is_begun_anew(tmp_path):
+    (tmp_path / "demo.making").mkdir()
+    (tmp_path / "demo.making" / "workspace.sqlite").write_bytes(b"half a file")
+    command = [*COMMAND, "demo", "--home", str(tmp_path / "demo"), "--port", str(free_port()),
+               "--service-port", str(free_port()), "--days", "1"]  # fmt: skip
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
+    try:
+        said(process, "Workspace")
+        assert not (tmp_path / "demo.making").exists()
+    finally:
+        process.terminate()
+        process.wait(timeout=20)
+
+
+def test_the_schema_command_prints_what_is_published():
+    published = (Path(__file__).parents[1] / "docs/query-format.schema.json").read_text()
+    assert json.loads(tin_bucket("schema").stdout) == json.loads(published)

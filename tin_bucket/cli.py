@@ -85,6 +85,8 @@ def _serve(workspace: Workspace, host: str, port: int, lines: list[str]) -> None
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind((host, port))
+        # Whoever opens the address as soon as it is printed waits a moment instead of being refused.
+        listener.listen(128)
     except OSError as error:
         raise _port_taken(host, port) from error
     for line in lines:

@@ -1,13 +1,19 @@
 import json
+from datetime import date
 from pathlib import Path
+from urllib.parse import parse_qsl, quote, unquote, urlsplit
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
 from tin_bucket.core.brief import Brief, load_brief
+from tin_bucket.core.calls import build_call
 from tin_bucket.core.paste import take_apart
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.service import Service, slug
+from tin_bucket.core.values import bind
 from tin_bucket.demo.setting import briefs
 
 SCHEMA = json.loads((Path(__file__).parents[2] / "docs/query-format.schema.json").read_text())
@@ -139,3 +145,26 @@ def test_a_fixed_header_is_no_place_for_a_key(name):
 def test_ids_are_made_of_names():
     assert slug("Skerrywick Operations!", {"skerrywick-operations"}) == "skerrywick-operations-2"
     assert slug("…", set()) == "service"
+
+
+NAME = st.text("abcdefghij_", min_size=1, max_size=8).map(lambda name: f"f_{name}_x")
+VALUE = st.text(st.characters(codec="utf-8", exclude_categories=["Cs", "Cc"]), max_size=12)
+PIECE = st.text(st.characters(codec="utf-8", exclude_categories=["Cs", "Cc"]), min_size=1, max_size=8).filter(
+    lambda piece: piece not in (".", "..")
+)
+
+
+@given(st.lists(PIECE, max_size=4), st.dictionaries(NAME, VALUE, max_size=4))
+def test_taking_an_address_apart_and_putting_it_together_gives_the_same_call(pieces, query):
+    address = "http://h:81/" + "/".join(quote(piece, safe="") for piece in pieces)
+    if query:
+        address += "?" + "&".join(f"{name}={quote(value, safe='')}" for name, value in query.items())
+    found = take_apart(address, [])
+    assert found.left_out == []
+    bindings = bind(found.brief.parameters, {}, date(2026, 11, 25))
+    # A parameter without a value is left out: an empty one in the address is an optional one.
+    call = build_call(found.base, found.brief.ask, bindings)
+    there, here = urlsplit(call.address), urlsplit(address)
+    assert [unquote(piece) for piece in there.path.split("/")] == [unquote(piece) for piece in here.path.split("/")]
+    kept = [(name, value) for name, value in query.items() if value]
+    assert parse_qsl(there.query, keep_blank_values=True) == kept
