@@ -142,6 +142,12 @@ def test_a_fixed_header_is_no_place_for_a_key(name):
     assert Service(id="s", name="s", base="http://h", headers=[{"name": "User-Agent", "value": "x"}])
 
 
+def test_docs_are_a_web_address_or_nothing():
+    assert Service(id="s", name="s", base="http://h", docs=" https://h/docs ").docs == "https://h/docs"
+    with pytest.raises(ValueError, match="docs"):
+        Service(id="s", name="s", base="http://h", docs="javascript:alert(1)")
+
+
 def test_ids_are_made_of_names():
     assert slug("Skerrywick Operations!", {"skerrywick-operations"}) == "skerrywick-operations-2"
     assert slug("…", set()) == "service"

@@ -319,3 +319,13 @@ def test_two_refreshes_of_a_query_never_start_together(workspace, desk):
     assert sum(isinstance(one, int) for one in started) == 1
     assert {one.problem.kind for one in started if isinstance(one, ProblemError)} == {"already-running"}
     assert again.state == "whole"
+
+
+def test_after_a_failed_run_the_answers_of_the_one_before_are_read(workspace, desk, refresh, operations):
+    query = desk["Ports"]
+    whole = refresh(query.id)
+    operations.key = "another-key-now"
+    assert refresh(query.id, NOON + timedelta(hours=1)).state == "failed"
+    engine = Engine(workspace, SetClock(NOON))
+    trial = engine.trials.get(engine.reread(query.id, query.brief))
+    assert (trial.run_id, trial.problem, trial.replay.table.height) == (whole.id, None, 12)

@@ -181,3 +181,14 @@ def test_names_of_downloads_hold_any_character(client, awkward, query):
     assert "F%C3%A4hre%20-%20" in response.headers["content-disposition"]
     unknown = client.get(f"/api/snapshots/{last['snapshot_id']}/table.pdf").json()
     assert (unknown["kind"], unknown["do"]) == ("format-unknown", "Use csv or xlsx.")
+
+
+def test_a_comparison_says_when_another_question_was_asked(client, desk):
+    number = desk["Fares, week ahead"].id
+    then, _ = run_of(client, number, {"route": "harl-oxnith", "from": "2026-11-25"})
+    now, _ = run_of(client, number, {"route": "hesta-quern", "from": "2026-11-26"})
+    same, _ = run_of(client, number, {"route": "hesta-quern"})
+    ids = [one["snapshot_id"] for one in (then, now, same)]
+    found = client.get("/api/compare", params={"then": ids[0], "now": ids[1]}).json()
+    assert found["asked_otherwise"] == [{"name": "route", "then": "harl-oxnith", "now": "hesta-quern"}]
+    assert client.get("/api/compare", params={"then": ids[1], "now": ids[2]}).json()["asked_otherwise"] == []

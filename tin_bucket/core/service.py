@@ -56,6 +56,14 @@ class Service(BaseModel):
                 raise ValueError(f"“{pair.name}” cannot be a header")
         return value
 
+    @field_validator("docs")
+    @classmethod
+    def _docs_are_an_address(cls, value: str) -> str:
+        # It becomes a link: nothing but a web address may stand there.
+        if value.strip() and urlsplit(value.strip()).scheme not in ("http", "https"):
+            raise ValueError("the address of the docs starts with http:// or https://")
+        return value.strip()
+
     @field_validator("base")
     @classmethod
     def _is_address(cls, value: str) -> str:

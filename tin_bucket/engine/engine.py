@@ -203,10 +203,12 @@ class Engine:
         return self.trials.add(trial)
 
     def _kept_answers(self, query_id: int, brief: Brief) -> Trial | None:
-        """A trial without a reading, with the answers of the newest run that kept some."""
-        for run in self.workspace.runs.latest(query_id, most=KEPT_RUNS):
-            if run.state == "running":
-                continue
+        """A trial without a reading, with the answers of the newest run that kept some.
+
+        A run that made a snapshot goes before one that failed: its answers can be read.
+        """
+        newest = [run for run in self.workspace.runs.latest(query_id, most=KEPT_RUNS) if run.state != "running"]
+        for run in sorted(newest, key=lambda run: run.snapshot_id is None):
             kept = self._unpacked.get(run.id) or self._unpack(run, brief)
             if kept is not None:
                 self._unpacked[run.id] = kept

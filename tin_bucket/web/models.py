@@ -231,6 +231,12 @@ class ColumnChangeInfo(BaseModel):
     mean: float | None
 
 
+class OtherValue(BaseModel):
+    name: str
+    then: str | None
+    now: str | None
+
+
 class ComparisonInfo(BaseModel):
     then: SnapshotInfo
     now: SnapshotInfo
@@ -240,6 +246,7 @@ class ComparisonInfo(BaseModel):
     new_columns: list[str]
     gone_columns: list[str]
     repeated_keys: int
+    asked_otherwise: list[OtherValue] = Field(description="parameters, dates left out, that differ between the two")
     headings: list[ColumnInfo]
 
 

@@ -15,7 +15,7 @@ from tin_bucket.store.snapshots import Snapshot
 
 from .cells import json_response, shown_rows
 from .context import Context, Here, column_info, snapshot_info
-from .models import ColumnChangeInfo, ComparisonInfo, MergedWindow
+from .models import ColumnChangeInfo, ComparisonInfo, MergedWindow, OtherValue
 
 router = APIRouter(prefix="/api/compare")
 _WORDS = {number: word for word, number in STATES.items()}
@@ -49,8 +49,22 @@ def compare(here: Here, then: int, now: int) -> ComparisonInfo:
         new_columns=found.new_columns,
         gone_columns=found.gone_columns,
         repeated_keys=found.repeated_keys,
+        asked_otherwise=_asked_otherwise(here, old, new),
         headings=[column_info(column) for column in new.columns],
     )
+
+
+def _asked_otherwise(here: Context, old: Snapshot, new: Snapshot) -> list[OtherValue]:
+    """Parameters with another value then than now. Dates move with the calendar and are no news."""
+    runs = here.workspace.runs
+    then, now = runs.get(old.run_id).bindings, runs.get(new.run_id).bindings
+    query = here.workspace.queries.get(new.query_id)
+    dates = {parameter.name for parameter in query.brief.parameters if parameter.kind == "date"}
+    return [
+        OtherValue(name=name, then=then.get(name), now=now.get(name))
+        for name in dict.fromkeys([*then, *now])
+        if name not in dates and then.get(name) != now.get(name)
+    ]
 
 
 @router.get("/rows", response_model=MergedWindow)

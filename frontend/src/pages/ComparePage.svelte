@@ -166,6 +166,13 @@
           {!found.then.whole ? 'then' : 'now'} is not a whole table, so rows may only seem new or gone.
         </span>
       {/if}
+      {#if found.asked_otherwise.length}
+        <span style="color: var(--straw-ink)">
+          <strong>Take care:</strong> another question was asked{#each found.asked_otherwise as one (one.name)};
+            {one.name}
+            was {one.then ?? 'left out'} and is {one.now ?? 'left out'}{/each}.
+        </span>
+      {/if}
       {#if found.new_columns.length}<span class="muted">New columns: {found.new_columns.join(', ')}.</span
         >{/if}
       {#if found.gone_columns.length}<span class="muted"
