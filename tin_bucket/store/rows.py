@@ -32,6 +32,16 @@ def encode_row(values: Sequence[Any]) -> bytes:
         return b" " + json.dumps(list(values), default=_special, separators=(",", ":")).encode()
 
 
+def encode_rows(rows: Iterable[Sequence[Any]]) -> list[bytes]:
+    """Many rows; the usual ones without a call of our own for each."""
+    rows = list(rows)
+    dumps, option = orjson.dumps, orjson.OPT_PASSTHROUGH_DATACLASS
+    try:
+        return [dumps(row, _special, option) for row in rows]
+    except TypeError:
+        return [encode_row(row) for row in rows]
+
+
 def decode_row(content: bytes) -> tuple[Any, ...]:
     """The row's values in the order of its layout."""
     values = json.loads(content) if content.startswith(b" ") else orjson.loads(content)

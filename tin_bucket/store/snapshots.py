@@ -67,8 +67,7 @@ class Snapshots:
         layout = rows.layout_id(db, names)
         order = sorted(range(len(names)), key=names.__getitem__)
         ordered = [table.data[index] for index in order]
-        encode = rows.encode_row
-        contents = [encode(row) for row in zip(*ordered, strict=True)] if ordered else [b"[]"] * table.height
+        contents = rows.encode_rows(zip(*ordered, strict=True)) if ordered else [b"[]"] * table.height
         ids = rows.store_rows(db, query_id, layout, contents)
         before = db.execute(
             "SELECT id, depth FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
