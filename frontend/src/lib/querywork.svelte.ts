@@ -139,7 +139,8 @@ export class QueryWork {
   async #reread(brief: Brief): Promise<void> {
     const changed = JSON.stringify(brief) !== JSON.stringify(this.detail?.brief);
     try {
-      const found = await this.#readPages(brief, changed ? FIRST_PAGES : 1);
+      // Beside a snapshot one page is enough for its hints; without one the saved answers are all there is to see.
+      const found = await this.#readPages(brief, changed ? FIRST_PAGES : this.latest ? 1 : null);
       if (!found || this.draft !== brief) return;
       this.trial = found;
       this.showsTrial = changed || !this.latest;

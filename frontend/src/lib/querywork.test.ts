@@ -145,6 +145,18 @@ test('a query that is opened shows its newest snapshot, and reads one saved page
   expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: 1 });
 });
 
+test('without a snapshot all saved answers are shown', async () => {
+  answers['GET /api/queries/1'] = detail({
+    snapshots: [],
+    columns: [],
+    last_run: run({ state: 'broken off', snapshot_id: null }),
+  });
+  const work = await loaded();
+  expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: null });
+  expect(work.showsTrial).toBe(true);
+  expect(work.height).toBe(5);
+});
+
 describe('editing', () => {
   test('a change is read from saved answers and can be undone', async () => {
     const work = await loaded();

@@ -3,7 +3,7 @@
   import { push } from 'svelte-spa-router';
   import BriefColumn from '../brief/BriefColumn.svelte';
   import { dropColumn, editColumn, moveColumn, toggleField } from '../lib/columns';
-  import { count, counted, when } from '../lib/format';
+  import { counted, when } from '../lib/format';
   import { QueryWork } from '../lib/querywork.svelte';
   import type { Column } from '../lib/api/client';
   import AnswersView from '../parts/AnswersView.svelte';
@@ -137,7 +137,7 @@
                 ? `read anew from saved answers of ${when(trial.asked)}, no call made`
                 : `one call, ${when(trial.asked)}`}
               · {counted(trial.rows, 'row')}{trial.pages_read < trial.pages
-                ? ` of the first ${count(trial.pages_read)} pages, the others follow`
+                ? ` of the first ${counted(trial.pages_read, 'page')}, the others follow`
                 : ''}
               {#if latest}<button class="plain ml-1" onclick={() => (work.showsTrial = false)}
                   >show the snapshot</button
