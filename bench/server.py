@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import asyncio
+import socket
 import sys
 from pathlib import Path
 
@@ -31,9 +33,6 @@ def main() -> None:
         port_file.with_suffix(".new").write_text("")
 
     app.on_startup.append(told)
-    import asyncio
-    import socket
-
     sock = socket.socket()
     sock.bind(("127.0.0.1", 0))
     port_file.write_text(str(sock.getsockname()[1]))

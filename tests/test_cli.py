@@ -14,6 +14,7 @@ import pytest
 
 from tests.conftest import DAY
 from tin_bucket.core.brief import load_brief
+from tin_bucket.core.service import Service
 from tin_bucket.demo import timetable
 from tin_bucket.demo.operations import KEY
 from tin_bucket.demo.setting import briefs, operations_service
@@ -132,8 +133,6 @@ def test_killed_in_the_middle_there_is_no_half_snapshot_and_the_run_is_broken_of
 
 def test_the_documented_files_are_read(tmp_path):
     """The examples in the docs are briefs and services that the program takes."""
-    from tin_bucket.core.service import Service
-
     text = (Path(__file__).parents[1] / "docs/query-format.md").read_text()
     blocks = [json.loads(part.split("```")[0]) for part in text.split("```json")[1:]]
     assert len(blocks) >= 2

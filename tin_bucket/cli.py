@@ -227,7 +227,10 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, str | None], out:
                 async for summary in progress.listen():
                     made = summary["calls"] - summary["before_stage"]
                     bar.update(
-                        task, description=f"{query.name}, {summary['stage']}", completed=made, total=summary["expected"]
+                        task,
+                        description=f"{query.name}, {summary['stage']}",
+                        completed=made,
+                        total=summary["expected"] or made,
                     )
         await engine.wait(run_id)
         await engine.close()

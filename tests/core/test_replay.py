@@ -4,6 +4,7 @@ import pytest
 
 from tin_bucket.core.brief import load_brief
 from tin_bucket.core.kinds import Miss
+from tin_bucket.core.lookup import plan_lookup
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.replay import lookup_notes, reading_notes, replay
 from tin_bucket.core.service import Service
@@ -84,8 +85,6 @@ def test_a_lookup_by_a_column_that_was_left_out_is_said():
 
 
 def test_notes_count_what_a_lookup_found():
-    from tin_bucket.core.lookup import plan_lookup
-
     made = replay(brief(), SERVICE, {}, PAGES, {})
     one = brief(look_up=LOOK_UP)
     plan = plan_lookup(one.look_up[0], made.table, {}, SERVICE.base)

@@ -5,6 +5,7 @@ import pytest
 from aiohttp import web
 
 from tests.conftest import DAY, NOON
+from tin_bucket.core.calls import origin
 from tin_bucket.core.compare import CHANGED, GONE, NEW
 from tin_bucket.core.kinds import Miss
 from tin_bucket.core.problem import ProblemError
@@ -287,8 +288,6 @@ def test_checking_a_service_reads_as_it_should(workspace, desk, operations):
 
 
 def test_an_echoed_key_is_nowhere_in_what_is_kept(workspace, desk, refresh, awkward):
-    from tin_bucket.core.calls import origin
-
     service = workspace.services.get("skerrywick-operations").model_copy(update={"base": awkward.base})
     workspace.services.save(service)
     workspace.vault.store(service.id, origin(awkward.base), KEY, NOON)

@@ -1,6 +1,7 @@
 import io
 import json
 import logging
+from datetime import date, timedelta
 
 import openpyxl
 import pytest
@@ -115,8 +116,6 @@ def test_a_cell_is_traced_to_its_call_and_place(client, desk):
 
 
 def _window():
-    from datetime import date, timedelta
-
     # The web's clock is the machine's; the query asks for the days around today.
     today = date.today()
     return date(2026, 11, 25), today - timedelta(days=7), today + timedelta(days=7)

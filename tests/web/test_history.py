@@ -3,6 +3,7 @@
 import json
 
 import pytest
+from aiohttp import web
 from fastapi.testclient import TestClient
 
 from tests.web.test_api import run_of
@@ -127,8 +128,6 @@ def test_reading_only_the_first_pages_says_so(client, awkward, query):
     number = query(pages={"by": "number", "last_page": "$.pages"})
 
     async def page(request):
-        from aiohttp import web
-
         return web.json_response({"pages": 4, "d": [{"n": int(request.query["page"])}]})
 
     awkward.answers["/d"] = page

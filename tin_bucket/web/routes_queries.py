@@ -15,9 +15,10 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.service import Service
 from tin_bucket.core.table import count_filled
 from tin_bucket.core.values import default_value
-from tin_bucket.core.verdict import judge
+from tin_bucket.core.verdict import Answer, judge
 from tin_bucket.engine.trial import Trial
 
+from .answers import tree
 from .cells import json_response, shown_rows
 from .context import Context, Here, column_info, header_infos, problem_info, run_info, snapshot_info
 from .models import (
@@ -175,10 +176,6 @@ def trial_answer(here: Here, number: int, index: int) -> Any:
 
 def answer_document(body: bytes) -> Any:
     """An answer for the browser: its JSON as it came, or the first characters of what is not JSON."""
-    from tin_bucket.core.verdict import Answer
-
-    from .answers import tree
-
     verdict = judge(Answer(200, {}, body))
     if verdict.problem is not None:
         return json_response({"text": body[:20_000].decode("utf-8", "replace"), "size": len(body)})

@@ -16,7 +16,7 @@ from tin_bucket.core.brief import load_brief
 from tin_bucket.core.picking import pick
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.trace import cell_pointer, fragment_around
-from tin_bucket.core.verdict import judge
+from tin_bucket.core.verdict import Answer, judge
 from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.store.runs import CallRecord
 
@@ -120,9 +120,7 @@ def _document(here: Context, run_id: int, call: CallRecord | None) -> Any:
     if call is None or not call.has_answer:
         return None
     try:
-        stages = here.workspace.archive.body(run_id, call.number)
+        body = here.workspace.archive.body(run_id, call.number)
     except ProblemError:
         return None
-    from tin_bucket.core.verdict import Answer
-
-    return judge(Answer(200, {}, stages)).document
+    return judge(Answer(200, {}, body)).document
