@@ -1,4 +1,6 @@
 import asyncio
+import threading
+import time
 from datetime import timedelta
 
 import pytest
@@ -8,7 +10,7 @@ from tests.conftest import DAY, NOON
 from tin_bucket.core.calls import origin
 from tin_bucket.core.compare import CHANGED, GONE, NEW
 from tin_bucket.core.kinds import Miss
-from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.demo import timetable
 from tin_bucket.demo.operations import KEY
 from tin_bucket.engine.check import check_service
@@ -328,3 +330,64 @@ def test_after_a_failed_run_the_answers_of_the_one_before_are_read(workspace, de
     engine = Engine(workspace, SetClock(NOON))
     trial = engine.trials.get(engine.reread(query.id, query.brief))
     assert (trial.run_id, trial.problem, trial.replay.table.height) == (whole.id, None, 12)
+
+
+def stopped_while(workspace, query_id, method, monkeypatch):
+    """Stop a run while the named write of the store is under way; gives the run and its live state."""
+    room, name = method
+    original = getattr(room, name)
+    begun = threading.Event()
+
+    def slow(*args, **options):
+        begun.set()
+        time.sleep(0.2)
+        return original(*args, **options)
+
+    monkeypatch.setattr(room, name, slow)
+
+    async def go():
+        engine = Engine(workspace, SetClock(NOON))
+        run_id = await engine.start(query_id, {}, "by hand")
+        await asyncio.to_thread(begun.wait, 10)
+        engine.cancel(run_id)
+        await asyncio.wait_for(engine.wait(run_id), 10)
+        state = engine.progress(run_id).state
+        await engine.close()
+        return workspace.runs.get(run_id), state
+
+    return asyncio.run(go())
+
+
+def test_a_run_that_is_stopped_while_its_snapshot_is_written_is_whole(workspace, desk, monkeypatch):
+    run, state = stopped_while(workspace, desk["Ports"].id, (workspace.snapshots, "add"), monkeypatch)
+    assert (run.state, state, run.problem) == ("whole", "whole", None)
+    assert workspace.snapshots.get(run.snapshot_id).rows == 12
+
+
+def test_a_run_that_is_stopped_while_its_calls_are_stored_stops(workspace, desk, monkeypatch, operations):
+    monkeypatch.setattr("tin_bucket.engine.refresh._FLUSH_CALLS", 2)
+    run, state = stopped_while(workspace, desk["Sailings by route"].id, (workspace.runs, "add_calls"), monkeypatch)
+    assert (run.state, state, run.snapshot_id) == ("cancelled", "cancelled", None)
+    assert len(workspace.runs.calls(run.id)) == run.calls < 27
+
+
+def test_a_workspace_that_is_locked_during_a_run_is_said_and_the_run_ends(workspace, desk, monkeypatch):
+    def locked(*args, **options):
+        raise fail("workspace-locked", "The workspace is locked by another program.", do="Close it.")
+
+    monkeypatch.setattr(workspace.snapshots, "add", locked)
+
+    async def go():
+        engine = Engine(workspace, SetClock(NOON))
+        run_id = await engine.start(desk["Ports"].id, {}, "by hand")
+        told = [summary async for summary in engine.progress(run_id).listen()]
+        await engine.close()
+        return told[-1], workspace.runs.get(run_id)
+
+    told, run = asyncio.run(go())
+    assert (told["state"], told["problem"]["kind"]) == ("failed", "workspace-locked")
+    assert (run.state, run.problem.kind, run.snapshot_id) == ("failed", "workspace-locked", None)
+    # Even when the end itself cannot be written, whoever listens is told.
+    monkeypatch.setattr(workspace.runs, "end", locked)
+    told, run = asyncio.run(go())
+    assert (told["state"], run.state) == ("failed", "running")

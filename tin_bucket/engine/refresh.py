@@ -55,17 +55,18 @@ class Refresh:
         self._progress = progress
         self._pending: list[MadeCall] = []
         self._flushed = time.monotonic()
-        self._flushing: asyncio.Task[None] | None = None
+        self._flushing: asyncio.Future[None] | None = None
 
     async def go(self) -> None:
         """Do it all. However it ends, the run's end is written; a snapshot only when the table was read."""
-        run, progress = self._run, self._progress
+        run = self._run
         try:
             table, stop = await self._ask_everything()
             await self._flush()
             run.state = "whole" if self._is_whole(stop) else "short"
             self._stage("keeping", None)
-            await asyncio.to_thread(self._keep, table)
+            # From here on it is too late to stop: the snapshot is there, or it is not.
+            await _finished(asyncio.ensure_future(asyncio.to_thread(self._keep, table)))
         except Exception as error:
             # A fault of the program itself must not leave a run that seems to go on for ever.
             inner = error.exceptions[0] if isinstance(error, ExceptionGroup) else error
@@ -75,9 +76,11 @@ class Refresh:
         except asyncio.CancelledError:
             problem = Problem("cancelled", "The run was stopped.", "", "Refresh again when you like.")
             await asyncio.shield(self._give_up("cancelled", problem))
-        progress.state, progress.problem, progress.snapshot_id = run.state, run.problem, run.snapshot_id
-        progress.rows = run.rows or progress.rows
-        progress.tell()
+        finally:
+            progress = self._progress
+            progress.state, progress.problem, progress.snapshot_id = run.state, run.problem, run.snapshot_id
+            progress.rows = run.rows or progress.rows
+            progress.tell()
 
     def _stage(self, name: str, expected: int | None) -> None:
         """Tell that a new stage begins, and how many calls it will make where that is known."""
@@ -186,22 +189,24 @@ class Refresh:
     async def _flush_if_due(self) -> None:
         """Store the calls so far while the next ones are made; never two such batches at once."""
         if len(self._pending) >= _FLUSH_CALLS or time.monotonic() - self._flushed > _FLUSH_SECONDS:
-            if self._flushing is not None:
-                await self._flushing
+            if self._flushing is not None and await _finished(self._flushing):
+                raise asyncio.CancelledError
             pending, self._pending = self._pending, []
             self._flushed = time.monotonic()
             if pending:
                 store = asyncio.to_thread(self._workspace.runs.add_calls, self._run.id, pending)
-                self._flushing = asyncio.create_task(store)
+                self._flushing = asyncio.ensure_future(store)
 
     async def _flush(self) -> None:
         """Store all calls that are not stored yet."""
-        if self._flushing is not None:
-            flushing, self._flushing = self._flushing, None
-            await flushing
+        flushing, self._flushing = self._flushing, None
+        stopped = flushing is not None and await _finished(flushing)
         pending, self._pending = self._pending, []
         if pending:
-            await asyncio.to_thread(self._workspace.runs.add_calls, self._run.id, pending)
+            store = asyncio.to_thread(self._workspace.runs.add_calls, self._run.id, pending)
+            stopped = await _finished(asyncio.ensure_future(store)) or stopped
+        if stopped:
+            raise asyncio.CancelledError
 
     def _keep(self, table: Table) -> None:
         """The snapshot and the run's end in one transaction: both, or neither."""
@@ -223,12 +228,35 @@ class Refresh:
     async def _give_up(self, state: str, problem: Problem) -> None:
         self._run.state, self._run.problem = state, problem
         self._run.records = self._run.records or self._progress.rows
-        await self._flush()
-        await asyncio.to_thread(self._write_end)
+        try:
+            await self._flush()
+            await asyncio.to_thread(self._write_end)
+        except ProblemError as error:
+            # The end could not be written; the next start marks the run as broken off.
+            log.error("run %s: %s", self._run.id, error.problem.sentence())
 
     def _write_end(self) -> None:
         with self._workspace.write() as db:
             self._workspace.runs.end(db, self._run, self._clock.now())
+
+
+async def _finished(write: asyncio.Future[None]) -> bool:
+    """Wait until a write has ended, even when the run is being stopped: a thread cannot be called back.
+
+    Returns:
+        Whether the run was stopped meanwhile.
+
+    Raises:
+        ProblemError: what the write could not do.
+    """
+    stopped = False
+    while not write.done():
+        try:
+            await asyncio.wait([write])
+        except asyncio.CancelledError:
+            stopped = True
+    write.result()
+    return stopped
 
 
 def _fault(error: Exception) -> Problem:
