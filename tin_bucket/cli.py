@@ -37,6 +37,7 @@ app = typer.Typer(
 errors = Console(stderr=True, highlight=False)
 Home = Annotated[Path | None, typer.Option(help="The workspace's folder.")]
 NOT_WHOLE, FAILED = 3, 1
+LOOPBACK = "127.0.0.1"
 
 
 def _say(command: Callable[..., Any]) -> Callable[..., Any]:
@@ -62,18 +63,17 @@ def _say(command: Callable[..., Any]) -> Callable[..., Any]:
 def serve(
     home: Home = None,
     port: Annotated[int, typer.Option(help="Port to listen on.")] = 8610,
-    host: Annotated[str, typer.Option(help="Address to listen on.")] = "127.0.0.1",
 ) -> None:
-    """Serve a workspace to the browser; the workspace is made when it is missing."""
+    """Serve a workspace to the browser on this machine; the workspace is made when it is missing."""
     workspace = Workspace(home or default_home(), create=True)
     workspace.hold_for_serving()
     try:
-        _serve(workspace, host, port, [f"Tin Bucket is at http://{host}:{port}/", f"Workspace: {workspace.home}"])
+        _serve(workspace, port, [f"Tin Bucket is at http://{LOOPBACK}:{port}/", f"Workspace: {workspace.home}"])
     finally:
         workspace.close()
 
 
-def _serve(workspace: Workspace, host: str, port: int, lines: list[str]) -> None:
+def _serve(workspace: Workspace, port: int, lines: list[str]) -> None:
     import socket
 
     import uvicorn
@@ -81,27 +81,25 @@ def _serve(workspace: Workspace, host: str, port: int, lines: list[str]) -> None
     from tin_bucket.web.app import create_app
 
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(name)s %(levelname)s %(message)s")
-    listener = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
+    listener = socket.socket()
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
-        listener.bind((host, port))
+        listener.bind((LOOPBACK, port))
         # Whoever opens the address as soon as it is printed waits a moment instead of being refused.
         listener.listen(128)
     except OSError as error:
-        raise _port_taken(host, port) from error
+        raise _port_taken(port) from error
     for line in lines:
         print(line, flush=True)
-    config = uvicorn.Config(
-        create_app(workspace, {host}), log_level="warning", access_log=False, timeout_graceful_shutdown=2
-    )
+    config = uvicorn.Config(create_app(workspace), log_level="warning", access_log=False, timeout_graceful_shutdown=2)
     uvicorn.Server(config).run(sockets=[listener])
 
 
-def _port_taken(host: str, port: int) -> ProblemError:
+def _port_taken(port: int) -> ProblemError:
     return fail(
         "port-taken",
         f"Port {port} is taken.",
-        where=f"{host}:{port}",
+        where=f"{LOOPBACK}:{port}",
         do="Stop the program that uses it, or choose another with --port or --service-port.",
     )
 
@@ -124,7 +122,7 @@ def demo(
         service = Running(operations.app(), service_port)
         service.__enter__()
     except OSError as error:
-        raise _port_taken("127.0.0.1", service_port) from error
+        raise _port_taken(service_port) from error
     if not folder.exists():
         # Made beside and moved into place, so that a demo that was broken off leaves nothing half done.
         making = folder.with_name(f"{folder.name}.making")
@@ -141,11 +139,11 @@ def demo(
     workspace.hold_for_serving()
     try:
         lines = [
-            f"Tin Bucket is at http://127.0.0.1:{port}/",
+            f"Tin Bucket is at http://{LOOPBACK}:{port}/",
             f"The simulated service and its docs are at {service.base}/",
             f"Workspace: {folder}",
         ]
-        _serve(workspace, "127.0.0.1", port, lines)
+        _serve(workspace, port, lines)
     finally:
         workspace.close()
         service.__exit__()

@@ -25,12 +25,11 @@ STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
 
 
-def create_app(workspace: Workspace, hosts: set[str] | None = None) -> FastAPI:
+def create_app(workspace: Workspace) -> FastAPI:
     """Make the application that serves a workspace.
 
     Args:
         workspace: an open workspace; it stays the caller's to close.
-        hosts: names under which the application may be reached, besides this machine's own.
     """
     engine = Engine(workspace)
     schedule = Schedule(engine)
@@ -47,7 +46,7 @@ def create_app(workspace: Workspace, hosts: set[str] | None = None) -> FastAPI:
     add_problem_handlers(app)
     for part in (routes_desk, routes_queries, routes_runs, routes_tables, routes_compare, routes_services):
         app.include_router(part.router)
-    app.add_middleware(Guard, hosts=LOCAL_HOSTS | (hosts or set()))
+    app.add_middleware(Guard, hosts=LOCAL_HOSTS)
     if (STATIC / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")
 
