@@ -86,6 +86,7 @@ def test_the_exit_code_tells_a_table_that_is_not_whole(files, tmp_path):
                       "--key", "Operations desk=env:OPS_KEY", env={"OPS_KEY": KEY})  # fmt: skip
     assert done.returncode == 3
     assert "short; 25 records of the" in done.stderr
+    assert "not whole: 25 of " in done.stderr
     assert len(out.read_text().splitlines()) == 26
 
 

@@ -246,6 +246,8 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, str | None], out:
     )
     rows = f", made {run.rows:,} rows" if run.rows != run.records else ""
     errors.print(f"{query.name}: {run.state}; {run.records:,} records{total}{rows}; {run.calls:,} calls.", markup=False)
+    for lacks in run.notes.get("lacks", []):
+        errors.print(f"  not whole: {lacks}", markup=False)
     for lookup, note in run.notes.get("lookups", {}).items():
         if note["none"] or note["failed"]:
             errors.print(f"  look up {lookup}: {note['none']} not there, {note['failed']} failed", markup=False)

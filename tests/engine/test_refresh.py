@@ -16,6 +16,7 @@ from tin_bucket.demo.operations import KEY
 from tin_bucket.engine.check import check_service
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.origin import trace_cell
 
 
 def served(day):
@@ -191,6 +192,7 @@ def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, 
         look_up=[{"name": "p", "path": "/p/{p}", "with": {"p": "p"}, "take": [{"place": "$.n", "name": "n"}]}]
     )
     assert run.state == "short"
+    assert run.notes["lacks"] == ["1 lookup has failed"]
     assert run.notes["lookups"]["p"] == {"calls": 3, "rows": 3, "none": 1, "failed": 1}
     column = [row[1] for row in workspace.snapshots.all_rows(run.snapshot_id)]
     assert column == ["one", Miss("failed", "failed: status 500"), Miss("none", "not there")]
@@ -391,3 +393,27 @@ def test_a_workspace_that_is_locked_during_a_run_is_said_and_the_run_ends(worksp
     monkeypatch.setattr(workspace.runs, "end", locked)
     told, run = asyncio.run(go())
     assert (told["state"], run.state) == ("failed", "running")
+
+
+def test_answers_that_cannot_be_let_go_do_not_undo_a_snapshot(workspace, desk, refresh, monkeypatch):
+    def locked(*args):
+        raise fail("workspace-locked", "The workspace is locked by another program.", do="Close it.")
+
+    monkeypatch.setattr(workspace.archive, "prune", locked)
+    run = refresh(desk["Ports"].id)
+    assert (run.state, run.problem) == ("whole", None)
+    assert workspace.snapshots.get(run.snapshot_id).rows == 12
+
+
+def test_a_looked_up_cell_is_traced_by_any_kind_of_value(workspace, awkward, ask_awkward):
+    awkward.answers["/data"] = (200, JSON, b'{"data": [{"p": true}, {"p": 1.0}, {"p": null}]}')
+    awkward.answers["/p/true"] = (200, JSON, b'{"n": "yes"}')
+    awkward.answers["/p/1.0"] = (200, JSON, b'{"n": "one"}')
+    look_up = {"name": "p", "path": "/p/{p}", "with": {"p": "p"}, "take": [{"place": "$.n", "name": "n"}]}
+    run = ask_awkward(look_up=[look_up])
+    first, second, third = (trace_cell(workspace, run.snapshot_id, row, 1) for row in range(3))
+    assert (first.value, first.call.label, first.pointer, first.fragment) == ("yes", "true", "/n", '{"n":"yes"}')
+    assert (second.value, second.call.label) == ("one", "1.0")
+    assert (third.value, third.call, third.number) == (None, None, None)
+    taken = trace_cell(workspace, run.snapshot_id, 1, 0)
+    assert (taken.number, taken.calls, taken.pointer) == (1, 1, "/data/1/p")

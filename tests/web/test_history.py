@@ -120,7 +120,7 @@ def test_a_table_that_is_not_whole_is_marked_wherever_it_is(client, awkward, que
     assert (last["state"], last["rows"], last["stated_total"]) == ("short", 25, 118)
     desk = client.get("/api/desk").json()
     assert desk["queries"][0]["latest"]["whole"] is False
-    assert desk["attention"][0]["what"] == "25 of 118 rows are here."
+    assert desk["attention"][0]["what"] == "25 of 118 stated rows are here."
     assert client.get(f"/api/queries/{number}").json()["snapshots"][0]["whole"] is False
 
 

@@ -63,19 +63,24 @@ def plan_lookup(
         if any(value is None or value == "" or type(value) is Miss for value in values):
             continue
         # 1, 1.0 and True are equal in Python and differ in an address.
-        texts = tuple(_address_text(value) for value in values)
+        texts = _address_texts(values)
         index = index_of.get(texts)
         if index is None:
             index = index_of[texts] = len(calls)
             own = dict(zip(look_up.with_, texts, strict=True))
             address = build_address(base, look_up.path, look_up.query, {**bindings, **own}, "column or parameter")
-            calls.append(Call("GET", address, tuple(headers), f"look up {look_up.name}", ", ".join(texts)))
+            calls.append(Call("GET", address, tuple(headers), f"look up {look_up.name}", lookup_label(texts)))
         call_of_row[row] = index
     return LookUpPlan(calls, call_of_row)
 
 
-def _address_text(value: Any) -> str:
-    return value if isinstance(value, str) else json_text(value)
+def _address_texts(values: Sequence[Any]) -> tuple[str, ...]:
+    return tuple(value if isinstance(value, str) else json_text(value) for value in values)
+
+
+def lookup_label(values: Sequence[Any]) -> str:
+    """The label of the call that a row's values were looked up with, as :func:`plan_lookup` gives it."""
+    return ", ".join(_address_texts(values))
 
 
 def is_missing(look_up: LookUp, answer: Answer) -> bool:

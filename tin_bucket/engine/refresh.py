@@ -20,6 +20,7 @@ from tin_bucket.core.replay import lookup_notes, reading_notes
 from tin_bucket.core.service import Service
 from tin_bucket.core.table import Table
 from tin_bucket.core.verdict import Answer, Verdict, judge
+from tin_bucket.core.wholeness import missing_words
 from tin_bucket.store.runs import MadeCall, Run
 from tin_bucket.store.workspace import Workspace
 
@@ -63,7 +64,10 @@ class Refresh:
         try:
             table, stop = await self._ask_everything()
             await self._flush()
-            run.state = "whole" if self._is_whole(stop) else "short"
+            lacks = self._lacks(stop)
+            run.state = "short" if lacks else "whole"
+            if lacks:
+                run.notes["lacks"] = lacks
             self._stage("keeping", None)
             # From here on it is too late to stop: the snapshot is there, or it is not.
             await _finished(asyncio.ensure_future(asyncio.to_thread(self._keep, table)))
@@ -88,10 +92,9 @@ class Refresh:
         progress.stage, progress.expected, progress.before_stage = name, expected, len(progress.tiles)
         progress.tell()
 
-    def _is_whole(self, stop: Stop) -> bool:
+    def _lacks(self, stop: Stop) -> list[str]:
         failed = sum(note["failed"] for note in self._run.notes.get("lookups", {}).values())
-        counted = stop.stated_total is None or stop.stated_total == self._run.records
-        return stop.whole and counted and not failed
+        return missing_words(self._run.records, stop.stated_total, failed, stop)
 
     # Asking ----------------------------------------------------------------------------------------------------
 
@@ -223,10 +226,15 @@ class Refresh:
                 now=now,
             )
             workspace.runs.end(db, run, now)
-        workspace.archive.prune(run.query_id)
+        try:
+            workspace.archive.prune(run.query_id)
+        except ProblemError as error:
+            # The snapshot is kept; old answers are let go after the next run.
+            log.warning("run %s: %s", run.id, error.problem.sentence())
 
     async def _give_up(self, state: str, problem: Problem) -> None:
-        self._run.state, self._run.problem = state, problem
+        # A snapshot whose transaction was given up is none.
+        self._run.state, self._run.problem, self._run.snapshot_id = state, problem, None
         self._run.records = self._run.records or self._progress.rows
         try:
             await self._flush()

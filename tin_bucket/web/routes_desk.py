@@ -26,7 +26,8 @@ def desk(here: Here) -> Desk:
         run = line.last_run
         if run is not None and run.state in ("failed", "broken off", "short") and line.running is None:
             problem = run.problem
-            what = problem.what if problem else f"{run.records:,} of {run.stated_total or 0:,} rows are here."
+            lacks = "; ".join(run.notes.get("lacks", []))
+            what = problem.what if problem else f"{lacks[:1].upper()}{lacks[1:]}."
             attention.append(
                 Attention(
                     kind=run.state,

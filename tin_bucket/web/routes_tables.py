@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 import tempfile
 from collections.abc import Iterator
@@ -12,16 +11,12 @@ from urllib.parse import quote
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.picking import pick
-from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.trace import cell_pointer, fragment_around
-from tin_bucket.core.verdict import Answer, judge
+from tin_bucket.core.problem import fail
+from tin_bucket.engine.origin import trace_cell
 from tin_bucket.feeds.tables import WRITERS
-from tin_bucket.store.runs import CallRecord
 
 from .cells import json_response, shown, shown_rows
-from .context import Context, Here, column_info
+from .context import Here, column_info
 from .models import ColumnInfo, Trace, Window
 
 router = APIRouter(prefix="/api/snapshots/{snapshot_id}")
@@ -69,58 +64,21 @@ def download(here: Here, snapshot_id: int, ending: str) -> StreamingResponse:
 @router.get("/trace")
 def trace(here: Here, snapshot_id: int, row: int, column: int) -> Trace:
     """Where a cell came from: call, page, and the place in its answer."""
-    workspace = here.workspace
-    snapshot = workspace.snapshots.get(snapshot_id)
-    if not (0 <= row < snapshot.rows and 0 <= column < len(snapshot.columns)):
-        raise fail("cell-unknown", "There is no such cell.", where=f"row {row + 1}", do="Choose one in the table.")
-    heading = snapshot.columns[column]
-    values = workspace.snapshots.window(snapshot_id, row, 1)[0]
-    brief = load_brief(json.loads(workspace.runs.brief_of(snapshot.run_id)))
-    calls = workspace.runs.calls(snapshot.run_id)
-    page, record, item = workspace.snapshots.origin(snapshot_id, row)
-    pointer, fragment = None, None
-    if heading.origin == "taken":
-        stage = [call for call in calls if call.stage == "pages"]
-        call = stage[page] if page < len(stage) else None
-        document = _document(here, snapshot.run_id, call)
-        if document is not None:
-            found = pick(document, brief.take.records)
-            pointer = cell_pointer(found.pointer(record), heading.place, item)
-            fragment = fragment_around(document, pointer) if pointer is not None else None
-    else:
-        stage = [call for call in calls if call.stage == f"look up {heading.origin}"]
-        look_up = next((one for one in brief.look_up if one.name == heading.origin), None)
-        names = [one.name for one in snapshot.columns]
-        label = ", ".join(str(values[names.index(name)]) for name in look_up.with_.values()) if look_up else ""
-        call = next((one for one in stage if one.label == label), None)
-        document = _document(here, snapshot.run_id, call)
-        if document is not None:
-            pointer = cell_pointer("", heading.place)
-            fragment = fragment_around(document, pointer) if pointer is not None else None
+    found = trace_cell(here.workspace, snapshot_id, row, column)
+    call = found.call
     return Trace(
-        column=heading.name,
-        kind=heading.kind,
-        value=shown(values[column]),
+        column=found.heading.name,
+        kind=found.heading.kind,
+        value=shown(found.value),
         row=row,
-        run_id=snapshot.run_id,
-        call=stage.index(call) + 1 if call is not None else None,
-        calls=len(stage),
+        run_id=found.run_id,
+        call=found.number,
+        calls=found.calls,
         label=call.label if call else "",
         address=call.address if call else "",
-        sent=call.sent if call else snapshot.taken,
+        sent=call.sent if call else "",
         ms=round(call.seconds * 1000) if call else 0,
-        pointer=pointer,
-        fragment=fragment,
-        source="page" if heading.origin == "taken" else heading.origin,
+        pointer=found.pointer,
+        fragment=found.fragment,
+        source="page" if found.heading.origin == "taken" else found.heading.origin,
     )
-
-
-def _document(here: Context, run_id: int, call: CallRecord | None) -> Any:
-    """The parsed answer of a call, or ``None`` when it is not kept."""
-    if call is None or not call.has_answer:
-        return None
-    try:
-        body = here.workspace.archive.body(run_id, call.number)
-    except ProblemError:
-        return None
-    return judge(Answer(200, {}, body)).document

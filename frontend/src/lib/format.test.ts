@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { bytes, cellText, count, counted, day, digitsOf, signed, span, when } from './format';
+import { bytes, cellText, count, counted, day, digitsOf, signed, span, when, whyEnded } from './format';
 
 const now = new Date('2026-11-25T12:00:00');
 
@@ -35,6 +35,14 @@ describe('numbers', () => {
     expect(signed(1.75)).toBe('+1.75');
     expect(signed(-2, 0)).toBe('−2');
   });
+});
+
+test('a run says what its table lacks before what stopped it', () => {
+  expect(whyEnded({ notes: { lacks: ['25 of 118 stated rows are here', 'x'] }, stop: 'one call' })).toBe(
+    '25 of 118 stated rows are here; x',
+  );
+  expect(whyEnded({ notes: {}, stop: 'one call' })).toBe('one call');
+  expect(whyEnded({ notes: {}, stop: null })).toBe('');
 });
 
 describe('cells', () => {

@@ -1,5 +1,5 @@
 /** How values, counts and moments are written on screen. */
-import type { Cell, Column } from './api/client';
+import type { Cell, Column, Run } from './api/client';
 
 const MINUS = '−';
 
@@ -53,6 +53,12 @@ export function day(iso: string, now: Date = new Date()): string {
   return moment
     .toLocaleDateString('en-GB', { weekday: 'short', day: 'numeric', month: 'short', year })
     .replace(',', '');
+}
+
+/** Why a run ended as it did: what its table lacks, else what stopped the turning of pages. */
+export function whyEnded(run: Pick<Run, 'notes' | 'stop'>): string {
+  const lacks = run.notes.lacks as string[] | undefined;
+  return lacks?.join('; ') ?? run.stop ?? '';
 }
 
 /** How long something took. */

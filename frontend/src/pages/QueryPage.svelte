@@ -3,7 +3,7 @@
   import { push } from 'svelte-spa-router';
   import BriefColumn from '../brief/BriefColumn.svelte';
   import { dropColumn, editColumn, moveColumn, toggleField } from '../lib/columns';
-  import { counted, when } from '../lib/format';
+  import { counted, when, whyEnded } from '../lib/format';
   import { QueryWork } from '../lib/querywork.svelte';
   import type { Column } from '../lib/api/client';
   import AnswersView from '../parts/AnswersView.svelte';
@@ -100,8 +100,8 @@
     if (!run) return 'No call has been made yet. Ask once to look, or refresh to fetch the whole table.';
     const seconds = run.ended ? (new Date(run.ended).getTime() - new Date(run.started).getTime()) / 1000 : 0;
     const took = seconds > 0 ? ` in ${seconds.toFixed(1)} s` : '';
-    const why = run.stop ? ` · ${run.stop}` : '';
-    return `the last run ${ENDS[run.state] ?? run.state}, ${when(run.started)}${took}${why}`;
+    const why = whyEnded(run);
+    return `the last run ${ENDS[run.state] ?? run.state}, ${when(run.started)}${took}${why && ` · ${why}`}`;
   });
 </script>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { api, ask, problemOf, type Problem, type Run } from '../lib/api/client';
-  import { count, span, when } from '../lib/format';
+  import { count, span, when, whyEnded } from '../lib/format';
   import ProblemNote from '../parts/ProblemNote.svelte';
 
   let runs = $state.raw<Run[] | null>(null);
@@ -37,7 +37,7 @@
 
   function cause(run: Run): string {
     if (run.problem) return run.problem.what + (run.problem.words ? ` “${run.problem.words}”` : '');
-    return run.stop ?? '';
+    return whyEnded(run);
   }
 </script>
 
