@@ -11,8 +11,11 @@ from aiohttp import web
 from tin_bucket.core.brief import load_brief
 from tin_bucket.core.calls import origin
 from tin_bucket.core.service import Service
-from tin_bucket.demo.operations import KEY, Operations, Running
-from tin_bucket.demo.setting import briefs, operations_service
+from tin_bucket.demo.company import Company
+from tin_bucket.demo.operations import KEY, Operations
+from tin_bucket.demo.queries import operations_briefs
+from tin_bucket.demo.running import Running
+from tin_bucket.demo.setting import operations_service, set_up
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.store.workspace import Workspace
@@ -45,7 +48,15 @@ def desk(workspace, running):
     service = operations_service(running.base)
     workspace.services.save(service)
     workspace.vault.store(service.id, origin(service.base), KEY, NOON)
-    return {brief.name: workspace.queries.add(brief, NOON) for brief in briefs()}
+    return {brief.name: workspace.queries.add(brief, NOON) for brief in operations_briefs()}
+
+
+@pytest.fixture
+def company(workspace):
+    """All the simulated services, and the workspace with their keys."""
+    with Company(DAY) as running:
+        set_up(workspace, running.bases, NOON)
+        yield running
 
 
 @pytest.fixture

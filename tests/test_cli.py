@@ -17,7 +17,8 @@ from tin_bucket.core.brief import load_brief
 from tin_bucket.core.service import Service
 from tin_bucket.demo import timetable
 from tin_bucket.demo.operations import KEY
-from tin_bucket.demo.setting import briefs, operations_service
+from tin_bucket.demo.queries import briefs
+from tin_bucket.demo.setting import operations_service
 from tin_bucket.store.workspace import Workspace
 
 COMMAND = [sys.executable, "-m", "tin_bucket.cli"]
@@ -173,7 +174,7 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
             assert f"http://127.0.0.1:{service_port}/" in told
             with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/desk", timeout=20) as response:
                 desk = json.load(response)
-            assert [query["snapshots"] for query in desk["queries"]] == [2, 2, 2, 1]
+            assert [query["snapshots"] for query in desk["queries"]] == [2, 2, 2, 1, 2, 1, 1]
             assert desk["attention"] == []
             stamps.append([query["latest"]["taken"] for query in desk["queries"]])
             taken = tin_bucket("serve", "--home", tmp_path / "other", "--port", port)

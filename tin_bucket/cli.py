@@ -1,4 +1,4 @@
-"""The one command, ``tin-bucket``: serve, demo, run, export, list."""
+"""The one command, ``tin-bucket``: serve, demo, run, export, list, take-out, bring-in, vault, folder, schema."""
 
 from __future__ import annotations
 
@@ -13,17 +13,20 @@ from collections.abc import Callable
 from datetime import date
 from functools import wraps
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, cast
 
 import typer
 from pydantic import ValidationError
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
-from tin_bucket.core.brief import Brief, load_brief, validation_problem
-from tin_bucket.core.calls import origin
+from tin_bucket.core.brief import Brief, brief_schema, load_brief, validation_problem
+from tin_bucket.core.carry import Choice, parcel_text
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.reach import Reach
 from tin_bucket.core.service import Service
+from tin_bucket.core.values import Given
+from tin_bucket.engine.carrying import bring_in, look_at, take_out
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.feeds.tables import WRITERS
@@ -36,6 +39,8 @@ app = typer.Typer(
 )
 errors = Console(stderr=True, highlight=False)
 Home = Annotated[Path | None, typer.Option(help="The workspace's folder.")]
+PASSPHRASE = "TIN_BUCKET_PASSPHRASE"
+Passphrase = Annotated[bool, typer.Option("--passphrase", help=f"Ask for the vault's passphrase; or set {PASSPHRASE}.")]
 NOT_WHOLE, FAILED = 3, 1
 LOOPBACK = "127.0.0.1"
 
@@ -63,17 +68,34 @@ def _say(command: Callable[..., Any]) -> Callable[..., Any]:
 def serve(
     home: Home = None,
     port: Annotated[int, typer.Option(help="Port to listen on.")] = 8610,
+    public_only: Annotated[
+        bool, typer.Option(help="Call public addresses alone: for a machine that several people share.")
+    ] = False,
+    passphrase: Passphrase = False,
 ) -> None:
     """Serve a workspace to the browser on this machine; the workspace is made when it is missing."""
     workspace = Workspace(home or default_home(), create=True)
     workspace.hold_for_serving()
     try:
-        _serve(workspace, port, [f"Tin Bucket is at http://{LOOPBACK}:{port}/", f"Workspace: {workspace.home}"])
+        _unlock(workspace, passphrase)
+        lines = [f"Tin Bucket is at http://{LOOPBACK}:{port}/", f"Workspace: {workspace.home}"]
+        _serve(workspace, port, lines, "public only" if public_only else "own machine")
     finally:
         workspace.close()
 
 
-def _serve(workspace: Workspace, port: int, lines: list[str]) -> None:
+def _unlock(workspace: Workspace, ask: bool) -> None:
+    """Open the vault with the passphrase: typed in, or from the environment. Never from the command line itself."""
+    if not workspace.vault.wants_passphrase:
+        return
+    given = os.environ.get(PASSPHRASE)
+    if ask:
+        given = typer.prompt("Passphrase of the vault", hide_input=True, err=True)
+    if given:
+        workspace.vault.unlock(given)
+
+
+def _serve(workspace: Workspace, port: int, lines: list[str], reach: Reach = "own machine") -> None:
     import socket
 
     import uvicorn
@@ -91,7 +113,9 @@ def _serve(workspace: Workspace, port: int, lines: list[str]) -> None:
         raise _port_taken(port) from error
     for line in lines:
         print(line, flush=True)
-    config = uvicorn.Config(create_app(workspace), log_level="warning", access_log=False, timeout_graceful_shutdown=2)
+    config = uvicorn.Config(
+        create_app(workspace, reach), log_level="warning", access_log=False, timeout_graceful_shutdown=2
+    )
     uvicorn.Server(config).run(sockets=[listener])
 
 
@@ -109,44 +133,48 @@ def _port_taken(port: int) -> ProblemError:
 def demo(
     home: Home = None,
     port: Annotated[int, typer.Option(help="Port of Tin Bucket.")] = 8610,
-    service_port: Annotated[int, typer.Option(help="Port of the simulated service.")] = 8611,
+    service_port: Annotated[
+        int, typer.Option(help="Port of the first simulated service; the others take the next ones.")
+    ] = 8611,
     days: Annotated[int, typer.Option(help="Days of snapshots to make, when the workspace is new.")] = 30,
 ) -> None:
     """Serve a demo: a simulated ferry company, and a workspace with a month of snapshots."""
-    from tin_bucket.demo.operations import Operations, Running
+    from tin_bucket.demo.company import Company
     from tin_bucket.demo.setting import furnish
 
     folder = home or default_home().with_name("tin-bucket-demo")
-    operations = Operations(date.today(), pause=0.03)
+    company = Company(date.today(), 0.03, service_port)
     try:
-        service = Running(operations.app(), service_port)
-        service.__enter__()
+        company.__enter__()
     except OSError as error:
         raise _port_taken(service_port) from error
-    if not folder.exists():
-        # Made beside and moved into place, so that a demo that was broken off leaves nothing half done.
-        making = folder.with_name(f"{folder.name}.making")
-        shutil.rmtree(making, ignore_errors=True)
-        with _bar() as bar:
-            task = bar.add_task("making a month of snapshots", total=days)
-
-            def tell(done: int, of: int) -> None:
-                bar.update(task, completed=done, total=of)
-
-            asyncio.run(furnish(making, operations, service.base, date.today(), days, tell))
-        making.rename(folder)
-    workspace = Workspace(folder)
-    workspace.hold_for_serving()
     try:
-        lines = [
-            f"Tin Bucket is at http://{LOOPBACK}:{port}/",
-            f"The simulated service and its docs are at {service.base}/",
-            f"Workspace: {folder}",
-        ]
-        _serve(workspace, port, lines)
+        if not folder.exists():
+            # Made beside and moved into place, so that a demo that was broken off leaves nothing half done.
+            making = folder.with_name(f"{folder.name}.making")
+            shutil.rmtree(making, ignore_errors=True)
+            with _bar() as bar:
+                task = bar.add_task("making a month of snapshots", total=days)
+
+                def tell(done: int, of: int) -> None:
+                    bar.update(task, completed=done, total=of)
+
+                asyncio.run(furnish(making, company, date.today(), days, tell))
+            making.rename(folder)
+        workspace = Workspace(folder)
+        workspace.hold_for_serving()
+        try:
+            lines = [
+                f"Tin Bucket is at http://{LOOPBACK}:{port}/",
+                "The simulated services and their docs:",
+                *(f"  {company.services[name].name}: {base}/" for name, base in company.bases.items()),
+                f"Workspace: {folder}",
+            ]
+            _serve(workspace, port, lines)
+        finally:
+            workspace.close()
     finally:
-        workspace.close()
-        service.__exit__()
+        company.__exit__()
 
 
 def _bar() -> Progress:
@@ -165,8 +193,10 @@ def run_query(
     home: Home = None,
     services: Annotated[Path | None, typer.Option(help="File with the services that a brief file asks.")] = None,
     key: Annotated[
-        list[str] | None, typer.Option(help="NAME=env:VARIABLE or NAME=file:PATH, for a brief file.")
+        list[str] | None,
+        typer.Option(help="NAME=env:VARIABLE or NAME=file:PATH, for a brief file; NAME.FIELD where it has several."),
     ] = None,
+    passphrase: Passphrase = False,
 ) -> None:
     """Refresh a query and write its table. The exit code is 0 only when the table is whole."""
     given = _given(param or [])
@@ -186,19 +216,22 @@ def run_query(
                 do="Leave them out: a workspace has its own services and keys.",
             )
         workspace = Workspace(home or default_home())
+        _unlock(workspace, passphrase)
         run = _refresh(workspace, query, given, out, ending)
         workspace.close()
     if run.state != "whole":
         raise typer.Exit(NOT_WHOLE)
 
 
-def _given(pairs: list[str]) -> dict[str, str | None]:
-    given: dict[str, str | None] = {}
+def _given(pairs: list[str]) -> dict[str, Given]:
+    given: dict[str, Given] = {}
     for pair in pairs:
         name, sign, value = pair.partition("=")
         if not sign or not name:
             raise fail("options-unfit", f"“{pair}” is not name=value.", where="--param", do="Write --param name=value.")
-        given[name] = value
+        before = given.get(name)
+        # A name that comes again makes a list.
+        given[name] = value if before is None else [*([before] if isinstance(before, str) else before), value]
     return given
 
 
@@ -212,12 +245,12 @@ def _ending(out: Path | None) -> str:
     return ending
 
 
-def _refresh(workspace: Workspace, name: str, given: dict[str, str | None], out: Path | None, ending: str) -> Run:
+def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path | None, ending: str) -> Run:
     query = workspace.queries.find(name)
 
     async def go() -> Run:
         engine = Engine(workspace, Clock())
-        run_id = await engine.start(query.id, given, "command line")
+        run_id = await engine.start(query.id, given, "command line", patient=False)
         progress = engine.progress(run_id)
         with _bar() as bar:
             task = bar.add_task(query.name, total=None)
@@ -289,18 +322,31 @@ def _furnish_from_files(workspace: Workspace, brief_file: Path, services_file: P
         try:
             workspace.services.save(Service.model_validate(one))
         except ValidationError as error:
-            raise ProblemError(validation_problem(error, str(services_file))) from error
-    secrets = {}
+            raise ProblemError(validation_problem(error, str(services_file), one)) from error
+    secrets: dict[str, dict[str, str]] = {}
     for pair in keys:
         name, sign, source = pair.partition("=")
         if not sign:
             raise fail(
                 "options-unfit", "A --key is not NAME=source.", where="--key", do="Write --key NAME=env:VARIABLE."
             )
-        secrets[name] = _secret(name, source)
+        name, _, field = name.partition(".")
+        secrets.setdefault(name, {})[field] = _secret(name, source)
     for service in workspace.services.all():
         if service.key is not None and service.key.name in secrets:
-            workspace.vault.store(service.id, origin(service.base), secrets.pop(service.key.name), now)
+            given = secrets.pop(service.key.name)
+            wants = service.key.wants()
+            if len(wants) == 1 and "" in given:
+                given = {wants[0]: given[""]}
+            missing = [field for field in wants if field not in given]
+            if missing:
+                raise fail(
+                    "key-missing",
+                    f"The key “{service.key.name}” is made of {' and '.join(wants)}.",
+                    where="--key",
+                    do=f"Write --key {service.key.name}.{missing[0]}=env:VARIABLE.",
+                )
+            workspace.vault.store(service.id, service.key.bound_to(service.base), given, now)
     if secrets:
         raise fail(
             "key-unknown",
@@ -376,15 +422,102 @@ def export(
     workspace.close()
 
 
+@app.command("take-out")
+@_say
+def take_out_command(
+    file: Annotated[Path, typer.Argument(help="File to write, or - for standard output.")],
+    query: Annotated[list[str] | None, typer.Option(help="A query to take; all of them when none is named.")] = None,
+    home: Home = None,
+    passphrase: Passphrase = False,
+) -> None:
+    """Write services and queries to a file, to carry them to another machine. The keys stay behind."""
+    workspace = Workspace(home or default_home())
+    _unlock(workspace, passphrase)
+    text = parcel_text(take_out(workspace, query or None, Clock().now()))
+    workspace.close()
+    if str(file) == "-":
+        print(text, end="")
+        return
+    try:
+        file.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise fail(
+            "file-unwritable", f"The file cannot be written: {error.strerror}.", where=str(file), do="Name another."
+        ) from error
+
+
+@app.command("bring-in")
+@_say
+def bring_in_command(
+    file: Annotated[Path, typer.Argument(help="A file that take-out wrote.")],
+    clash: Annotated[
+        str, typer.Option(help="What to do where something of that name is here: keep, replace or beside.")
+    ] = "keep",
+    dry: Annotated[bool, typer.Option(help="Only say what would be done.")] = False,
+    home: Home = None,
+) -> None:
+    """Bring services and queries in from a file: all of it, or nothing."""
+    if clash not in ("keep", "replace", "beside"):
+        raise fail("options-unfit", f"“{clash}” is no choice.", where="--clash", do="Use keep, replace or beside.")
+    document = _json(file)
+    workspace = Workspace(home or default_home(), create=True)
+    plain = look_at(workspace, document, {}, str(file))
+    choices: dict[str, Choice] = {
+        f"{item.kind} {item.name}": cast(Choice, clash) for item in plain.items if item.state == "clash"
+    }
+    if dry:
+        arrival = look_at(workspace, document, choices, str(file))
+    else:
+        arrival = bring_in(workspace, document, choices, Clock().now(), str(file))
+    workspace.close()
+    words = {"add": "added", "keep": "kept as it is here", "replace": "replaced", "beside": "put beside"}
+    for item in arrival.items:
+        print(f"{item.kind} {item.name}: {item.state}, {words[item.choice]}")
+    for wanted in arrival.keys_wanted:
+        print(f"key wanted: {wanted.key} of {wanted.service} ({', '.join(wanted.fields)})")
+    for name in arrival.sheets_wanted:
+        print(f"sheet wanted: {name}")
+
+
+@app.command()
+@_say
+def vault(
+    home: Home = None,
+    key_file: Annotated[bool, typer.Option("--key-file", help="Open with the key file again.")] = False,
+) -> None:
+    """Seal the stored keys under a passphrase, or under the key file again."""
+    workspace = Workspace(home or default_home())
+    _unlock(workspace, workspace.vault.wants_passphrase and PASSPHRASE not in os.environ)
+    if key_file:
+        workspace.vault.set_passphrase(None)
+        print("The vault opens with its key file.")
+    else:
+        new = typer.prompt("New passphrase", hide_input=True, confirmation_prompt=True, err=True)
+        workspace.vault.set_passphrase(new)
+        print("The vault opens with the passphrase. Without it the stored keys are lost.")
+    workspace.close()
+
+
+@app.command()
+@_say
+def folder(
+    path: Annotated[Path | None, typer.Argument(help="The folder whose files queries may read.")] = None,
+    home: Home = None,
+) -> None:
+    """Show or choose the one folder whose files queries may read."""
+    workspace = Workspace(home or default_home(), create=True)
+    if path is not None:
+        if not path.is_dir():
+            raise fail("folder-unknown", "There is no such folder.", where=str(path), do="Make it first.")
+        workspace.settings.allow_folder(path)
+    print(workspace.settings.folder)
+    workspace.close()
+
+
 @app.command()
 def schema() -> None:
     """The query format as a JSON Schema (draft 2020-12)."""
-    document = {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        **Brief.model_json_schema(by_alias=True),
-        "title": "Tin Bucket brief",
-    }
-    print(json.dumps(document, indent=1, ensure_ascii=False))
+    print(json.dumps(brief_schema(), indent=1, ensure_ascii=False))
 
 
 @app.command("list")

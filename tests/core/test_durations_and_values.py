@@ -1,15 +1,16 @@
-from datetime import date
+from datetime import UTC, date, datetime
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.brief import ChoiceParameter, DateParameter, RelativeDate, TextParameter
 from tin_bucket.core.durations import anchor_date, parse_duration, shift_date
+from tin_bucket.core.parameters import ChoiceParameter, DateParameter, RelativeDate, TextParameter
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.values import bind, default_value
+from tin_bucket.core.values import Moment, bind, default_value
 
 TODAY = date(2026, 11, 25)
+MOMENT = Moment(datetime(2026, 11, 25, 12, tzinfo=UTC))
 
 
 @pytest.mark.parametrize(
@@ -52,6 +53,7 @@ def test_a_date_does_not_move_by_hours_or_out_of_the_calendar():
 def test_anchors():
     assert anchor_date("start of week", TODAY) == date(2026, 11, 23)
     assert anchor_date("start of month", TODAY) == date(2026, 11, 1)
+    assert anchor_date("start of quarter", TODAY) == date(2026, 10, 1)
     assert anchor_date("start of year", TODAY) == date(2026, 1, 1)
 
 
@@ -64,14 +66,14 @@ PARAMETERS = [
 
 
 def test_given_values_win_over_defaults_and_optional_ones_may_stay_empty():
-    assert bind(PARAMETERS, {"route": "007", "who": "x"}, TODAY) == {
+    assert bind(PARAMETERS, {"route": "007", "who": "x"}, MOMENT) == {
         "route": "007",
         "from": "2026-11-18",
         "note": None,
         "who": "x",
     }
-    assert bind(PARAMETERS, {"from": "-P1D", "who": "x"}, TODAY)["from"] == "2026-11-24"
-    assert default_value(PARAMETERS[3], TODAY) is None
+    assert bind(PARAMETERS, {"from": "-P1D", "who": "x"}, MOMENT)["from"] == "2026-11-24"
+    assert default_value(PARAMETERS[3], MOMENT) is None
 
 
 @pytest.mark.parametrize(
@@ -86,7 +88,7 @@ def test_given_values_win_over_defaults_and_optional_ones_may_stay_empty():
 )
 def test_a_value_that_does_not_fit_is_said_with_its_place(given_values, kind, word):
     with pytest.raises(ProblemError) as caught:
-        bind(PARAMETERS, given_values, TODAY)
+        bind(PARAMETERS, given_values, MOMENT)
     problem = caught.value.problem
     assert problem.kind == kind
     assert word in problem.sentence()

@@ -3,21 +3,32 @@
 import asyncio
 from datetime import UTC, datetime, timedelta
 
+from tin_bucket.demo.company import Company
 from tin_bucket.demo.operations import KEY
 from tin_bucket.demo.setting import furnish
 from tin_bucket.store.workspace import Workspace
 
 
-def test_some_days_of_snapshots_are_made(tmp_path, operations, running):
+def test_some_days_of_snapshots_are_made(tmp_path):
     told = []
     last = datetime.now(UTC).date()
-    asyncio.run(furnish(tmp_path / "demo", operations, running.base, last, 4, lambda done, of: told.append((done, of))))
+    with Company(last) as company:
+        asyncio.run(furnish(tmp_path / "demo", company, last, 4, lambda done, of: told.append((done, of))))
     assert told == [(1, 4), (2, 4), (3, 4), (4, 4)]
-    assert operations.today == last
+    assert {service.today for service in company.services.values()} == {last}
     workspace = Workspace(tmp_path / "demo")
     queries = {query.name: query for query in workspace.queries.all()}
-    assert list(queries) == ["Sailings by route", "Fares, week ahead", "Fleet today", "Ports"]
-    for name, count in (("Sailings by route", 4), ("Fares, week ahead", 4), ("Fleet today", 4), ("Ports", 1)):
+    assert list(queries) == [
+        "Sailings by route", "Fares, week ahead", "Fleet today", "Ports",
+        "Fares by day ahead", "Inspections this year", "Passengers a month",
+    ]  # fmt: skip
+    for name, count in (
+        ("Sailings by route", 4),
+        ("Fares, week ahead", 4),
+        ("Fleet today", 4),
+        ("Ports", 1),
+        ("Fares by day ahead", 4),
+    ):
         snapshots = workspace.snapshots.of_query(queries[name].id)
         assert len(snapshots) == count
         assert all(snapshot.whole for snapshot in snapshots)
@@ -27,5 +38,5 @@ def test_some_days_of_snapshots_are_made(tmp_path, operations, running):
     since = workspace.snapshots.of_query(queries["Sailings by route"].id)[-1].since
     assert min(since.values()) > 0
     assert {run.state for run in workspace.runs.latest()} == {"whole"}
-    assert workspace.vault.open("skerrywick-operations").secret == KEY
+    assert workspace.vault.open("skerrywick-operations").secret == {"key": KEY}
     workspace.close()

@@ -137,7 +137,7 @@ JSON = {"Content-Type": "application/json"}
         ((200, JSON, b"id;name\n1;x"), "not-json", "not JSON"),
         ((200, JSON, b""), "empty-answer", "empty"),
         ((500, JSON, b'{"detail": "the crew is asleep"}'), "service-failed", "failed"),
-        ((302, {"Location": "http://127.0.0.1:9/elsewhere"}, b""), "redirected", "another place"),
+        ((302, {"Location": "ftp://127.0.0.1/elsewhere"}, b""), "redirected", "another place"),
         ((200, JSON, b'{"rows": []}'), "no-rows-there", "$.data"),
         (cut, "broken-connection", "broke off"),
         (slow, "time-out", "0.3 seconds"),
@@ -286,7 +286,19 @@ def test_checking_a_service_reads_as_it_should(workspace, desk, operations):
         await engine.close()
         return found
 
-    assert asyncio.run(check(service)).reading == "reached"
+    found = asyncio.run(check(service))
+    assert found.reading == "key-accepted"
+    assert "key accepted: without it the answer is 401" in found.what
+    lost = asyncio.run(check(service.model_copy(update={"check": "/sailings"})))
+    assert lost.reading == "key-accepted"
+    assert "wants a parameter" in lost.what
+    assert "from is wanted" in lost.what
+    unclear = asyncio.run(check(service.model_copy(update={"check": "/"})))
+    assert unclear.reading == "reached"
+    assert "does not tell whether the key is good" in unclear.what
+    operations.key = "another"
+    refused = asyncio.run(check(service))
+    assert (refused.reading, "was not let in" in refused.what) == ("key-refused", True)
     away = service.model_copy(update={"base": "http://127.0.0.1:9", "key": None})
     assert asyncio.run(check(away)).reading == "not-reached"
 

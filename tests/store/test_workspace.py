@@ -13,7 +13,7 @@ from tin_bucket.core.service import Service
 from tin_bucket.store import database as module
 from tin_bucket.store.workspace import Workspace
 
-SERVICE = Service(id="s", name="S", base="http://h", key={"name": "K", "header": "X-Key"})
+SERVICE = Service(id="s", name="S", base="http://h", key={"name": "K", "places": [{"at": "header", "name": "X-Key"}]})
 
 
 def problem_of(call):
@@ -87,7 +87,7 @@ def test_a_key_is_sealed_bound_and_its_file_is_the_owners_alone(workspace):
     workspace.services.save(SERVICE)
     workspace.vault.store("s", "http://h:80", "  the-secret-text \n", NOON)
     opened = workspace.vault.open("s")
-    assert (opened.secret, opened.origin) == ("the-secret-text", "http://h:80")
+    assert (opened.secret, opened.origin) == ({"key": "the-secret-text"}, "http://h:80")
     assert "the-secret-text" not in repr(opened)
     assert stat.S_IMODE(os.stat(workspace.home / "vault.key").st_mode) == 0o600
     workspace.db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
@@ -114,7 +114,7 @@ def test_a_lost_key_file_is_said_and_not_made_anew_over_stored_keys(workspace):
     assert problem_of(lambda: workspace.vault.store("s", "http://h:80", "new", NOON)).kind == "vault-closed"
     workspace.vault.forget("s")
     workspace.vault.store("s", "http://h:80", "new", NOON)
-    assert workspace.vault.open("s").secret == "new"
+    assert workspace.vault.open("s").secret == {"key": "new"}
 
 
 def test_an_empty_key_is_refused(workspace):

@@ -1,7 +1,8 @@
 import io
 import json
 import logging
-from datetime import date, timedelta
+import time
+from datetime import UTC, date, datetime, timedelta
 
 import openpyxl
 import pytest
@@ -42,12 +43,12 @@ def test_the_whole_path_from_a_paste_to_a_comparison(client, operations, running
         "id": "new",
         "name": "Operations",
         "base": running.base,
-        "key": {"name": "desk key", "header": KEY_HEADER},
+        "key": {"name": "desk key", "places": [{"at": "header", "name": KEY_HEADER}]},
     }
     made = client.post("/api/services", json={"service": service}).json()["service"]
     assert made["id"] == "operations"
-    stored = client.put("/api/services/operations/key", json={"secret": KEY})
-    assert stored.json()["key_fits"] is True
+    stored = client.put("/api/services/operations/key", json={"secret": {"key": KEY}})
+    assert stored.json()["key"]["ready"] is True
     brief = document["brief"] | {"name": "Hesta"}
     brief["ask"]["service"] = "operations"
     query = client.post("/api/queries", json={"brief": brief}).json()
@@ -121,12 +122,31 @@ def _window():
     return date(2026, 11, 25), today - timedelta(days=7), today + timedelta(days=7)
 
 
+def refused_and_replaced(client, query_id, operations):
+    """A refresh that waits for its key, is told the new one, and goes on."""
+    run_id = client.post(f"/api/queries/{query_id}/refresh", json={}).json()["run_id"]
+    told = []
+    with client.stream("GET", f"/api/runs/{run_id}/events") as events:
+        for line in events.iter_lines():
+            if not line.startswith("data: "):
+                continue
+            told.append(json.loads(line[6:]))
+            if told[-1]["waiting"] and not any(one["waiting"] for one in told[:-1]):
+                desk = client.get("/api/desk").json()
+                told.append({"desk": desk, "waiting": None})
+                assert [one["kind"] for one in desk["attention"]] == ["waiting"]
+                assert client.get("/api/services").json()[0]["waiting"] == ["Ports"]
+                client.put("/api/services/operations/key", json={"secret": {"key": operations.key}})
+    return told
+
+
 def test_the_key_is_nowhere_but_in_the_vault(client, workspace, running, operations, caplog):
     caplog.set_level(logging.DEBUG)
     operations.key = SECRET
-    service = {"id": "new", "name": "Operations", "base": running.base, "key": {"name": "k", "header": KEY_HEADER}}
+    key = {"name": "k", "places": [{"at": "header", "name": KEY_HEADER}]}
+    service = {"id": "new", "name": "Operations", "base": running.base, "key": key}
     seen = [client.post("/api/services", json={"service": service})]
-    seen.append(client.put("/api/services/operations/key", json={"secret": SECRET}))
+    seen.append(client.put("/api/services/operations/key", json={"secret": {"key": SECRET}}))
     # A request that cannot be read must not be repeated in the error.
     seen.append(client.put("/api/services/operations/key", json={"secrets": SECRET}))
     seen.append(client.put("/api/services/operations/key", json=[SECRET]))
@@ -135,13 +155,14 @@ def test_the_key_is_nowhere_but_in_the_vault(client, workspace, running, operati
     seen.append(client.post("/api/queries", json={"brief": brief}))
     query = seen[-1].json()["id"]
     seen.append(client.post("/api/call", json={"brief": brief}))
+    assert "$KEY" in seen[-1].json()["command"]
     assert {"name": KEY_HEADER, "value": "••••"} in seen[-1].json()["headers"]
     seen.append(client.post("/api/ask-once", json={"brief": brief}))
     last, told = run_of(client, query)
     assert last["state"] == "whole"
     operations.key = "changed"
-    refused, told_too = run_of(client, query)
-    assert refused["problem"]["kind"] == "key-refused"
+    told_too = refused_and_replaced(client, query, operations)
+    assert told_too[-1]["state"] == "whole"
     snapshot = last["snapshot_id"]
     paths = ["desk", "services", f"queries/{query}", "runs", "runs/1/calls", "runs/1/calls/1/answer", "runs/2/calls"]
     paths += [f"snapshots/{snapshot}/rows", f"snapshots/{snapshot}/table.csv", "../openapi.json"]
@@ -161,7 +182,7 @@ def test_the_key_is_nowhere_but_in_the_vault(client, workspace, running, operati
     assert {path.name for path in files} >= {"workspace.sqlite", "vault.key"}
     for path in files:
         assert SECRET.encode() not in path.read_bytes(), path
-    assert workspace.vault.open("operations").secret == SECRET
+    assert workspace.vault.open("operations").secret == {"key": "changed"}
 
 
 def test_a_column_changed_on_trial_is_read_from_saved_answers(client, ports, operations):
@@ -226,7 +247,8 @@ def test_a_parameter_without_a_value_is_said_before_any_call(client, workspace, 
     response = client.post(f"/api/queries/{desk['Ports'].id}/refresh", json={"values": {}})
     assert response.json()["kind"] == "parameter-missing"
     brief["parameters"] = []
-    assert client.post("/api/call", json={"brief": brief}).json()["kind"] == "template-unknown-name"
+    preview = client.post("/api/call", json={"brief": brief}).json()
+    assert (preview["problem"]["kind"], preview["address"]) == ("template-unknown-name", "")
     assert operations.calls == 0
 
 
@@ -254,10 +276,30 @@ def test_the_desk_tells_what_wants_attention_and_when_the_next_refresh_is(client
     times = {line["name"]: line["next_time"] for line in told["queries"]}
     assert times["Ports"] is None
     assert times["Sailings by route"][11:16] == "07:30"
-    last, _ = run_of(client, ports)
-    assert last["problem"]["kind"] == "key-missing"
-    kinds = {(one["kind"], one["title"]) for one in client.get("/api/desk").json()["attention"]}
-    assert ("failed", "Ports") in kinds
+    # A refresh without its key waits for it, in sight.
+    run_id = client.post(f"/api/queries/{ports}/refresh", json={}).json()["run_id"]
+    kinds = wait_for(client, lambda kinds: ("waiting", "Ports") in kinds)
+    assert ("key", "Skerrywick Operations") in kinds
+    client.post(f"/api/runs/{run_id}/cancel")
+    wait_for(client, lambda kinds: ("waiting", "Ports") not in kinds)
+    # A key that is about to end is warned of; one that ends later is not.
+    for days, warned in ((3, True), (90, False), (-2, True)):
+        ends = (datetime.now(UTC) + timedelta(days=days)).isoformat()
+        body = {"secret": {"key": KEY}, "expires": ends}
+        client.put("/api/services/skerrywick-operations/key", json=body)
+        told = [one for one in client.get("/api/desk").json()["attention"] if one["kind"] == "key"]
+        assert bool(told) is warned
+    assert "ended on" in client.get("/api/desk").json()["attention"][0]["what"]
+
+
+def wait_for(client, ready):
+    """What the desk says wants attention, once it is as wanted."""
+    for _ in range(300):
+        kinds = {(one["kind"], one["title"]) for one in client.get("/api/desk").json()["attention"]}
+        if ready(kinds):
+            return kinds
+        time.sleep(0.02)
+    raise AssertionError(kinds)
 
 
 def test_a_schedule_follows_the_saved_brief(client, ports):
@@ -278,9 +320,9 @@ def test_a_service_is_changed_and_deleted_with_its_key(client, desk, ports):
     assert client.delete("/api/services/skerrywick-operations").status_code == 409
     moved = service["service"] | {"base": "http://127.0.0.1:9"}
     changed = client.put("/api/services/skerrywick-operations", json={"service": moved}).json()
-    assert changed["key_fits"] is False
+    assert (changed["key"]["fits"], changed["key"]["ready"]) == (False, False)
     for query in desk.values():
         assert client.delete(f"/api/queries/{query.id}").status_code == 204
-    assert client.delete("/api/services/skerrywick-operations/key").json()["key_stored"] is None
+    assert client.delete("/api/services/skerrywick-operations/key").json()["key"]["stored"] is None
     assert client.delete("/api/services/skerrywick-operations").status_code == 204
     assert client.get("/api/services").json() == []

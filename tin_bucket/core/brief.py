@@ -5,103 +5,24 @@ The models here are the query format; their JSON Schema (draft 2020-12) is publi
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Annotated, Any, Literal
-from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from .asking import Ask, SheetRows
 from .durations import parse_duration
+from .each import Each
+from .parameters import Parameter
+from .parts import Name, Pair, Part, known_zone
 from .picking import check_path
 from .places import parse_place
 from .problem import Problem, ProblemError
 
 FORMAT_VERSION = 1
 Kind = Literal["text", "whole number", "decimal", "yes/no", "date", "date and time", "json"]
-Name = Annotated[str, Field(pattern=r"^[A-Za-z_][A-Za-z0-9_]*$", max_length=80)]
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-
-
-class RelativeDate(_Part):
-    """A date that moves with the calendar, such as seven days before today."""
-
-    anchor: Literal["today", "start of week", "start of month", "start of year"] = "today"
-    offset: str = Field(default="P0D", description="ISO 8601 duration; a leading minus goes into the past")
-
-    @field_validator("offset")
-    @classmethod
-    def _is_duration(cls, value: str) -> str:
-        if parse_duration(value).seconds:
-            raise ValueError("a date moves by days, weeks, months or years, not by hours")
-        return value
-
-
-class Choice(_Part):
-    """One value that a choice parameter offers."""
-
-    code: str = Field(description="what is sent")
-    label: str = Field(default="", description="what a person reads")
-
-
-class _Parameter(_Part):
-    name: Name
-    label: str = ""
-    hint: str = ""
-    required: bool = True
-
-
-class TextParameter(_Parameter):
-    """A parameter that takes any text."""
-
-    kind: Literal["text"] = "text"
-    default: str | None = None
-
-
-class ChoiceParameter(_Parameter):
-    """A parameter that takes one of a list of codes."""
-
-    kind: Literal["choice"] = "choice"
-    choices: list[Choice] = Field(min_length=1)
-    default: str | None = None
-
-    @model_validator(mode="after")
-    def _default_is_offered(self) -> ChoiceParameter:
-        if self.default is not None and self.default not in {c.code for c in self.choices}:
-            raise ValueError(f"the default “{self.default}” is not one of the choices")
-        return self
-
-
-class DateParameter(_Parameter):
-    """A parameter that takes a calendar date, sent as YYYY-MM-DD."""
-
-    kind: Literal["date"] = "date"
-    default: date | RelativeDate | None = None
-
-
-Parameter = Annotated[TextParameter | ChoiceParameter | DateParameter, Field(discriminator="kind")]
-
-
-class Pair(_Part):
-    """A name and a value; the value may hold ``{parameter}`` expressions (RFC 6570)."""
-
-    name: str = Field(min_length=1)
-    value: str = ""
-
-
-class Ask(_Part):
-    """Which call is made."""
-
-    service: str = Field(min_length=1, description="the id of the service")
-    method: Literal["GET"] = "GET"
-    path: str = Field(default="/", description="an RFC 6570 template below the service's base address")
-    query: list[Pair] = []
-    headers: list[Pair] = []
-
-
-def _known_path(value: str | None) -> str | None:
+def known_path(value: str | None) -> str | None:
     if value is not None:
         try:
             check_path(value)
@@ -110,15 +31,15 @@ def _known_path(value: str | None) -> str | None:
     return value
 
 
-class NoPages(_Part):
+class NoPages(Part):
     """The answer to one call is all there is."""
 
     by: Literal["none"] = "none"
     total: str | None = Field(default=None, description="JSONPath to the number of rows that the API states")
-    _path = field_validator("total")(_known_path)
+    _path = field_validator("total")(known_path)
 
 
-class NumberedPages(_Part):
+class NumberedPages(Part):
     """Pages are asked for by their number."""
 
     by: Literal["number"] = "number"
@@ -129,7 +50,7 @@ class NumberedPages(_Part):
     last_page: str | None = Field(default=None, description="JSONPath to the number of the last page")
     total: str | None = Field(default=None, description="JSONPath to the number of rows that the API states")
     most: int = Field(default=1000, ge=1, le=100_000, description="safety limit on the number of pages")
-    _paths = field_validator("last_page", "total")(_known_path)
+    _paths = field_validator("last_page", "total")(known_path)
 
 
 Pages = Annotated[NoPages | NumberedPages, Field(discriminator="by")]
@@ -141,7 +62,7 @@ def _plain_place(value: str) -> str:
     return value
 
 
-class TakenColumn(_Part):
+class TakenColumn(Part):
     """A column that is taken from the records."""
 
     place: str = Field(description="plain JSONPath from the record, such as $.vessel.name")
@@ -151,14 +72,14 @@ class TakenColumn(_Part):
     _place = field_validator("place")(_plain_place)
 
 
-class Take(_Part):
+class Take(Part):
     """Where the records are and which of their fields become columns."""
 
     records: str = Field(default="$", description="JSONPath to the records")
     rows_for: str | None = Field(default=None, description="place of a list in the record; each of its items is a row")
     columns: list[TakenColumn] | None = Field(default=None, description="the columns in order; all when absent")
 
-    _records = field_validator("records")(_known_path)
+    _records = field_validator("records")(known_path)
 
     @field_validator("rows_for")
     @classmethod
@@ -174,10 +95,11 @@ class Take(_Part):
         return self
 
 
-class LookUp(_Part):
+class LookUp(Part):
     """For each row, one call with a value of that row in it; chosen fields of the answer become columns."""
 
     name: Name
+    service: str | None = Field(default=None, description="the id of the service; that of the question when absent")
     path: str = Field(description="an RFC 6570 template; its names are columns or parameters")
     query: list[Pair] = []
     with_: dict[Name, str] = Field(alias="with", description="name in the template → column of the row", min_length=1)
@@ -187,7 +109,7 @@ class LookUp(_Part):
     model_config = ConfigDict(extra="forbid", populate_by_name=True)
 
 
-class EverySchedule(_Part):
+class EverySchedule(Part):
     """A refresh each time an interval has gone by."""
 
     kind: Literal["every"] = "every"
@@ -202,7 +124,7 @@ class EverySchedule(_Part):
         return value
 
 
-class DailySchedule(_Part):
+class DailySchedule(Part):
     """A refresh at a time of day, on chosen weekdays."""
 
     kind: Literal["at"] = "at"
@@ -212,20 +134,13 @@ class DailySchedule(_Part):
     )
     zone: str = Field(default="UTC", description="name of an IANA time zone")
 
-    @field_validator("zone")
-    @classmethod
-    def _known_zone(cls, value: str) -> str:
-        try:
-            ZoneInfo(value)
-        except (ZoneInfoNotFoundError, ValueError, OSError) as error:
-            raise ValueError(f"“{value}” is not a time zone such as UTC or Europe/Berlin") from error
-        return value
+    _zone = field_validator("zone")(known_zone)
 
 
 Schedule = Annotated[EverySchedule | DailySchedule, Field(discriminator="kind")]
 
 
-class Keep(_Part):
+class Keep(Part):
     """What is kept of a refresh, and when it is made."""
 
     match: list[str] = Field(default=[], description="columns whose values say which row is which")
@@ -233,18 +148,30 @@ class Keep(_Part):
     paused: bool = False
 
 
-class Brief(_Part):
-    """A whole query: ask, turn pages, take, look up, keep."""
+class Brief(Part):
+    """A whole query: ask (or read a sheet), for each, turn pages, take, look up, keep."""
 
     tin_bucket: Literal[1] = Field(default=1, description="version of this format")
     name: str = Field(min_length=1, max_length=200)
     note: str = ""
     parameters: list[Parameter] = []
-    ask: Ask
+    ask: Ask | None = None
+    sheet: SheetRows | None = None
+    each: list[Each] = Field(default=[], description="the question is asked for every combination of these values")
     pages: Pages = NoPages()
     take: Take = Take()
     look_up: list[LookUp] = []
     keep: Keep = Keep()
+
+    @model_validator(mode="after")
+    def _asks_or_reads(self) -> Brief:
+        if (self.ask is None) == (self.sheet is None):
+            raise ValueError("a query either asks a service or reads a sheet")
+        if self.sheet is not None and any(look_up.service is None for look_up in self.look_up):
+            raise ValueError("a query that reads a sheet names the service of each lookup")
+        if self.sheet is not None and (self.each or self.pages.by != "none"):
+            raise ValueError("a sheet is read as it is: without pages, and without “for each”")
+        return self
 
     @model_validator(mode="after")
     def _parameters_differ(self) -> Brief:
@@ -253,6 +180,11 @@ class Brief(_Part):
         if twice:
             raise ValueError(f"two parameters are named “{twice[0]}”")
         return self
+
+    def services(self) -> list[str]:
+        """The ids of the services that it asks, each once; that of the question first."""
+        asked = [self.ask.service] if self.ask is not None else []
+        return list(dict.fromkeys([*asked, *(one.service for one in self.look_up if one.service)]))
 
 
 def load_brief(document: Any, where: str = "the brief") -> Brief:
@@ -274,17 +206,30 @@ def load_brief(document: Any, where: str = "the brief") -> Brief:
     try:
         return Brief.model_validate(document)
     except ValidationError as error:
-        raise ProblemError(validation_problem(error, where)) from error
+        raise ProblemError(validation_problem(error, where, document)) from error
 
 
-def validation_problem(error: ValidationError, where: str) -> Problem:
+def steps_in(document: Any, loc: tuple[int | str, ...]) -> list[str]:
+    """The steps of a fault's place that are in the document; the names of forms that Pydantic tried are not."""
+    steps: list[str] = []
+    for at, part in enumerate(loc):
+        inside = isinstance(document, dict) and part in document
+        item = isinstance(document, list) and isinstance(part, int) and part < len(document)
+        if inside or item:
+            document = document[part]
+            steps.append(str(part))
+        elif at == len(loc) - 1 and isinstance(document, dict) and "-" not in str(part) and "[" not in str(part):
+            steps.append(str(part))
+    return steps
+
+
+def validation_problem(error: ValidationError, where: str, document: Any = None) -> Problem:
     """Say the first fault that Pydantic found as a :class:`Problem`; the input itself is never repeated."""
     found = error.errors(include_url=False, include_input=False)
     # Where a value may be of several forms, the fault in our own words says more than "not the other form".
     own = [one for one in found if one["type"] == "value_error" and one["loc"][:2] == found[0]["loc"][:2]]
     first = (own or found)[0]
-    unions = {"text", "choice", "date", "number", "none", "every", "at", "RelativeDate"}
-    place = ".".join(str(part) for part in first["loc"] if part not in unions)
+    place = ".".join(steps_in(document, first["loc"]))
     message = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
     more = error.error_count() - 1
     tail = f" ({more} more after it)" if more else ""
@@ -294,3 +239,14 @@ def validation_problem(error: ValidationError, where: str) -> Problem:
         f"{where}, {place}" if place else where,
         "Correct that place; docs/query-format.md lists what each place takes.",
     )
+
+
+def brief_schema() -> dict[str, Any]:
+    """The query format as a JSON Schema (draft 2020-12)."""
+    either = [{"required": [name], "properties": {name: {"type": "object"}}} for name in ("ask", "sheet")]
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **Brief.model_json_schema(by_alias=True),
+        "title": "Tin Bucket brief",
+        "oneOf": either,
+    }

@@ -1,23 +1,25 @@
-"""Brief and bindings → calls. Addresses are RFC 6570 templates; a call never holds a key."""
+"""What a query asks and what its names stand for → calls. A call never holds a key."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 from urllib.parse import parse_qsl, quote, urlencode, urlsplit, urlunsplit
 
-import uritemplate
-
+from .bodies import encode_body
+from .pairs import expand_pairs, fill_pairs
 from .problem import fail
+from .scope import Scope
+from .templates import expand
 
 if TYPE_CHECKING:
-    from .brief import Ask, Pair
+    from .asking import Ask
+    from .parts import Pair
 
 MOST_ADDRESS_BYTES = 8_000  # RFC 9110 §4.1 asks recipients to take at least 8,000 octets.
-_EXPRESSION = re.compile(r"(\{[^{}]*\})")
-_RESERVED = "!$&'()*+,/:;=?@[]~-._%"
+HEADER_NAME = re.compile(r"[!#$%&'*+\-.^_`|~0-9A-Za-z]+\Z")
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,8 +30,10 @@ class Call:
         method: the HTTP method.
         address: the absolute address.
         headers: pairs of name and value, in the order in which they are sent.
-        stage: ``pages`` or ``look up NAME``: what the call is for.
+        stage: ``pages``, ``look up NAME`` or ``sign in``: what the call is for.
         label: what tells this call from its neighbours, such as ``page 3`` or ``007``.
+        body: the body's bytes; their media type is in the headers.
+        round: which of the values that the question is asked for, counted from 0.
     """
 
     method: str
@@ -37,81 +41,24 @@ class Call:
     headers: tuple[tuple[str, str], ...] = ()
     stage: str = "pages"
     label: str = ""
+    body: bytes | None = None
+    round: int = 0
+
+    def media_type(self) -> str:
+        """The media type of the body, without its parameters, in lower case."""
+        given = next((value for name, value in self.headers if name.lower() == "content-type"), "")
+        return given.split(";")[0].strip().lower()
 
 
-def template_names(template: str) -> set[str]:
-    """The names that a template's expressions use.
-
-    Raises:
-        ProblemError: ``template-unreadable`` where a brace has no partner or an expression is empty.
-    """
-    for part in _EXPRESSION.split(template):
-        is_expression = part.startswith("{") and part.endswith("}") and len(part) > 1
-        if not is_expression and ("{" in part or "}" in part):
-            at = template.index("{" if "{" in part else "}")
-            raise fail(
-                "template-unreadable",
-                f"A brace at position {at + 1} has no partner.",
-                where=template,
-                do="Write a parameter as {name}, with both braces.",
-            )
-        if is_expression and not part.strip("{}+#./;?&*").strip():
-            raise fail(
-                "template-unreadable",
-                "There is an empty pair of braces.",
-                where=template,
-                do="Put a name in it.",
-            )
-    return set(uritemplate.variables(template))
-
-
-def expand(template: str, bindings: Mapping[str, str | None], what: str = "parameter") -> str:
-    """Expand a template (RFC 6570 §3); text outside its expressions is percent-encoded where it must be.
-
-    Raises:
-        ProblemError: ``template-unreadable``, or ``template-unknown-name`` for a name without a binding.
-    """
-    for name in sorted(template_names(template)):
-        if name not in bindings:
-            known = ", ".join(sorted(bindings)) or "none"
-            raise fail(
-                "template-unknown-name",
-                f"“{name}” is not a {what} of this query.",
-                where=template,
-                do=f"Known names: {known}.",
-            )
-    values: dict[str, Any] = {name: value for name, value in bindings.items() if value is not None}
-    parts = []
-    for part in _EXPRESSION.split(template):
-        parts.append(uritemplate.expand(part, values) if part.startswith("{") else quote(part, safe=_RESERVED))
-    return "".join(parts)
-
-
-def _expand_pairs(pairs: Sequence[Pair], bindings: Mapping[str, str | None]) -> list[str]:
-    out = []
-    for pair in pairs:
-        names = template_names(pair.value)
-        # An optional parameter without a value takes its whole piece of the address with it.
-        if names and all(name in bindings and bindings[name] is None for name in names):
-            continue
-        value = expand(pair.value, bindings)
-        # In a query `&`, `#` and `+` would end or change the value (RFC 3986 §3.4; HTML form rules for `+`).
-        value = value.replace("&", "%26").replace("#", "%23").replace("+", "%2B")
-        out.append(f"{quote(pair.name, safe='')}={value}")
-    return out
-
-
-def build_address(
-    base: str, path: str, query: Sequence[Pair], bindings: Mapping[str, str | None], what: str = "parameter"
-) -> str:
+def build_address(base: str, path: str, query: Sequence[Pair], scope: Scope, what: str = "parameter") -> str:
     """Put base address, path template and query pieces together.
 
     Raises:
         ProblemError: an unreadable template, an unknown name, or an address over 8,000 bytes.
     """
-    expanded = expand(path, bindings, what)
+    expanded = expand(path, scope, what)
     joined = base.rstrip("/") + ("" if not expanded or expanded[0] in "/?" else "/") + expanded
-    pieces = _expand_pairs(query, bindings)
+    pieces = expand_pairs(query, scope, what)
     if pieces:
         joined += ("&" if "?" in joined else "?") + "&".join(pieces)
     if len(joined) > MOST_ADDRESS_BYTES:
@@ -119,41 +66,46 @@ def build_address(
             "address-too-long",
             f"The address is {len(joined):,} characters long; many services take {MOST_ADDRESS_BYTES:,} at most.",
             where=joined[:120] + "…",
-            do="Ask for fewer values at a time.",
+            do="Ask for fewer values at a time, or once for each value.",
         )
     return joined
 
 
-def build_call(
-    base: str, ask: Ask, bindings: Mapping[str, str | None], headers: Sequence[tuple[str, str]] = ()
-) -> Call:
+def build_call(base: str, ask: Ask, scope: Scope, headers: Sequence[tuple[str, str]] = ()) -> Call:
     """The first call of a question.
 
     Args:
         base: the service's base address.
         ask: what the brief asks.
-        bindings: parameter name → value.
-        headers: the service's fixed headers, which come first.
+        scope: what its names stand for.
+        headers: the service's fixed headers; one of the question's own of the same name takes its place.
 
     Raises:
-        ProblemError: as :func:`build_address`.
+        ProblemError: as :func:`build_address` and :func:`bodies.encode_body`.
     """
-    own = [(pair.name, _header_value(pair, bindings)) for pair in ask.headers]
-    return Call(ask.method, build_address(base, ask.path, ask.query, bindings), (*headers, *own))
-
-
-def _header_value(pair: Pair, bindings: Mapping[str, str | None]) -> str:
-    for name in sorted(template_names(pair.value)):
-        if name not in bindings:
+    own = [(name, _header_value(value or "")) for name, value in fill_pairs(ask.headers, scope, "header")]
+    for name, _ in own:
+        if not HEADER_NAME.match(name):
             raise fail(
-                "template-unknown-name",
-                f"“{name}” is not a parameter of this query.",
-                where=f"header {pair.name}",
-                do="Name one of the query's parameters.",
+                "header-unfit",
+                f"“{name}” cannot be the name of a header.",
+                where="the headers of the question",
+                do="A name has letters, digits and hyphens, and no space.",
             )
-    # A header is not an address: values go in as they are (RFC 9110 §5.5), line breaks never.
-    text = re.sub(r"\{([^{}]*)\}", lambda match: bindings[match[1]] or "", pair.value)
-    return text.replace("\r", " ").replace("\n", " ")
+    taken = {name.lower() for name, _ in own}
+    given = [*((name, value) for name, value in headers if name.lower() not in taken), *own]
+    body = None
+    if ask.body is not None:
+        body, media_type = encode_body(ask.body, scope)
+        if "content-type" not in {name.lower() for name, _ in given} or ask.body.kind == "multipart":
+            given = [(name, value) for name, value in given if name.lower() != "content-type"]
+            given.append(("Content-Type", media_type))
+    return Call(ask.method, build_address(base, ask.path, ask.query, scope), tuple(given), body=body)
+
+
+def _header_value(value: str) -> str:
+    # A header takes its value as it is (RFC 9110 §5.5), line breaks never.
+    return value.replace("\r", " ").replace("\n", " ")
 
 
 def with_query(call: Call, changes: Mapping[str, str], label: str = "") -> Call:

@@ -60,11 +60,14 @@ def shift_date(day: date, duration: Duration) -> date:
 
 
 def anchor_date(anchor: str, today: date) -> date:
-    """The date of an anchor: ``today``, ``start of week`` (its Monday), ``start of month`` or ``start of year``."""
+    """The date of an anchor: ``today``, ``start of week`` (its Monday), ``start of month``, ``start of quarter``
+    or ``start of year``."""
     if anchor == "start of week":
         return today - timedelta(days=today.weekday())
     if anchor == "start of month":
         return today.replace(day=1)
+    if anchor == "start of quarter":
+        return today.replace(month=today.month - (today.month - 1) % 3, day=1)
     if anchor == "start of year":
         return today.replace(month=1, day=1)
     return today

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
-from .brief import LookUp
+from .brief import Brief, LookUp
 from .calls import Call, build_address
 from .flatten import Cells, Ints
 from .json_text import json_text
 from .kinds import Miss, convert, guess_kind
 from .picking import pick
 from .problem import fail
+from .rounds import ORIGIN
+from .scope import Scope, one_text
 from .table import Table, TableColumn
+from .templates import template_names
 from .verdict import Answer, judge
 
 
@@ -32,14 +35,33 @@ class LookUpPlan:
     call_of_row: Ints
 
 
+def lookup_service(brief: Brief, look_up: LookUp) -> str:
+    """The id of the service that a lookup asks: its own, or that of the question."""
+    return look_up.service or (brief.ask.service if brief.ask is not None else "")
+
+
+def with_rounds(brief: Brief, look_up: LookUp, table: Table) -> LookUp:
+    """The lookup with the values that the question was asked for taken from their columns, row by row."""
+    columns = {heading.place: heading.name for heading in table.columns if heading.origin == ORIGIN}
+    names = template_names(look_up.path)
+    for pair in look_up.query:
+        names |= template_names(pair.value or "")
+    more = {name: columns[name] for name in names & set(columns) - set(look_up.with_)}
+    return look_up.model_copy(update={"with_": {**look_up.with_, **more}}) if more else look_up
+
+
 def plan_lookup(
     look_up: LookUp,
     table: Table,
-    bindings: Mapping[str, str | None],
+    scope: Scope,
     base: str,
     headers: Sequence[tuple[str, str]] = (),
 ) -> LookUpPlan:
     """Find the distinct calls that the rows need.
+
+    Args:
+        scope: what the query's parameters stand for.
+        base: the base address of the lookup's service, and with it its fixed headers.
 
     Raises:
         ProblemError: ``lookup-column-unknown`` when the table has no such column, or a template problem.
@@ -67,8 +89,8 @@ def plan_lookup(
         index = index_of.get(texts)
         if index is None:
             index = index_of[texts] = len(calls)
-            own = dict(zip(look_up.with_, texts, strict=True))
-            address = build_address(base, look_up.path, look_up.query, {**bindings, **own}, "column or parameter")
+            own = {name: one_text(text) for name, text in zip(look_up.with_, texts, strict=True)}
+            address = build_address(base, look_up.path, look_up.query, {**scope, **own}, "column or parameter")
             calls.append(Call("GET", address, tuple(headers), f"look up {look_up.name}", lookup_label(texts)))
         call_of_row[row] = index
     return LookUpPlan(calls, call_of_row)

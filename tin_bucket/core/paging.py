@@ -6,7 +6,7 @@ A turner is a generator. It yields a :class:`Call`, is sent the :class:`Page` th
 
 from __future__ import annotations
 
-from collections.abc import Callable, Generator
+from collections.abc import Callable, Generator, Sequence
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qsl, urlsplit
@@ -96,6 +96,19 @@ def numbered(call: Call, pages: NumberedPages) -> Turner:
         if asked >= pages.most:
             return Stop("limit", f"the brief allows {pages.most:,} pages", False, total, stated)
         number += 1
+
+
+def join_stops(stops: Sequence[Stop], rounds: int) -> Stop:
+    """The stop of a question that was asked for several values: whole where each is."""
+    if rounds == 1 and stops:
+        return stops[0]
+    broken = [stop for stop in stops if not stop.whole]
+    totals = [stop.stated_total for stop in stops]
+    total = sum(one for one in totals if one is not None) if stops and None not in totals else None
+    evidence = f"{len(stops):,} of {rounds:,} rounds were asked to their end"
+    if broken:
+        evidence += f"; {len(broken):,} of them broke off, the first because {broken[0].evidence}"
+    return Stop("rounds", evidence, not broken, total if len(stops) == rounds else None)
 
 
 TURNERS: dict[str, Callable[[Call, Any], Turner]] = {"none": one_answer, "number": numbered}

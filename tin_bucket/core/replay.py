@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 from .brief import Brief
-from .lookup import LookUpPlan, join_lookup, plan_lookup
+from .each import Round
+from .lookup import LookUpPlan, join_lookup, lookup_service, plan_lookup, with_rounds
 from .picking import Picked, pick
 from .problem import Problem
 from .reading import Reading, no_rows_problem, read_table
+from .rounds import add_round_columns
+from .scope import Scope
 from .service import Service
 from .table import Table
 from .verdict import Answer, judge
@@ -33,20 +36,30 @@ class Replay:
     problem: Problem | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class SavedPage:
+    """An answer with the round that it belongs to."""
+
+    answer: Answer
+    round: int = 0
+
+
 def replay(
     brief: Brief,
-    service: Service,
-    bindings: Mapping[str, str | None],
-    pages: list[Answer],
+    services: Mapping[str, Service],
+    scope: Scope,
+    pages: Sequence[SavedPage],
+    rounds: Sequence[Round],
     looked_up: Mapping[str, Answer],
 ) -> Replay:
     """Read answers again, as a brief says.
 
     Args:
         brief: the brief, which may differ from the one that asked for the answers.
-        service: the service, for the addresses of lookups.
-        bindings: parameter name → value.
+        services: id → service, for the addresses of lookups.
+        scope: what the parameters stand for.
         pages: the answers of the pages, in order.
+        rounds: the values that the question was asked for.
         looked_up: address of a lookup's call → its answer; those that are missing are marked "not asked yet".
 
     Raises:
@@ -54,8 +67,9 @@ def replay(
     """
     picked: list[Picked] = []
     problem: Problem | None = None
-    for answer in pages:
-        verdict = judge(answer)
+    round_of_page: list[int] = []
+    for page in pages:
+        verdict = judge(page.answer)
         if verdict.problem is not None:
             problem = verdict.problem
             break
@@ -63,10 +77,12 @@ def replay(
         if not found.values and not picked:
             problem = no_rows_problem(verdict.document, brief.take.records)
         picked.append(found)
+        round_of_page.append(page.round)
     reading = read_table(brief.take, picked)
-    table = reading.table
+    table = add_round_columns(brief, reading.table, rounds, round_of_page)
     for look_up in brief.look_up:
-        plan = plan_lookup(look_up, table, bindings, service.base, service.fixed_headers())
+        service = services[lookup_service(brief, look_up)]
+        plan = plan_lookup(with_rounds(brief, look_up, table), table, scope, service.base, service.fixed_headers())
         table = join_lookup(look_up, table, plan, [looked_up.get(call.address) for call in plan.calls])
     return Replay(table, reading, picked, problem)
 

@@ -5,54 +5,35 @@ from __future__ import annotations
 import re
 from urllib.parse import urlsplit
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import Field, field_validator
 
-from .brief import Pair
-from .signing import Placement, looks_secret
-
-_HEADER_NAME = re.compile(r"[!#$%&'*+\-.^_`|~0-9A-Za-z]+\Z")
-
-
-class KeyPlace(BaseModel):
-    """Where a service takes its key: a header of any name, with any text before the key."""
-
-    model_config = ConfigDict(extra="forbid")
-    name: str = Field(min_length=1, max_length=120, description="what people call the key")
-    header: str = Field(default="X-Api-Key", min_length=1)
-    prefix: str = ""
-
-    @field_validator("header")
-    @classmethod
-    def _is_header_name(cls, value: str) -> str:
-        if not _HEADER_NAME.match(value):
-            raise ValueError(f"“{value}” cannot be the name of a header")
-        return value
-
-    def placement(self) -> Placement:
-        """The same for the core's signing."""
-        return Placement(self.header, self.prefix, self.name)
+from .calls import HEADER_NAME
+from .keys import Key
+from .parts import Pair, Part
+from .secrets import looks_like_token, looks_secret
 
 
-class Service(BaseModel):
-    """One API: base address, fixed headers, time-out, docs link, and where its key goes."""
+class Service(Part):
+    """One API: base address, fixed headers, time-outs, docs link, and where its key goes."""
 
-    model_config = ConfigDict(extra="forbid")
     id: str = Field(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", max_length=80)
     name: str = Field(min_length=1, max_length=120)
     base: str
     headers: list[Pair] = []
     timeout: float = Field(default=30, gt=0, le=600, description="seconds to wait for an answer")
+    connect: float = Field(default=10, gt=0, le=600, description="seconds to wait for the connection")
+    check: str = Field(default="/", description="the path that a check asks for, below the base address")
     docs: str = ""
     note: str = ""
-    key: KeyPlace | None = None
+    key: Key | None = None
 
     @field_validator("headers")
     @classmethod
     def _no_key_in_the_clear(cls, value: list[Pair]) -> list[Pair]:
         for pair in value:
-            if looks_secret(pair.name) or pair.name.lower() == "cookie":
+            if looks_secret(pair.name) or looks_like_token(pair.value or ""):
                 raise ValueError(f"the header {pair.name} holds a key; store it as the service's key instead")
-            if not _HEADER_NAME.match(pair.name) or "\n" in pair.value or "\r" in pair.value:
+            if not HEADER_NAME.match(pair.name) or re.search(r"[\r\n]", pair.value or ""):
                 raise ValueError(f"“{pair.name}” cannot be a header")
         return value
 
@@ -82,7 +63,7 @@ class Service(BaseModel):
 
     def fixed_headers(self) -> list[tuple[str, str]]:
         """The headers that go with every call to this service."""
-        return [(pair.name, pair.value) for pair in self.headers]
+        return [(pair.name, pair.value or "") for pair in self.headers]
 
 
 def slug(text: str, taken: set[str]) -> str:

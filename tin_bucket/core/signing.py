@@ -1,119 +1,174 @@
-"""How a key is put on a call, and what must be masked.
+"""How a key is put on a call: one table of placements.
 
-A call is kept and shown without its key; the key goes on at the last moment, in the engine, on a copy that
-nobody keeps.
+A call is kept and shown without its key; the key goes on at the last moment, on a copy that nobody keeps.
 """
 
 from __future__ import annotations
 
 import base64
-import json
-import re
+from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, replace
-from urllib.parse import quote, quote_plus
+from typing import Any
+from urllib.parse import parse_qsl, quote, urlencode
 
+from .bodies import FORM
 from .calls import Call, origin
-from .problem import fail
+from .json_text import json_text, parse_json
+from .keys import Key, KeyPlace
+from .places import parse_place
+from .problem import ProblemError, fail
+from .secrets import looks_secret
 
 MASK = "••••"
-_SECRET_NAME = re.compile(
-    r"(^|[-_. ])(api[-_]?key|key|apikey|token|secret|password|passwd|pwd|auth|authorization|sig|signature|"
-    r"access[-_]?token|client[-_]?secret|appid|app[-_]?key|subscription[-_]?key)$",
-    re.IGNORECASE,
-)
-_TOKEN_LIKE = re.compile(r"(?=.*\d)(?=.*[A-Za-z])[A-Za-z0-9_\-.~+/=]{24,}\Z")
+_MARK = "TINBUCKETKEYGOESHERE"  # Letters alone, so that it passes through every encoding unchanged.
+Secret = Mapping[str, str]
 
 
-@dataclass(frozen=True, slots=True)
-class Placement:
-    """Where a service takes its key.
-
-    Attributes:
-        header: name of the header.
-        prefix: text before the key, such as ``Token ``.
-        key: the key's name, for what is shown.
-    """
-
-    header: str
-    prefix: str
-    key: str
-
-
-def sign(call: Call, placement: Placement, secret: str, bound_to: str) -> Call:
+def sign(call: Call, key: Key, secret: Secret) -> Call:
     """A copy of the call that carries the key.
 
     Args:
-        bound_to: the origin that the key was stored for (RFC 6454 §4).
+        secret: field → text: the fields that the places name, ``user`` and ``password`` for RFC 7617.
 
     Raises:
-        ProblemError: ``key-bound-elsewhere`` when the call goes to another origin; ``key-unfit`` when the key cannot
-            stand in a header.
+        ProblemError: ``key-unfit`` when the key cannot stand where it should go.
     """
-    if origin(call.address) != bound_to:
+    for place in key.places:
+        if place.calls == "all" or (place.calls == "with body") == (call.body is not None):
+            call = PLACEMENTS[place.at](call, place, secret, key.name)
+    return call
+
+
+def _header(call: Call, name: str, value: str, key: str) -> Call:
+    if any(ord(char) < 0x20 or ord(char) > 0x7E for char in value):
+        raise _unfit(key, "it holds a character that cannot stand in a header", "Paste the key alone, on one line.")
+    others = tuple(pair for pair in call.headers if pair[0].lower() != name.lower())
+    return replace(call, headers=(*others, (name, value)))
+
+
+def _in_header(call: Call, place: Any, secret: Secret, key: str) -> Call:
+    return _header(call, place.name, place.prefix + secret[place.field], key)
+
+
+def _as_bearer(call: Call, place: Any, secret: Secret, key: str) -> Call:
+    return _header(call, "Authorization", f"Bearer {secret[place.field]}", key)
+
+
+def _as_basic(call: Call, place: Any, secret: Secret, key: str) -> Call:
+    if "basic" in secret:
+        return _header(call, "Authorization", f"Basic {secret['basic']}", key)
+    if ":" in secret["user"]:
+        raise _unfit(key, "the user holds a colon (RFC 7617 §2)", "Check the user's name.")
+    return _header(call, "Authorization", f"Basic {basic_text(secret['user'], secret['password'])}", key)
+
+
+def basic_text(user: str, password: str) -> str:
+    """User and password as RFC 7617 §2 sends them, in UTF-8 (§2.1)."""
+    return base64.b64encode(f"{user}:{password}".encode()).decode()
+
+
+def _in_address(call: Call, place: Any, secret: Secret, key: str) -> Call:
+    address, _, query = call.address.partition("?")
+    name = quote(place.name, safe="")
+    pieces = [piece for piece in query.split("&") if piece and piece.partition("=")[0] not in (name, place.name)]
+    pieces.append(f"{name}={quote(secret[place.field], safe='')}")
+    return replace(call, address=f"{address}?{'&'.join(pieces)}")
+
+
+def _in_body(call: Call, place: Any, secret: Secret, key: str) -> Call:
+    segments = [str(segment) for segment in parse_place(place.place) or ()]
+    if call.body is None:
+        raise _unfit(key, "it goes into the body, and this call has none", "Give the question a body.")
+    if call.media_type() == FORM:
+        fields = [pair for pair in parse_qsl(call.body.decode(), keep_blank_values=True) if pair[0] != segments[-1]]
+        return replace(call, body=urlencode([*fields, (segments[-1], secret[place.field])]).encode())
+    try:
+        document = parse_json(call.body) if call.media_type().endswith("json") else None
+    except ProblemError:
+        document = None
+    if not isinstance(document, dict):
+        raise _unfit(key, "it goes into a JSON object or a form, and the body is neither", "Change the body's kind.")
+    inner: dict[str, Any] = document
+    for segment in segments[:-1]:
+        found = inner.setdefault(segment, {})
+        if not isinstance(found, dict):
+            raise _unfit(key, f"“{segment}” in the body is not an object", "Change the place of the key.")
+        inner = found
+    inner[segments[-1]] = secret[place.field]
+    return replace(call, body=json_text(document).encode())
+
+
+def _unfit(key: str, what: str, do: str) -> Exception:
+    return fail("key-unfit", f"The key “{key}” cannot be put on the call: {what}.", where=f"key {key}", do=do)
+
+
+PLACEMENTS: dict[str, Callable[[Call, KeyPlace, Secret, str], Call]] = {
+    "header": _in_header,
+    "bearer": _as_bearer,
+    "address": _in_address,
+    "body": _in_body,
+    "user and password": _as_basic,
+}
+
+
+def check_bound(key: Key, base: str, bound_to: str) -> None:
+    """Make sure that a stored key goes nowhere but where it was stored for.
+
+    Args:
+        base: the service's base address as it is now.
+        bound_to: the origins that the key was stored for (RFC 6454 §4).
+
+    Raises:
+        ProblemError: ``key-bound-elsewhere``.
+    """
+    now = key.bound_to(base)
+    if not set(now.split()) <= set(bound_to.split()):
         raise fail(
             "key-bound-elsewhere",
-            f"The key “{placement.key}” was stored for {bound_to} and this call goes to {origin(call.address)}.",
-            where=call.address.split("?")[0],
+            f"The key “{key.name}” was stored for {bound_to} and would now go to {now}.",
+            where=origin(base),
             do="If the service has moved, put its key in again on the page Services and keys.",
         )
-    if any(ord(char) < 0x20 or ord(char) > 0x7E for char in secret):
-        raise fail(
-            "key-unfit",
-            f"The key “{placement.key}” holds a line break or a character that cannot stand in a header.",
-            do="Copy the key again, without anything around it, and put it in anew.",
-        )
-    others = tuple(pair for pair in call.headers if pair[0].lower() != placement.header.lower())
-    return replace(call, headers=(*others, (placement.header, placement.prefix + secret)))
 
 
-def masked_headers(call: Call, placement: Placement | None) -> list[tuple[str, str]]:
-    """The headers as they are shown: the key's place is there, its text is not."""
-    shown = [
-        (name, MASK if looks_secret(name) or name.lower() in ("cookie", "authorization") else value)
-        for name, value in call.headers
-        if placement is None or name.lower() != placement.header.lower()
-    ]
-    if placement is not None:
-        shown.append((placement.header, f"{placement.prefix}{MASK}"))
-    return shown
+@dataclass(frozen=True, slots=True)
+class ShownCall:
+    """A call as people see it: the key's place is there, its text is not."""
+
+    method: str
+    address: str
+    headers: list[tuple[str, str]]
+    body: str | None
 
 
-def looks_secret(name: str, value: str = "") -> bool:
-    """Whether a parameter or header, by its name or by the look of its value, is likely to hold a key."""
-    return bool(_SECRET_NAME.search(name)) or bool(value and _TOKEN_LIKE.match(value))
+def _masked(text: str) -> str:
+    return MASK
 
 
-def scrub(data: bytes, secret: str) -> bytes:
-    """Blot a key out of bytes that came back from a service, in every spelling in which it may be echoed.
+def shown(call: Call, key: Key | None, mask: Callable[[str], str] = _masked) -> ShownCall:
+    """A call for the screen, a copied command or an export.
 
-    A key of fewer than eight characters is left: it may well stand in the data for itself, and blotting it out
-    would ruin them unseen.
+    Args:
+        mask: gives what stands where a field of the key will be; its name is ``key`` for a header or parameter that
+            only looks like one.
     """
-    if len(secret) < 8:
-        return data
-    for spelling in _spellings(secret):
-        if spelling in data:
-            data = data.replace(spelling, b"*" * 8)
-    return data
+    marks = {field: f"{_MARK}{at}X" for at, field in enumerate([*(key.wants() if key else []), "key", "basic"])}
+    if key is not None and call.stage != "sign in":
+        with suppress(ProblemError):  # What hinders the key is said when the call is made.
+            call = sign(call, key, marks)
 
+    def unmark(text: str) -> str:
+        for field, mark in marks.items():
+            text = text.replace(mark, mask(field))
+        return text
 
-def scrub_text(text: str, secret: str) -> str:
-    """As :func:`scrub`, for text."""
-    return scrub(text.encode("utf-8", "surrogateescape"), secret).decode("utf-8", "surrogateescape")
+    def value_of(name: str, value: str) -> str:
+        return mask("key") if value and _MARK not in value and looks_secret(name) else unmark(value)
 
-
-def _spellings(secret: str) -> list[bytes]:
-    raw = secret.encode()
-    return sorted(
-        {
-            raw,
-            json.dumps(secret)[1:-1].encode(),
-            json.dumps(secret)[1:-1].replace("/", "\\/").encode(),
-            quote(secret, safe="").encode(),
-            quote_plus(secret).encode(),
-            base64.b64encode(raw),
-            base64.urlsafe_b64encode(raw).rstrip(b"="),
-        },
-        key=len,
-        reverse=True,
-    )
+    address, _, query = call.address.partition("?")
+    if query:
+        pieces = [piece.partition("=") for piece in query.split("&")]
+        address += "?" + "&".join(f"{name}{equals}{value_of(name, value)}" for name, equals, value in pieces)
+    body = None if call.body is None else unmark(call.body.decode("utf-8", "replace"))
+    return ShownCall(call.method, address, [(name, value_of(name, value)) for name, value in call.headers], body)

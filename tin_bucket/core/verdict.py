@@ -34,6 +34,7 @@ class Answer:
         body: the body, already decompressed.
         seconds: from sending the call to the last byte.
         failure: what went wrong below HTTP, or ``None``.
+        note: what people should know of how it came, such as that it was sent on to another host.
     """
 
     status: int
@@ -41,6 +42,7 @@ class Answer:
     body: bytes = b""
     seconds: float = 0.0
     failure: Problem | None = None
+    note: str = ""
 
 
 @dataclass(frozen=True, slots=True)

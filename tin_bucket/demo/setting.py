@@ -1,145 +1,98 @@
-"""The demo's workspace: a service, its key, queries, and a month of snapshots made by the real engine."""
+"""The demo's workspace: services, their keys, queries, and a month of snapshots made by the real engine."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import UTC, date, datetime, time, timedelta
 from pathlib import Path
-from typing import Any
 
-from tin_bucket.core.brief import Brief, load_brief
-from tin_bucket.core.calls import origin
 from tin_bucket.core.service import Service
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.http import CALLER
 from tin_bucket.store.workspace import Workspace
 
-from .operations import KEY, KEY_HEADER, Operations
-from .timetable import ROUTES
+from . import fares, register, statistics
+from . import operations as ops
+from .company import Company
+from .queries import FARES, OPERATIONS, REGISTER, STATISTICS, briefs
 
-SERVICE_ID = "skerrywick-operations"
 DAYS = 30
 
 
-def operations_service(base: str) -> Service:
-    """The operations service as a workspace knows it."""
+def _service(
+    service_id: str, name: str, base: str, key: dict[str, object], path: str = "", check: str = "/"
+) -> Service:
     return Service.model_validate(
         {
-            "id": SERVICE_ID,
-            "name": "Skerrywick Operations",
-            "base": base,
+            "id": service_id,
+            "name": name,
+            "base": base + path,
+            "headers": [{"name": "User-Agent", "value": f"{CALLER} (harbour desk)"}],
             "docs": base + "/",
             "note": "A simulated service that ships with Tin Bucket.",
             "timeout": 20,
-            "key": {"name": "Operations desk", "header": KEY_HEADER},
+            "check": check,
+            "key": key,
         }
     )
 
 
-def _pages() -> dict[str, Any]:
-    return {
-        "by": "number",
-        "parameter": "page",
-        "size_parameter": "per_page",
-        "size": 100,
-        "last_page": "$.meta.total_pages",
-        "total": "$.meta.total",
+def operations_service(base: str) -> Service:
+    """The operations service as a workspace knows it: a key in a header."""
+    key: dict[str, object] = {"name": "Operations desk", "places": [{"at": "header", "name": ops.KEY_HEADER}]}
+    return _service(OPERATIONS, "Skerrywick Operations", base, key, check="/ports")
+
+
+def fares_service(base: str) -> Service:
+    """The fares service: client id and secret are exchanged for a bearer token."""
+    key: dict[str, object] = {
+        "name": "Fares client",
+        "source": {"by": "client credentials", "address": "/oauth/token"},
+        "places": [{"at": "bearer"}],
     }
+    return _service(FARES, "Skerrywick Fares", base, key)
 
 
-def _route(default: str) -> dict[str, Any]:
-    choices = [{"code": "all", "label": "all routes"}, *({"code": r.code, "label": r.name} for r in ROUTES)]
-    return {"name": "route", "kind": "choice", "choices": choices, "default": default}
+def register_service(base: str) -> Service:
+    """The register: user and password."""
+    key: dict[str, object] = {"name": "Register account", "places": [{"at": "user and password"}]}
+    return _service(REGISTER, "Skerrywick Register", base, key, "/v1", "/vessels")
 
 
-def _day(name: str, offset: str) -> dict[str, Any]:
-    return {"name": name, "kind": "date", "default": {"anchor": "today", "offset": offset}}
-
-
-_QUESTION = [{"name": name, "value": f"{{{name}}}"} for name in ("route", "from", "to")]
-
-
-def briefs() -> list[Brief]:
-    """The demo's queries."""
-    sailings = {
-        "name": "Sailings by route",
-        "note": "Every sailing of the week behind us and the week ahead.",
-        "parameters": [_route("all"), _day("from", "-P7D"), _day("to", "P7D")],
-        "ask": {"service": SERVICE_ID, "path": "/sailings", "query": _QUESTION},
-        "pages": _pages(),
-        "take": {
-            "records": "$.data[*]",
-            "columns": [
-                {"place": "$.sailing_id", "name": "sailing_id"},
-                {"place": "$.departs", "name": "departs", "kind": "date and time"},
-                {"place": "$.route.name", "name": "route"},
-                {"place": "$.port_code", "name": "port_code"},
-                {"place": "$.vessel.name", "name": "vessel"},
-                {"place": "$.status", "name": "status"},
-                {"place": "$.delay_min", "name": "delay", "unit": "min"},
-                {"place": "$.fares[1].amount", "name": "car fare", "unit": "SKC"},
-                {"place": "$.vessel.hull_id", "name": "hull_id"},
-                {"place": "$.legs", "name": "legs"},
-            ],
-        },
-        "look_up": [
-            {
-                "name": "port",
-                "path": "/ports/{port_code}",
-                "with": {"port_code": "port_code"},
-                "take": [{"place": "$.name", "name": "port"}, {"place": "$.zone", "name": "zone"}],
-            }
+def statistics_service(base: str) -> Service:
+    """The statistics: a key in the address, or in the body where there is one."""
+    key: dict[str, object] = {
+        "name": "Statistics key",
+        "places": [
+            {"at": "address", "name": "key", "calls": "without body"},
+            {"at": "body", "place": "$.key"},
         ],
-        "keep": {"match": ["sailing_id"], "schedule": {"kind": "at", "at": "07:30", "days": [1, 2, 3, 4, 5, 6, 7]}},
     }
-    fares = {
-        "name": "Fares, week ahead",
-        "note": "A row for each fare of each coming sailing.",
-        "parameters": [_route("harl-oxnith"), _day("from", "P0D"), _day("to", "P7D")],
-        "ask": {"service": SERVICE_ID, "path": "/sailings", "query": _QUESTION},
-        "pages": _pages(),
-        "take": {
-            "records": "$.data[*]",
-            "rows_for": "$.fares",
-            "columns": [
-                {"place": "$.sailing_id", "name": "sailing_id"},
-                {"place": "$.departs", "name": "departs", "kind": "date and time"},
-                {"place": "$.fares[*].class", "name": "class"},
-                {"place": "$.fares[*].amount", "name": "fare", "unit": "SKC"},
-                {"place": "$.route.name", "name": "route"},
-                {"place": "$.vessel.name", "name": "vessel"},
-            ],
-        },
-        "keep": {"match": ["sailing_id", "class"], "schedule": {"kind": "every", "every": "PT6H"}},
-    }
-    vessels = {
-        "name": "Fleet today",
-        "ask": {"service": SERVICE_ID, "path": "/vessels"},
-        "take": {"records": "$.data[*]"},
-        "look_up": [
-            {
-                "name": "berth",
-                "path": "/ports/{at}",
-                "with": {"at": "at"},
-                "take": [{"place": "$.name", "name": "berthed at"}],
-            }
-        ],
-        "keep": {"match": ["hull_id"], "schedule": {"kind": "at", "at": "06:00", "days": [1, 2, 3, 4, 5]}},
-    }
-    ports = {
-        "name": "Ports",
-        "ask": {"service": SERVICE_ID, "path": "/ports"},
-        "pages": {"by": "none", "total": "$.meta.total"},
-        "take": {"records": "$.data[*]"},
-        "keep": {"match": ["code"]},
-    }
-    return [load_brief(document) for document in (sailings, fares, vessels, ports)]
+    return _service(STATISTICS, "Skerrywick Statistics", base, key, check="/passengers")
+
+
+def services(bases: Mapping[str, str]) -> list[tuple[Service, dict[str, str]]]:
+    """Every service with its key, by the addresses of the running stand-ins."""
+    return [
+        (operations_service(bases["operations"]), {"key": ops.KEY}),
+        (fares_service(bases["fares"]), {"client_id": fares.CLIENT, "client_secret": fares.CLIENT_SECRET}),
+        (register_service(bases["register"]), {"user": register.USER, "password": register.PASSWORD}),
+        (statistics_service(bases["statistics"]), {"key": statistics.KEY}),
+    ]
+
+
+def set_up(workspace: Workspace, bases: Mapping[str, str], now: datetime) -> None:
+    """Put the services and their keys into a workspace."""
+    for service, secret in services(bases):
+        workspace.services.save(service)
+        assert service.key is not None
+        workspace.vault.store(service.id, service.key.bound_to(service.base), secret, now)
 
 
 async def furnish(
     home: Path,
-    operations: Operations,
-    base: str,
+    company: Company,
     last: date,
     days: int = DAYS,
     tell: Callable[[int, int], None] | None = None,
@@ -147,22 +100,21 @@ async def furnish(
     """Make the demo's workspace in a folder: `days` days of snapshots that end with the day `last`.
 
     Args:
-        operations: the running service, whose simulated day is moved along.
-        base: its address.
+        company: the running services, whose simulated day is moved along.
         tell: called with the number of days that are done, and of all.
     """
     workspace = Workspace(home, create=True)
     clock = SetClock(datetime.now(UTC))
     engine = Engine(workspace, clock)
-    service = operations_service(base)
     first = datetime.combine(last - timedelta(days=days), time(9, 12), UTC)
-    workspace.services.save(service)
-    workspace.vault.store(service.id, origin(base), KEY, first)
+    set_up(workspace, company.bases, first)
     queries = [workspace.queries.add(brief, first) for brief in briefs()]
-    pause, operations.pause = operations.pause, 0.0
+    pauses = {name: service.pause for name, service in company.services.items()}
+    for service in company.services.values():
+        service.pause = 0.0
     for done in range(days):
         day = last - timedelta(days=days - 1 - done)
-        operations.today = day
+        company.calendar.today = day
         for index, query in enumerate(queries):
             # The last morning may not have come yet; nothing is dated in the future.
             moment = datetime.combine(day, time(5, 30 + index), UTC)
@@ -172,6 +124,7 @@ async def furnish(
             await engine.refresh(query.id, {}, "schedule" if query.brief.keep.schedule else "by hand")
         if tell is not None:
             tell(done + 1, days)
-    operations.pause = pause
+    for name, service in company.services.items():
+        service.pause = pauses[name]
     await engine.close()
     workspace.close()

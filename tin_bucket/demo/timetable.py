@@ -59,6 +59,7 @@ ROUTES = (
     Route("hesta-quern", "033", "052", 8, 6.9, 30),
 )
 _FACTOR = {"foot": 1.0, "car": 3.4, "van": 5.1}
+CLASSES = tuple(_FACTOR)
 
 
 def _chance(*parts: object) -> float:

@@ -1,19 +1,21 @@
-"""Checking a service: how far does a call to its base address get?"""
+"""Checking a service: how far does a call get, and does the key open anything?"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from tin_bucket.core.calls import Call, origin
+from tin_bucket.core.calls import Call, build_address, origin
+from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.service import Service
-from tin_bucket.core.verdict import judge
+from tin_bucket.core.verdict import Answer, judge
 
 from .engine import Engine
+from .sender import Sender
 
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """What a check found. `reading` is ``reached``, ``key-refused`` or ``not-reached``."""
+    """What a check found. `reading` is ``reached``, ``key-accepted``, ``key-refused`` or ``not-reached``."""
 
     reading: str
     what: str
@@ -21,23 +23,63 @@ class Check:
 
 
 async def check_service(engine: Engine, service: Service) -> Check:
-    """Make one call to the service's base address, key and all.
-
-    Raises:
-        ProblemError: ``key-missing`` or ``vault-closed``.
-    """
-    sender = await engine.sender_of(service)
-    answer = await sender.send(Call("GET", service.base + "/", tuple(service.fixed_headers())))
+    """Ask the service's check address with its key and without it, and read the two answers together."""
+    call = Call("GET", build_address(service.base, service.check, [], {}), tuple(service.fixed_headers()))
+    engine.keeper.reopen(service.id)
+    try:
+        answer = await Sender(engine.fetcher, engine.keeper, service).send(call)
+    except ProblemError as error:
+        problem = error.problem
+        words = f" It says: “{problem.words}”." if problem.words else ""
+        return Check("key-refused", problem.what + words, problem.do)
     if answer.failure is not None:
         return Check("not-reached", answer.failure.what, answer.failure.do)
+    without: Answer | None = None
+    if service.key is not None:
+        engine.workspace.vault.used(service.id, engine.clock.now())
+        keyless = service.model_copy(update={"key": None})
+        without = await Sender(engine.fetcher, engine.keeper, keyless).send(call)
+    return read_check(service, answer, without)
+
+
+def read_check(service: Service, answer: Answer, without: Answer | None) -> Check:
+    """What the answer with the key and the one without it mean together.
+
+    Args:
+        answer: with the key.
+        without: without the key; ``None`` when the service wants none.
+    """
     problem = judge(answer).problem
-    if answer.status in (401, 403) and problem is not None:
-        words = f" It says: “{problem.words}”." if problem.words else ""
-        return Check("key-refused", f"Reached, but not let in: {problem.what}{words}", problem.do)
-    key = "the key was sent and not refused" if service.key is not None else "it was asked without a key"
-    tail = "" if answer.status < 400 else " This address alone gives no data, which is usual."
-    milliseconds = answer.seconds * 1000
-    return Check(
-        "reached",
-        f"Reached: {origin(service.base)} answered in {milliseconds:.0f} ms with status {answer.status}; {key}.{tail}",
-    )
+    words = f" It says: “{problem.words}”." if problem is not None and problem.words else ""
+    reached = f"Reached: {origin(service.base)} answered in {answer.seconds * 1000:.0f} ms"
+    if answer.status in (401, 403):
+        name = f" “{service.key.name}”" if service.key is not None else ""
+        what = f"Reached, but the key{name} was not let in (status {answer.status}).{words}"
+        return Check("key-refused", what, problem.do if problem is not None else "")
+    if without is None:
+        key, reading = "; it was asked without a key", "reached"
+    elif service.key is not None and service.key.source.by in ("client credentials", "sign-in"):
+        key, reading = ", key accepted: a token was given for it", "key-accepted"
+    elif without.status in (401, 403):
+        key, reading = f", key accepted: without it the answer is {without.status}", "key-accepted"
+    else:
+        key = "; this address answers the same without the key, so it does not tell whether the key is good"
+        reading = "reached"
+    note = f" {answer.note}" if answer.note else ""
+    return Check(reading, f"{reached}{key}{_rest(answer)}.{words}{note}", _advice(service, reading))
+
+
+def _rest(answer: Answer) -> str:
+    if answer.status in (400, 422):
+        return f", and this address wants a parameter (status {answer.status})"
+    if answer.status == 404:
+        return ", and there is nothing at this very address (status 404), which is usual for a base address"
+    if answer.status >= 500:
+        return f", but it is in trouble itself (status {answer.status})"
+    return f" (status {answer.status})" if answer.status >= 300 else ""
+
+
+def _advice(service: Service, reading: str) -> str:
+    if reading == "reached" and service.key is not None:
+        return "Give the service a check path that wants the key."
+    return ""

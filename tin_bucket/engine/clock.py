@@ -5,6 +5,8 @@ from __future__ import annotations
 import time
 from datetime import UTC, date, datetime, timedelta
 
+from tzlocal import get_localzone
+
 
 class Clock:
     """The machine's clock."""
@@ -13,9 +15,13 @@ class Clock:
         """This moment, in UTC."""
         return datetime.now(UTC)
 
+    def here(self) -> datetime:
+        """This moment, in the time zone of this machine."""
+        return self.now().astimezone(get_localzone())
+
     def today(self) -> date:
         """Today's date where this machine is."""
-        return self.now().astimezone().date()
+        return self.here().date()
 
 
 class SetClock(Clock):
@@ -32,6 +38,6 @@ class SetClock(Clock):
         """The moment that was set, and the time that has gone by since."""
         return self._moment + timedelta(seconds=time.monotonic() - self._since)
 
-    def today(self) -> date:
-        """The date of that moment, in UTC."""
-        return self.now().date()
+    def here(self) -> datetime:
+        """That moment, in UTC."""
+        return self.now()

@@ -6,15 +6,17 @@ import asyncio
 from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import replace
+from datetime import UTC
 
 from tin_bucket.core.brief import Brief
-from tin_bucket.core.calls import Call, build_call
+from tin_bucket.core.calls import Call
 from tin_bucket.core.paging import guess_pages, turn_pages
 from tin_bucket.core.picking import guess_rows, pick
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.replay import replay
-from tin_bucket.core.service import Service
-from tin_bucket.core.values import bind
+from tin_bucket.core.reach import Reach
+from tin_bucket.core.replay import SavedPage, replay
+from tin_bucket.core.scope import make_scope
+from tin_bucket.core.values import Given, Moment
 from tin_bucket.core.verdict import judge
 from tin_bucket.store.archive import KEPT_RUNS
 from tin_bucket.store.runs import Run
@@ -22,9 +24,12 @@ from tin_bucket.store.workspace import Workspace
 
 from .clock import Clock
 from .http import Fetcher
-from .progress import Progress
+from .keeper import Keeper
+from .plan import Plan, make_plan
+from .progress import Progress, Waiting
 from .refresh import Refresh, placed
 from .sender import Sender
+from .sources import sheet_answers
 from .trial import Trial, Trials
 
 KEPT_PROGRESS = 100  # Ended runs whose progress can still be read from memory.
@@ -34,11 +39,16 @@ KEPT_UNPACKED = 2  # Runs whose answers stay unpacked while their brief is edite
 class Engine:
     """Does a workspace's work."""
 
-    def __init__(self, workspace: Workspace, clock: Clock | None = None) -> None:
+    def __init__(self, workspace: Workspace, clock: Clock | None = None, reach: Reach = "own machine") -> None:
+        """
+        Args:
+            reach: which network addresses may be called.
+        """
         self.workspace = workspace
         self.clock = clock or Clock()
         self.trials = Trials()
-        self._fetcher = Fetcher()
+        self.fetcher = Fetcher(reach)
+        self.keeper = Keeper(workspace, self.clock, self.fetcher)
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
@@ -49,16 +59,24 @@ class Engine:
         for task in list(self._tasks.values()):
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
-        await self._fetcher.close()
+        await self.fetcher.close()
 
     # Refreshing ------------------------------------------------------------------------------------------------
 
-    async def start(self, query_id: int, given: Mapping[str, str | None], cause: str) -> int:
+    def moment(self, query_id: int | None = None) -> Moment:
+        """What relative dates count from now; of a query also when it was refreshed last."""
+        last = self.workspace.runs.last_refresh(query_id) if query_id is not None else None
+        return Moment(self.clock.here(), last)
+
+    async def start(self, query_id: int, given: Mapping[str, Given], cause: str, patient: bool = True) -> int:
         """Begin a refresh of a saved query; returns the number of the run.
 
+        Args:
+            patient: whether it waits for a new key when its key is refused; else it fails.
+
         Raises:
-            ProblemError: a parameter without a value, or ``already-running``. Everything that goes wrong later is
-                told by the run.
+            ProblemError: a parameter without a value, a sheet that cannot be read, or ``already-running``. Everything
+                that goes wrong later is told by the run.
         """
         query = await asyncio.to_thread(self.workspace.queries.get, query_id)
         if query_id in self._busy:
@@ -70,20 +88,35 @@ class Engine:
             )
         self._busy.add(query_id)
         try:
-            bindings = bind(query.brief.parameters, given, self.clock.today())
+            plan = await asyncio.to_thread(self._plan, query.brief, given, query_id)
             now = self.clock.now()
             document = query.brief.model_dump_json(by_alias=True)
-            run_id = await asyncio.to_thread(self.workspace.runs.begin, query_id, document, bindings, cause, now)
+            run_id = await asyncio.to_thread(
+                self.workspace.runs.begin, query_id, document, plan.bindings, cause, now, plan.rounds
+            )
         except BaseException:
             self._busy.discard(query_id)
             raise
-        run = Run(run_id, query_id, cause, "running", now.isoformat(), bindings=bindings, query_name=query.name)
+        run = Run(
+            run_id, query_id, cause, "running", now.isoformat(), bindings=plan.bindings, rounds=plan.rounds,
+            query_name=query.name,
+        )  # fmt: skip
         progress = Progress(run_id, query_id)
         self._remember(progress)
-        task = asyncio.create_task(self._refresh(query.brief, run, progress))
+        for service_id in plan.services:
+            self.keeper.reopen(service_id)
+        refresh = Refresh(self.workspace, self.clock, self.keeper, self.fetcher, plan, run, progress, patient)
+        task = asyncio.create_task(refresh.go())
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
         return run_id
+
+    def _plan(self, brief: Brief, given: Mapping[str, Given], query_id: int | None) -> Plan:
+        plan = make_plan(self.workspace, brief, given, self.moment(query_id))
+        if brief.ask is not None:
+            for at in {0, len(plan.rounds) - 1}:
+                plan.call(at)  # What cannot be asked is said before the run begins.
+        return plan
 
     def _remember(self, progress: Progress) -> None:
         self._progress[progress.run_id] = progress
@@ -95,26 +128,9 @@ class Engine:
         self._tasks.pop(run_id, None)
         self._busy.discard(query_id)
 
-    async def _refresh(self, brief: Brief, run: Run, progress: Progress) -> None:
-        try:
-            service, sender = await self._sender(brief.ask.service)
-        except ProblemError as error:
-            run.state, run.problem = "failed", error.problem
-            await asyncio.to_thread(self._write_end, run)
-            progress.state, progress.problem = run.state, run.problem
-            progress.tell()
-            return
-        await Refresh(self.workspace, self.clock, sender, service, brief, run, progress).go()
-        if run.calls and service.key is not None:
-            await asyncio.to_thread(self.workspace.vault.used, service.id, self.clock.now())
-
-    def _write_end(self, run: Run) -> None:
-        with self.workspace.write() as db:
-            self.workspace.runs.end(db, run, self.clock.now())
-
-    async def refresh(self, query_id: int, given: Mapping[str, str | None], cause: str) -> Run:
-        """Refresh a query and wait until it is done."""
-        run_id = await self.start(query_id, given, cause)
+    async def refresh(self, query_id: int, given: Mapping[str, Given], cause: str) -> Run:
+        """Refresh a query and wait until it is done; a refused key fails it."""
+        run_id = await self.start(query_id, given, cause, patient=False)
         await self.wait(run_id)
         return await asyncio.to_thread(self.workspace.runs.get, run_id)
 
@@ -137,45 +153,41 @@ class Engine:
         """Query → run, for the refreshes that go on now."""
         return {p.query_id: p.run_id for p in self._progress.values() if p.state == "running"}
 
-    async def _sender(self, service_id: str) -> tuple[Service, Sender]:
-        service = await asyncio.to_thread(self.workspace.services.get, service_id)
-        return service, await self.sender_of(service)
-
-    async def sender_of(self, service: Service) -> Sender:
-        """What makes calls to a service, with its key.
-
-        Raises:
-            ProblemError: ``key-missing``, or ``vault-closed``.
-        """
-        key = await asyncio.to_thread(self.workspace.vault.open, service.id) if service.key is not None else None
-        return Sender(self._fetcher, service, key)
+    def waiting(self) -> dict[int, Waiting]:
+        """Query → what its run waits for, for the runs that wait for a key."""
+        return {p.query_id: p.waiting for p in self._progress.values() if p.state == "running" and p.waiting}
 
     # Trying ----------------------------------------------------------------------------------------------------
 
-    def first_call(self, brief: Brief, given: Mapping[str, str | None]) -> tuple[Service, dict[str, str | None], Call]:
-        """The first call that a brief would make, without its key.
+    def first_call(self, brief: Brief, given: Mapping[str, Given], query_id: int | None = None) -> tuple[Plan, Call]:
+        """The first call that a brief would make, without its key, and the whole plan.
 
         Raises:
             ProblemError: an unknown service, a parameter without a value, an unreadable template.
         """
-        service = self.workspace.services.get(brief.ask.service)
-        bindings = bind(brief.parameters, given, self.clock.today())
-        call = build_call(service.base, brief.ask, bindings, service.fixed_headers())
-        return service, bindings, next(turn_pages(call, brief.pages))
+        plan = make_plan(self.workspace, brief, given, self.moment(query_id))
+        return plan, next(turn_pages(plan.call(0), brief.pages))
 
-    async def ask_once(self, brief: Brief, given: Mapping[str, str | None]) -> int:
-        """Make one call and read its answer; returns the number of the trial.
+    async def ask_once(self, brief: Brief, given: Mapping[str, Given], query_id: int | None = None) -> int:
+        """Make one call and read its answer; returns the number of the trial. A sheet is read whole.
 
         Raises:
             ProblemError: where no call could be made. What is wrong with the answer is told by the trial.
         """
-        service, bindings, call = await asyncio.to_thread(self.first_call, brief, given)
-        _, sender = await self._sender(service.id)
-        answer = await sender.send(call)
-        if service.key is not None:
-            await asyncio.to_thread(self.workspace.vault.used, service.id, self.clock.now())
-        trial = Trial(brief, bindings, [call], [answer], {}, None, None, self.clock.now().isoformat())
-        await asyncio.to_thread(self._read, trial, service)
+        if brief.sheet is not None:
+            plan = await asyncio.to_thread(make_plan, self.workspace, brief, given, self.moment(query_id))
+            made = await asyncio.to_thread(sheet_answers, self.workspace, brief.sheet)
+            calls, answers = [call for call, _ in made], [SavedPage(answer) for _, answer in made]
+        else:
+            plan, call = await asyncio.to_thread(self.first_call, brief, given, query_id)
+            service = plan.services[plan.service_id]
+            self.keeper.reopen(service.id)
+            calls, answers = [call], [SavedPage(await Sender(self.fetcher, self.keeper, service).send(call))]
+            if service.key is not None:
+                await asyncio.to_thread(self.workspace.vault.used, service.id, self.clock.now())
+        asked = self.clock.now().isoformat()
+        trial = Trial(brief, plan.bindings, calls, answers, {}, None, None, asked, rounds=plan.rounds[:1])
+        await asyncio.to_thread(self._read, trial)
         return self.trials.add(trial)
 
     def reread(
@@ -192,14 +204,13 @@ class Engine:
         """
         old = self.trials.get(trial_number) if trial_number is not None else None
         if old is not None:
-            trial = Trial(brief, old.bindings, old.calls, old.answers, old.looked_up, None, None, old.asked, old.run_id)
+            trial = replace(old, brief=brief, replay=None, problem=None, rows=[], pages=None)
         else:
             kept = self._kept_answers(query_id, brief)
             if kept is None:
                 return None
             trial = kept
-        service = self.workspace.services.get(brief.ask.service)
-        self._read(trial, service, most)
+        self._read(trial, most)
         return self.trials.add(trial)
 
     def _kept_answers(self, query_id: int, brief: Brief) -> Trial | None:
@@ -222,34 +233,37 @@ class Engine:
         pages = workspace.archive.answers(run.id, "pages")
         if not pages:
             return None
-        calls = workspace.runs.calls(run.id)
+        calls = [call for call in workspace.runs.calls(run.id) if call.used]
         looked_up = {}
         for stage in dict.fromkeys(call.stage for call in calls if call.stage != "pages"):
             addresses = [call.address for call in calls if call.stage == stage]
-            looked_up.update(zip(addresses, workspace.archive.answers(run.id, stage) or [], strict=False))
-        made = [
-            Call(call.method, call.address, tuple((name, value) for name, value in call.headers), "pages", call.label)
-            for call in calls
-            if call.stage == "pages"
-        ]
-        return Trial(brief, run.bindings, made, pages, looked_up, None, None, run.started, run.id)
+            answers = [page.answer for page in workspace.archive.answers(run.id, stage) or []]
+            looked_up.update(zip(addresses, answers, strict=False))
+        made = sorted((call for call in calls if call.stage == "pages"), key=lambda call: (call.round, call.number))
+        return Trial(
+            brief, run.bindings, [call.call() for call in made], pages, looked_up, None, None, run.started, run.id,
+            run.rounds,
+        )  # fmt: skip
 
-    def _read(self, trial: Trial, service: Service, most: int | None = None) -> None:
+    def _read(self, trial: Trial, most: int | None = None) -> None:
+        brief = trial.brief
         trial.pages_read = len(trial.answers) if most is None else min(most, len(trial.answers))
-        first = judge(trial.answers[0])
+        first = judge(trial.answers[0].answer)
         if first.problem is not None:
             trial.problem = placed(first.problem, trial.calls[0])
             return
         trial.rows = guess_rows(first.document)
         try:
-            found = pick(first.document, trial.brief.take.records)
+            found = pick(first.document, brief.take.records)
             # Before the place of the records is known, the likeliest list tells how many rows are here.
-            unplaced = trial.brief.take.records == "$" and trial.rows
+            unplaced = brief.take.records == "$" and trial.rows
             here = trial.rows[0].count if unplaced else len(found.values)
-            trial.pages = guess_pages(first.document, trial.calls[0], here)
-            trial.replay = replay(
-                trial.brief, service, trial.bindings, trial.answers[: trial.pages_read], trial.looked_up
-            )
+            if brief.ask is not None:
+                trial.pages = guess_pages(first.document, trial.calls[0], here)
+            services = {service_id: self.workspace.services.get(service_id) for service_id in brief.services()}
+            scope = make_scope(brief.parameters, trial.bindings, self.clock.here().tzinfo or UTC)
+            pages = trial.answers[: trial.pages_read]
+            trial.replay = replay(brief, services, scope, pages, trial.rounds, trial.looked_up)
             trial.problem = trial.replay.problem
         except ProblemError as error:
             trial.problem = error.problem

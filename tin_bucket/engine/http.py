@@ -3,27 +3,62 @@
 from __future__ import annotations
 
 import asyncio
+import re
+import socket
 import time
 from dataclasses import replace
-from urllib.parse import urljoin, urlsplit
+from urllib.parse import urlsplit
 
 import aiohttp
+from aiohttp.abc import AbstractResolver, ResolveResult
+from aiohttp.resolver import ThreadedResolver
+from multidict import CIMultiDict
 from yarl import URL
 
 from tin_bucket import __version__
-from tin_bucket.core.calls import Call, origin
+from tin_bucket.core.calls import Call
 from tin_bucket.core.problem import Problem
+from tin_bucket.core.reach import Reach, refusal
 from tin_bucket.core.verdict import Answer
 
 MOST_BODY = 256 * 2**20  # bytes; a larger answer is not held in memory
-MOST_HOPS = 5
-_CALLER = f"TinBucket/{__version__}"
+CALLER = f"TinBucket/{__version__}"
+
+
+class _NotAllowedError(OSError):
+    """A host whose network address may not be called."""
+
+
+class _GuardedResolver(AbstractResolver):
+    """Looks a host up, and keeps only the network addresses that may be called."""
+
+    def __init__(self, reach: Reach) -> None:
+        self._reach = reach
+        self._inner = ThreadedResolver()
+
+    async def resolve(
+        self, host: str, port: int = 0, family: socket.AddressFamily = socket.AF_INET
+    ) -> list[ResolveResult]:
+        found = await self._inner.resolve(host, port, family)
+        refused = [refusal(one["host"], self._reach) for one in found]
+        allowed = [one for one, why in zip(found, refused, strict=True) if why is None]
+        if found and not allowed:
+            raise _NotAllowedError(f"{found[0]['host']} {refused[0]}")
+        return allowed
+
+    async def close(self) -> None:
+        await self._inner.close()
 
 
 class Fetcher:
     """One HTTP session for all calls of the engine."""
 
-    def __init__(self) -> None:
+    def __init__(self, reach: Reach = "own machine") -> None:
+        """
+        Args:
+            reach: which network addresses may be called.
+        """
+        self.reach: Reach = reach
         self._session: aiohttp.ClientSession | None = None
 
     async def close(self) -> None:
@@ -32,47 +67,51 @@ class Fetcher:
             await self._session.close()
             self._session = None
 
-    async def fetch(self, call: Call, seconds: float) -> Answer:
-        """Make a call and wait for the whole answer.
-
-        A redirect within the same origin is followed; one that leads elsewhere is not, because the call carries a key.
+    async def fetch(self, call: Call, seconds: float, connect: float = 10) -> Answer:
+        """Make one call and wait for the whole answer. Redirects are answers like others here.
 
         Args:
             call: the call as it is sent, key and all.
             seconds: how long to wait until the answer is here.
+            connect: how long to wait until the service takes the connection.
 
         Returns:
             The answer; where there is none, one with status 0 and the failure.
         """
         started = time.perf_counter()
-        answer = Answer(0)
-        for _ in range(MOST_HOPS + 1):
-            answer = await self._once(call, seconds)
-            target = answer.headers.get("location")
-            if not 300 <= answer.status < 400 or not target:
-                break
-            address = urljoin(call.address, target)
-            if origin(address) != origin(call.address):
-                break
-            call = replace(call, address=address)
+        answer = await self._once(call, seconds, connect)
         return replace(answer, seconds=time.perf_counter() - started)
 
-    async def _once(self, call: Call, seconds: float) -> Answer:
+    def _open(self) -> aiohttp.ClientSession:
         if self._session is None:
             self._session = aiohttp.ClientSession(
-                connector=aiohttp.TCPConnector(limit=64, limit_per_host=16, ttl_dns_cache=60),
+                connector=aiohttp.TCPConnector(
+                    limit=64, limit_per_host=16, ttl_dns_cache=60, resolver=_GuardedResolver(self.reach)
+                ),
                 cookie_jar=aiohttp.DummyCookieJar(),
                 auto_decompress=True,
             )
-        headers = {"User-Agent": _CALLER, "Accept": "application/json, */*;q=0.5", **dict(call.headers)}
+        return self._session
+
+    async def _once(self, call: Call, seconds: float, connect: float) -> Answer:
         where = call.address.split("?")[0]
+        headers = CIMultiDict([("User-Agent", CALLER), ("Accept", "application/json, */*;q=0.5")])
+        own = CIMultiDict(call.headers)
+        for name in set(own):
+            headers.popall(name, None)
+        headers.extend(own)
         try:
-            async with self._session.request(
+            host = urlsplit(call.address).hostname or ""
+            # A host that is a network address by itself is not looked up.
+            if re.fullmatch(r"[\d.]+|.*:.*", host) and (why := refusal(host, self.reach)):
+                return _not_allowed(host, why, where)
+            async with self._open().request(
                 call.method,
                 URL(call.address, encoded=True),
                 headers=headers,
+                data=call.body,
                 allow_redirects=False,
-                timeout=aiohttp.ClientTimeout(total=seconds),
+                timeout=aiohttp.ClientTimeout(total=seconds, sock_connect=connect),
             ) as response:
                 body = await _read(response)
                 if body is None:
@@ -83,6 +122,13 @@ class Fetcher:
                         "Ask for fewer rows a page.",
                     )
                 return Answer(response.status, {name.lower(): value for name, value in response.headers.items()}, body)
+        except aiohttp.ConnectionTimeoutError:
+            return _failed(
+                "time-out",
+                f"The service did not take the connection within {connect:g} seconds.",
+                where,
+                "Check the base address, and whether the service is up.",
+            )
         except TimeoutError:
             return _failed(
                 "time-out",
@@ -96,6 +142,15 @@ class Fetcher:
             return _failed(
                 "not-sent", f"The call could not be sent: {type(error).__name__}.", where, "Check the address."
             )
+
+
+def _not_allowed(host: str, why: str, where: str) -> Answer:
+    return _failed(
+        "address-not-allowed",
+        f"“{host}” may not be called: its network address {why}.",
+        where,
+        "Check the base address of the service.",
+    )
 
 
 async def _read(response: aiohttp.ClientResponse) -> bytes | None:
@@ -114,6 +169,8 @@ def _client_error(error: aiohttp.ClientError, call: Call, where: str) -> Answer:
     host = urlsplit(call.address).hostname or ""
     port = urlsplit(call.address).port
     if isinstance(error, aiohttp.ClientConnectorDNSError):
+        if isinstance(error.os_error, _NotAllowedError):
+            return _not_allowed(host, str(error.os_error), where)
         return _failed(
             "host-unknown",
             f"There is no host “{host}”, or it cannot be found from here.",

@@ -10,6 +10,7 @@ from tin_bucket.core.brief import Brief, load_brief
 from tin_bucket.core.lookup import lookup_label
 from tin_bucket.core.picking import pick
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.rounds import ORIGIN
 from tin_bucket.core.table import TableColumn
 from tin_bucket.core.trace import cell_pointer, fragment_around
 from tin_bucket.core.verdict import Answer, judge
@@ -59,9 +60,11 @@ def trace_cell(workspace: Workspace, snapshot_id: int, row: int, column: int) ->
     values = workspace.snapshots.window(snapshot_id, row, 1)[0]
     brief = load_brief(json.loads(workspace.runs.brief_of(snapshot.run_id)))
     page, record, item = workspace.snapshots.origin(snapshot_id, row)
-    looked_up = heading.origin != "taken"
+    asked_for = heading.origin == ORIGIN
+    looked_up = heading.origin != "taken" and not asked_for
     wanted = f"look up {heading.origin}" if looked_up else "pages"
-    stage = [call for call in workspace.runs.calls(snapshot.run_id) if call.stage == wanted]
+    stage = [call for call in workspace.runs.calls(snapshot.run_id) if call.stage == wanted and call.used]
+    stage.sort(key=lambda call: (call.round, call.number))
     if looked_up:
         label = _label(brief, snapshot, heading.origin, values)
         number = next((at for at, call in enumerate(stage, 1) if call.label == label), None)
@@ -70,7 +73,7 @@ def trace_cell(workspace: Workspace, snapshot_id: int, row: int, column: int) ->
     call = stage[number - 1] if number is not None else None
     document = _document(workspace, snapshot.run_id, call)
     pointer, fragment = None, None
-    if document is not None:
+    if document is not None and not asked_for:
         base = "" if looked_up else pick(document, brief.take.records).pointer(record)
         pointer = cell_pointer(base, heading.place, item)
         fragment = fragment_around(document, pointer) if pointer is not None else None

@@ -23,6 +23,15 @@ class Tile:
     records: int
 
 
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """What a run waits for. `what` is ``key``; `problem` says why, and `service_id` whose key it is."""
+
+    what: str
+    service_id: str
+    problem: Problem
+
+
 @dataclass(slots=True)
 class Progress:
     """What a run has done so far.
@@ -38,6 +47,9 @@ class Progress:
     stated_total: int | None = None
     expected: int | None = None
     before_stage: int = 0
+    rounds: int = 1
+    rounds_done: int = 0
+    waiting: Waiting | None = None
     problem: Problem | None = None
     snapshot_id: int | None = None
     tiles: list[Tile] = field(default_factory=list)
@@ -60,6 +72,9 @@ class Progress:
             "stated_total": self.stated_total,
             "expected": self.expected,
             "before_stage": self.before_stage,
+            "rounds": self.rounds,
+            "rounds_done": self.rounds_done,
+            "waiting": asdict(self.waiting) if self.waiting else None,
             "problem": self.problem.as_dict() if self.problem else None,
             "snapshot_id": self.snapshot_id,
             "tiles": [asdict(tile) for tile in self.tiles[since:]],

@@ -5,19 +5,19 @@ from __future__ import annotations
 import asyncio
 import logging
 import time
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
-from tin_bucket.core.brief import Brief
-from tin_bucket.core.calls import Call, build_call
-from tin_bucket.core.lookup import LookUpPlan, is_missing, join_lookup, plan_lookup
-from tin_bucket.core.paging import Page, Stop, turn_pages
+from tin_bucket.core.calls import Call
+from tin_bucket.core.each import round_label
+from tin_bucket.core.lookup import LookUpPlan, is_missing, join_lookup, lookup_service, plan_lookup, with_rounds
+from tin_bucket.core.paging import Page, Stop, join_stops, turn_pages
 from tin_bucket.core.picking import Picked, pick, pick_number
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.quiet import collector_paused
 from tin_bucket.core.reading import no_rows_problem, read_table
 from tin_bucket.core.replay import lookup_notes, reading_notes
-from tin_bucket.core.service import Service
+from tin_bucket.core.rounds import add_round_columns
 from tin_bucket.core.table import Table
 from tin_bucket.core.verdict import Answer, Verdict, judge
 from tin_bucket.core.wholeness import missing_words
@@ -25,13 +25,32 @@ from tin_bucket.store.runs import MadeCall, Run
 from tin_bucket.store.workspace import Workspace
 
 from .clock import Clock
-from .progress import Progress, Tile
+from .http import Fetcher
+from .keeper import Keeper
+from .plan import Plan
+from .progress import Progress, Tile, Waiting
 from .sender import Sender
+from .sources import sheet_answers
 
 log = logging.getLogger("tin_bucket.refresh")
 AT_ONCE = 8  # Lookups that are under way at the same time.
+ROUNDS_AT_ONCE = 4
+MOST_TOLD = 50  # Failed rounds that a run tells one by one.
+# What a run waits for when it may: a new key, or a token.
+WAITED_FOR = ("key-refused", "key-missing", "key-bound-elsewhere", "token-wanted", "vault-closed")
+# What fails every round alike.
+FOR_ALL = (*WAITED_FOR, "key-unfit", "host-unknown", "address-not-allowed", "not-secure")
 _BIG = 200_000  # Bytes from which an answer is parsed beside the event loop.
 _FLUSH_CALLS, _FLUSH_SECONDS = 64, 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class RoundDone:
+    """What one round gave: its pages and why it stopped, or why it failed."""
+
+    picked: list[Picked]
+    stop: Stop | None
+    problem: Problem | None = None
 
 
 class Refresh:
@@ -41,22 +60,33 @@ class Refresh:
         self,
         workspace: Workspace,
         clock: Clock,
-        sender: Sender,
-        service: Service,
-        brief: Brief,
+        keeper: Keeper,
+        fetcher: Fetcher,
+        plan: Plan,
         run: Run,
         progress: Progress,
+        patient: bool,
     ) -> None:
+        """
+        Args:
+            plan: what is asked.
+            patient: whether the run waits for a new key when its key is refused.
+        """
         self._workspace = workspace
         self._clock = clock
-        self._sender = sender
-        self._service = service
-        self._brief = brief
+        self._keeper = keeper
+        self._fetcher = fetcher
+        self._plan = plan
+        self._brief = plan.brief
         self._run = run
         self._progress = progress
+        self._patient = patient
+        self._senders: dict[str, Sender] = {}
         self._pending: list[MadeCall] = []
         self._flushed = time.monotonic()
         self._flushing: asyncio.Future[None] | None = None
+        self._answered = False
+        self._used_keys: set[str] = set()
 
     async def go(self) -> None:
         """Do it all. However it ends, the run's end is written; a snapshot only when the table was read."""
@@ -81,10 +111,16 @@ class Refresh:
             problem = Problem("cancelled", "The run was stopped.", "", "Refresh again when you like.")
             await asyncio.shield(self._give_up("cancelled", problem))
         finally:
+            await asyncio.shield(self._note_keys())
             progress = self._progress
             progress.state, progress.problem, progress.snapshot_id = run.state, run.problem, run.snapshot_id
             progress.rows = run.rows or progress.rows
             progress.tell()
+
+    async def _note_keys(self) -> None:
+        for service_id in self._used_keys:
+            if self._plan.services[service_id].key is not None:
+                await asyncio.to_thread(self._workspace.vault.used, service_id, self._clock.now())
 
     def _stage(self, name: str, expected: int | None) -> None:
         """Tell that a new stage begins, and how many calls it will make where that is known."""
@@ -93,36 +129,93 @@ class Refresh:
         progress.tell()
 
     def _lacks(self, stop: Stop) -> list[str]:
-        failed = sum(note["failed"] for note in self._run.notes.get("lookups", {}).values())
-        return missing_words(self._run.records, stop.stated_total, failed, stop)
+        notes = self._run.notes
+        failed = sum(note["failed"] for note in notes.get("lookups", {}).values())
+        rounds = (notes.get("rounds_failed", 0), len(self._plan.rounds))
+        return missing_words(self._run.records, stop.stated_total, failed, stop, rounds)
 
     # Asking ----------------------------------------------------------------------------------------------------
 
     async def _ask_everything(self) -> tuple[Table, Stop]:
-        run = self._run
-        picked, stop = await self._turn_pages()
+        run, plan = self._run, self._plan
+        rounds = await (self._read_sheet() if plan.brief.ask is None else self._ask_rounds())
+        stop = join_stops([one.stop for one in rounds if one.stop is not None], len(rounds))
         run.stop, run.stated_total = stop.evidence, stop.stated_total
         self._stage("reading", None)
+        picked = [page for one in rounds for page in one.picked]
+        of_page = [at for at, one in enumerate(rounds) for _ in one.picked]
         reading = await asyncio.to_thread(read_table, self._brief.take, picked)
         run.records = reading.records
         run.notes.update(reading_notes(reading))
-        table = await self._look_up(reading.table)
+        failed = [(at, one.problem) for at, one in enumerate(rounds) if one.problem is not None]
+        if failed:
+            run.notes["failed_rounds"] = [
+                {"label": round_label(plan.rounds[at]), **problem.as_dict()} for at, problem in failed[:MOST_TOLD]
+            ]
+            run.notes["rounds_failed"] = len(failed)
+        table = add_round_columns(self._brief, reading.table, plan.rounds, of_page)
+        table = await self._look_up(table)
         run.rows = table.height
         return table, stop
 
-    async def _turn_pages(self) -> tuple[list[Picked], Stop]:
-        brief, progress = self._brief, self._progress
-        first = build_call(self._service.base, brief.ask, self._run.bindings, self._service.fixed_headers())
-        turner = turn_pages(first, brief.pages)
+    async def _read_sheet(self) -> list[RoundDone]:
+        assert self._brief.sheet is not None
+        picked = []
+        for call, answer in await asyncio.to_thread(sheet_answers, self._workspace, self._brief.sheet):
+            found = pick((await self._judge(answer)).document, self._brief.take.records)
+            self._made(call, answer, self._now(), len(found.values), None)
+            self._progress.rows += len(found.values)
+            picked.append(found)
+        self._progress.tell()
+        return [RoundDone(picked, Stop("single", "the whole sheet was read", True))]
+
+    async def _ask_rounds(self) -> list[RoundDone]:
+        """Ask for each of the values; one that fails does not lose the others."""
+        rounds = self._plan.rounds
+        if len(rounds) == 1:
+            return [await self._turn_pages(0)]
+        self._stage("pages", None)
+        self._progress.rounds = len(rounds)
+        gate = asyncio.Semaphore(ROUNDS_AT_ONCE)
+
+        async def one(at: int) -> RoundDone:
+            async with gate:
+                try:
+                    done = await self._turn_pages(at)
+                except ProblemError as error:
+                    if error.problem.kind in FOR_ALL:
+                        raise
+                    done = RoundDone([], None, error.problem)
+                self._progress.rounds_done += 1
+                return done
+
+        async with asyncio.TaskGroup() as group:
+            tasks = [group.create_task(one(at)) for at in range(len(rounds))]
+        done = [task.result() for task in tasks]
+        if all(one.problem is not None for one in done):
+            first = done[0].problem
+            assert first is not None
+            raise ProblemError(replace(first, what=f"All {len(done):,} rounds failed; the first: {first.what}"))
+        return done
+
+    async def _turn_pages(self, at: int) -> RoundDone:
+        brief, progress, plan = self._brief, self._progress, self._plan
+        turner = turn_pages(plan.call(at), brief.pages)
         call = next(turner)
+        several = len(plan.rounds) > 1
+        prefix = round_label(plan.rounds[at]) if several else ""
         picked: list[Picked] = []
         while True:
-            answer, sent = await self._send(call)
+            # Whatever the turner calls it, a call of one of many rounds says which.
+            call = replace(call, round=at, label=", ".join(filter(None, (prefix, call.label))))
+            answer, sent = await self._send(call, plan.service_id, first=not self._answered)
             verdict = await self._judge(answer)
             if verdict.problem is not None:
                 problem = placed(verdict.problem, call)
-                self._made(call, answer, sent, 0, problem)
+                self._made(call, answer, sent, 0, problem, used=not several)
+                await self._flush_if_due()
                 raise ProblemError(problem)
+            self._answered = True
             found = pick(verdict.document, brief.take.records)
             self._made(call, answer, sent, len(found.values), None)
             if not found.values and not picked:
@@ -131,27 +224,33 @@ class Refresh:
                     raise ProblemError(replace(lost, where=f"{_short(call)}, {lost.where}"))
             picked.append(found)
             progress.rows += len(found.values)
-            progress.stated_total = pick_number(verdict.document, brief.pages.total)
-            if brief.pages.by == "number":
-                progress.expected = pick_number(verdict.document, brief.pages.last_page)
+            if not several:
+                progress.stated_total = pick_number(verdict.document, brief.pages.total)
+                if brief.pages.by == "number":
+                    progress.expected = pick_number(verdict.document, brief.pages.last_page)
             progress.tell()
             await self._flush_if_due()
             try:
                 call = turner.send(Page(verdict.document, found.values))
             except StopIteration as stopped:
-                return picked, stopped.value
+                return RoundDone(picked, stopped.value)
 
     async def _look_up(self, table: Table) -> Table:
         plans: dict[str, LookUpPlan] = {}
         got: dict[str, list[Answer]] = {}
         for look_up in self._brief.look_up:
-            plan = plan_lookup(look_up, table, self._run.bindings, self._service.base, self._service.fixed_headers())
+            service_id = lookup_service(self._brief, look_up)
+            service = self._plan.services[service_id]
+            effective = with_rounds(self._brief, look_up, table)
+            plan = plan_lookup(effective, table, self._plan.scope(), service.base, service.fixed_headers())
             self._stage(f"look up {look_up.name}", len(plan.calls))
             gate = asyncio.Semaphore(AT_ONCE)
 
-            async def one(call: Call, gate: asyncio.Semaphore = gate, look_up: Any = look_up) -> Answer:
+            async def one(
+                call: Call, gate: asyncio.Semaphore = gate, look_up: Any = look_up, service_id: str = service_id
+            ) -> Answer:
                 async with gate:
-                    answer, sent = await self._send(call)
+                    answer, sent = await self._send(call, service_id)
                 missing = is_missing(look_up, answer)
                 problem = None if missing else judge(answer).problem
                 state = "missing" if missing else "answered" if problem is None else "failed"
@@ -168,9 +267,58 @@ class Refresh:
             self._run.notes["lookups"] = lookup_notes(plans, got, self._brief)
         return table
 
-    async def _send(self, call: Call) -> tuple[Answer, str]:
-        sent = self._clock.now().isoformat(timespec="milliseconds")
-        return await self._sender.send(call), sent
+    # Sending ---------------------------------------------------------------------------------------------------
+
+    def _sender(self, service_id: str) -> Sender:
+        sender = self._senders.get(service_id)
+        if sender is None:
+            service = self._plan.services[service_id]
+            sender = self._senders[service_id] = Sender(self._fetcher, self._keeper, service, self._signed_in)
+        return sender
+
+    def _signed_in(self, call: Call, answer: Answer, sent: str) -> None:
+        """Note a sign-in call among the others; its answer, which holds the token, is not kept."""
+        problem = judge(answer).problem
+        self._made(call, answer, sent, 0, placed(problem, call) if problem else None, used=False)
+
+    async def _send(self, call: Call, service_id: str, first: bool = False) -> tuple[Answer, str]:
+        """Make a call. When its key is refused, wait for a new one, then make it again."""
+        while True:
+            sent, version = self._now(), self._keeper.version(service_id)
+            problem: Problem | None = None
+            answer: Answer | None = None
+            try:
+                answer = await self._sender(service_id).send(call)
+                self._used_keys.add(service_id)
+                if answer.status == 401 or (answer.status == 403 and first):
+                    problem = judge(answer).problem
+            except ProblemError as error:
+                if error.problem.kind not in WAITED_FOR:
+                    raise
+                problem = error.problem
+            keyed = self._plan.services[service_id].key is not None
+            if problem is None or problem.kind not in WAITED_FOR or not keyed or not self._patient:
+                if answer is None:
+                    assert problem is not None
+                    raise ProblemError(problem)
+                return answer, sent
+            if answer is not None:
+                self._made(call, answer, sent, 0, placed(problem, call), used=False)
+            await self._wait_for_key(service_id, version, placed(problem, call) if answer is not None else problem)
+
+    async def _wait_for_key(self, service_id: str, version: int, problem: Problem) -> None:
+        progress = self._progress
+        await self._flush_if_due()
+        progress.waiting = Waiting("key", service_id, problem)
+        progress.tell()
+        try:
+            await self._keeper.changed(service_id, version)
+        finally:
+            progress.waiting = None
+            progress.tell()
+
+    def _now(self) -> str:
+        return self._clock.now().isoformat(timespec="milliseconds")
 
     async def _judge(self, answer: Answer) -> Verdict:
         if len(answer.body) > _BIG:
@@ -180,11 +328,18 @@ class Refresh:
     # Keeping ---------------------------------------------------------------------------------------------------
 
     def _made(
-        self, call: Call, answer: Answer, sent: str, records: int, problem: Problem | None, state: str = ""
+        self,
+        call: Call,
+        answer: Answer,
+        sent: str,
+        records: int,
+        problem: Problem | None,
+        state: str = "",
+        used: bool = True,
     ) -> None:
         self._run.calls += 1
         number = self._run.calls
-        self._pending.append(MadeCall(number, call, answer, sent, records, problem))
+        self._pending.append(MadeCall(number, call, answer, sent, records, problem, used))
         shown = state or ("failed" if problem else "answered")
         tile = Tile(number, call.stage, call.label, shown, answer.status, round(answer.seconds * 1000), records)
         self._progress.tiles.append(tile)

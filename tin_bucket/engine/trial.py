@@ -8,10 +8,12 @@ from dataclasses import dataclass, field
 
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.calls import Call
+from tin_bucket.core.each import Round
 from tin_bucket.core.paging import PagesGuess
 from tin_bucket.core.picking import RowsGuess
 from tin_bucket.core.problem import Problem
-from tin_bucket.core.replay import Replay
+from tin_bucket.core.replay import Replay, SavedPage
+from tin_bucket.core.values import Bindings
 from tin_bucket.core.verdict import Answer
 
 MOST_TRIALS = 24
@@ -22,19 +24,21 @@ MOST_ROWS = 600_000  # Rows of all trials together.
 class Trial:
     """What came of asking once, or of reading anew. Lives in memory until newer ones push it out.
 
-    `answers` are in order; `calls` are without the key. `run_id` names the run whose answers these are, if any.
+    `answers` are in order; `calls` are without the key. `rounds` are the values that the question was asked for.
+    `run_id` names the run whose answers these are, if any.
     `pages_read` is the number of answers that the table was made of, from the first on.
     """
 
     brief: Brief
-    bindings: dict[str, str | None]
+    bindings: Bindings
     calls: list[Call]
-    answers: list[Answer]
+    answers: list[SavedPage]
     looked_up: dict[str, Answer]
     replay: Replay | None
     problem: Problem | None
     asked: str
     run_id: int | None = None
+    rounds: list[Round] = field(default_factory=lambda: [{}])
     pages_read: int = 0
     rows: list[RowsGuess] = field(default_factory=list)
     pages: PagesGuess | None = None

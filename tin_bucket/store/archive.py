@@ -8,6 +8,7 @@ import json
 import zstandard
 
 from tin_bucket.core.problem import fail
+from tin_bucket.core.replay import SavedPage
 from tin_bucket.core.verdict import Answer
 
 from .database import Database
@@ -32,13 +33,14 @@ class Archive:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def answers(self, run_id: int, stage: str) -> list[Answer] | None:
-        """A run's answers of one stage in order, or ``None`` when some are no longer kept."""
+    def answers(self, run_id: int, stage: str) -> list[SavedPage] | None:
+        """The answers of one stage of a run that its table was made of, in order, or ``None`` when some are no longer
+        kept."""
         with self._database.read() as db:
             rows = db.execute(
-                "SELECT call.status, call.answer_headers, call.seconds, answer.body FROM call"
+                "SELECT call.status, call.answer_headers, call.seconds, call.round, answer.body FROM call"
                 " LEFT JOIN answer ON answer.digest = call.answer"
-                " WHERE call.run_id = ? AND call.stage = ? ORDER BY call.number",
+                " WHERE call.run_id = ? AND call.stage = ? AND call.used ORDER BY call.round, call.number",
                 (run_id, stage),
             ).fetchall()
         answers = []
@@ -46,7 +48,8 @@ class Archive:
             if row["body"] is None and row["status"]:
                 return None
             body = unpack(row["body"]) if row["body"] is not None else b""
-            answers.append(Answer(row["status"], json.loads(row["answer_headers"]), body, row["seconds"]))
+            answer = Answer(row["status"], json.loads(row["answer_headers"]), body, row["seconds"])
+            answers.append(SavedPage(answer, row["round"]))
         return answers
 
     def body(self, run_id: int, number: int) -> bytes:

@@ -79,19 +79,25 @@ class Database:
 
     @contextmanager
     def write(self) -> Iterator[sqlite3.Connection]:
-        """One transaction: all of it is stored, or nothing.
+        """One transaction: all of it is stored, or nothing. Within another one of the same thread it is part of that.
 
         Raises:
             ProblemError: ``workspace-locked`` when another program does not let go of the file.
         """
         with self._said():
             db = self.db
+            if getattr(self._local, "writing", False):
+                yield db
+                return
             db.execute("BEGIN IMMEDIATE")
+            self._local.writing = True
             try:
                 yield db
             except BaseException:
                 db.execute("ROLLBACK")
                 raise
+            finally:
+                self._local.writing = False
             db.execute("COMMIT")
 
     @contextmanager

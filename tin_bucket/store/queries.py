@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from tin_bucket.core.brief import Brief
+from tin_bucket.core.carry import free_name
 from tin_bucket.core.problem import fail
+from tin_bucket.core.references import queries_named, rename_queries
 
 from .database import Database
 
@@ -118,19 +120,40 @@ class Queries:
                 except sqlite3.IntegrityError as error:
                     raise _taken(brief.name) from error
                 self._save_brief(db, query_id, brief, now)
+                if brief.name != query.name:
+                    self._rename_everywhere(db, query.name, brief.name, now)
         return self.get(query_id)
+
+    def _rename_everywhere(self, db: sqlite3.Connection, old: str, new: str, now: datetime) -> None:
+        """Queries that read this one's table name it anew."""
+        for other in self.all():
+            renamed = rename_queries(other.brief, {old: new})
+            if renamed is not other.brief:
+                self._save_brief(db, other.id, renamed, now)
+
+    def used_by(self, name: str) -> list[str]:
+        """The names of the queries that read a query's table."""
+        return [query.name for query in self.all() if name in queries_named(query.brief)]
 
     def free_name(self, name: str) -> str:
         """The name, or the name with a number behind it when it is taken."""
-        taken = {query.name.lower() for query in self.all()}
-        free, number = name, 2
-        while free.lower() in taken:
-            free, number = f"{name} {number}", number + 1
-        return free
+        return free_name(name, {query.name for query in self.all()})
 
     def delete(self, query_id: int) -> None:
-        """Delete a query with its runs, snapshots, rows and saved answers."""
-        self.get(query_id)
+        """Delete a query with its runs, snapshots, rows and saved answers.
+
+        Raises:
+            ProblemError: ``query-unknown``, or ``query-in-use`` with the queries that read its table.
+        """
+        name = self.get(query_id).name
+        users = [user for user in self.used_by(name) if user != name]
+        if users:
+            raise fail(
+                "query-in-use",
+                f"The table of “{name}” is read by these queries: {', '.join(users)}.",
+                where=f"query “{name}”",
+                do="Let them take their values from elsewhere first.",
+            )
         with self._database.write() as db:
             db.execute("UPDATE snapshot SET base = NULL WHERE query_id = ?", (query_id,))
             db.execute("DELETE FROM query WHERE id = ?", (query_id,))

@@ -9,7 +9,9 @@ from datetime import datetime
 from typing import Any
 
 from tin_bucket.core.calls import Call
+from tin_bucket.core.each import Round
 from tin_bucket.core.problem import Problem, fail
+from tin_bucket.core.values import Bindings
 from tin_bucket.core.verdict import Answer
 
 from .archive import pack
@@ -23,8 +25,8 @@ STATES = ("running", "whole", "short", "failed", "cancelled", "broken off")
 class Run:
     """One refresh, or one that was asked for.
 
-    `notes` holds what people should know of a run that is no problem: what stopped the turning of pages, fields that
-    came or went, lookups that missed.
+    `rounds` are the values that the question was asked for. `notes` holds what people should know of a run that is no
+    problem: what stopped the turning of pages, fields that came or went, lookups that missed.
     """
 
     id: int
@@ -38,7 +40,8 @@ class Run:
     rows: int = 0
     stated_total: int | None = None
     stop: str | None = None
-    bindings: dict[str, str | None] = field(default_factory=dict)
+    bindings: Bindings = field(default_factory=dict)
+    rounds: list[Round] = field(default_factory=lambda: [{}])
     notes: dict[str, Any] = field(default_factory=dict)
     problem: Problem | None = None
     snapshot_id: int | None = None
@@ -47,7 +50,10 @@ class Run:
 
 @dataclass(frozen=True, slots=True)
 class MadeCall:
-    """A call that was made, and its answer. The call is without its key; the answer is scrubbed of it."""
+    """A call that was made, and its answer. The call is without its key; the answer is scrubbed of it.
+
+    `used` is false where the answer is no part of the table, such as one that was refused and asked again.
+    """
 
     number: int
     call: Call
@@ -55,6 +61,7 @@ class MadeCall:
     sent: str
     records: int
     problem: Problem | None
+    used: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,6 +82,15 @@ class CallRecord:
     records: int
     has_answer: bool
     problem: Problem | None
+    used: bool = True
+    round: int = 0
+    note: str = ""
+    body: bytes | None = None
+
+    def call(self) -> Call:
+        """The call again, without its key."""
+        headers = tuple((name, value) for name, value in self.headers)
+        return Call(self.method, self.address, headers, self.stage, self.label, self.body, self.round)
 
 
 _SELECT = (
@@ -89,12 +105,20 @@ class Runs:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def begin(self, query_id: int, brief: str, bindings: dict[str, str | None], cause: str, now: datetime) -> int:
+    def begin(
+        self,
+        query_id: int,
+        brief: str,
+        bindings: Bindings,
+        cause: str,
+        now: datetime,
+        rounds: list[Round] | None = None,
+    ) -> int:
         """Note that a run has begun; returns its number."""
         with self._database.write() as db:
             cursor = db.execute(
-                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started)"
-                " VALUES (?, ?, ?, ?, ?, 'running', ?)",
+                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started, rounds)"
+                " VALUES (?, ?, ?, ?, ?, 'running', ?, ?)",
                 (
                     query_id,
                     brief,
@@ -102,6 +126,7 @@ class Runs:
                     cause,
                     self._database.process,
                     now.isoformat(timespec="milliseconds"),
+                    json.dumps(rounds or [{}]),
                 ),
             )
             return int(cursor.lastrowid or 0)
@@ -111,7 +136,8 @@ class Runs:
         rows, bodies = [], []
         for one in made:
             digest = None
-            if one.answer.failure is None:
+            # The answer to a sign-in holds a token: it is never kept.
+            if one.answer.failure is None and one.call.stage != "sign in":
                 digest, body = pack(one.answer.body)
                 bodies.append((digest, body))
             rows.append(
@@ -131,11 +157,15 @@ class Runs:
                     one.records,
                     digest,
                     _problem_text(one.problem),
+                    int(one.used),
+                    one.call.round,
+                    one.answer.note,
+                    one.call.body,
                 )
             )
         with self._database.write() as db:
             db.executemany("INSERT OR IGNORE INTO answer (digest, body) VALUES (?, ?)", bodies)
-            db.executemany(f"INSERT INTO call VALUES ({','.join('?' * 15)})", rows)
+            db.executemany(f"INSERT INTO call VALUES ({','.join('?' * 19)})", rows)
 
     def end(self, db: sqlite3.Connection, run: Run, now: datetime) -> None:
         """Write how a run ended, inside the caller's transaction."""
@@ -174,7 +204,8 @@ class Runs:
             return db.execute(
                 "UPDATE run SET state = 'broken off', problem = ?, ended = coalesce((SELECT max(sent) FROM call"
                 " WHERE run_id = run.id), started), calls = (SELECT count(*) FROM call WHERE run_id = run.id),"
-                " records = (SELECT coalesce(sum(records), 0) FROM call WHERE run_id = run.id AND stage = 'pages')"
+                " records = (SELECT coalesce(sum(records), 0) FROM call"
+                " WHERE run_id = run.id AND stage = 'pages' AND used)"
                 f" WHERE state = 'running' AND process IN ({marks})",
                 (_problem_text(problem), *gone),
             ).rowcount
@@ -213,6 +244,15 @@ class Runs:
         with self._database.read() as db:
             return [_run(row) for row in db.execute(f"{_SELECT} WHERE run.state = 'running'").fetchall()]
 
+    def last_refresh(self, query_id: int) -> datetime | None:
+        """When the newest refresh began that kept a snapshot."""
+        with self._database.read() as db:
+            row = db.execute(
+                "SELECT max(run.started) FROM run JOIN snapshot ON snapshot.run_id = run.id WHERE run.query_id = ?",
+                (query_id,),
+            ).fetchone()
+        return datetime.fromisoformat(row[0]) if row[0] else None
+
     def calls(self, run_id: int) -> list[CallRecord]:
         """A run's calls in the order in which they were made."""
         with self._database.read() as db:
@@ -242,6 +282,7 @@ def _run(row: sqlite3.Row) -> Run:
         stated_total=row["stated_total"],
         stop=row["stop"],
         bindings=json.loads(row["bindings"]),
+        rounds=json.loads(row["rounds"]),
         notes=json.loads(row["notes"]),
         problem=_problem(row["problem"]),
         snapshot_id=row["snapshot_id"],
@@ -265,4 +306,8 @@ def _call(row: sqlite3.Row) -> CallRecord:
         records=row["records"],
         has_answer=row["answer"] is not None,
         problem=_problem(row["problem"]),
+        used=bool(row["used"]),
+        round=row["round"],
+        note=row["note"],
+        body=row["body"],
     )

@@ -56,8 +56,10 @@ class Services:
         with self._database.read() as db:
             rows = db.execute(
                 "SELECT query.name FROM query JOIN brief ON brief.id = query.brief_id"
-                " WHERE json_extract(brief.document, '$.ask.service') = ? ORDER BY query.id",
-                (service_id,),
+                " WHERE json_extract(brief.document, '$.ask.service') = :id OR EXISTS (SELECT 1 FROM"
+                " json_each(brief.document, '$.look_up') AS one WHERE json_extract(one.value, '$.service') = :id)"
+                " ORDER BY query.id",
+                {"id": service_id},
             ).fetchall()
         return [row["name"] for row in rows]
 

@@ -1,41 +1,54 @@
-"""The vault: keys at rest, sealed with AES-256-GCM under a key file that only its owner may read.
+"""The vault: keys at rest, sealed with AES-256-GCM under a key file that only its owner may read, or a passphrase.
 
-A sealed key is bound to its service and to the origin that it was stored for: both are authenticated with it
+A sealed key is bound to its service and to the origins that it was stored for: both are authenticated with it
 (NIST SP 800-38D, additional authenticated data), so a row moved to another service or a changed base address
 does not open.
 """
 
 from __future__ import annotations
 
+import json
 import os
 import secrets
+import sqlite3
+from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
+from pathlib import Path
 
 from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
+from cryptography.hazmat.primitives.kdf.scrypt import Scrypt
 
-from tin_bucket.core.problem import fail
+from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.secrets import fingerprint
 
 from .database import Database
 
 KEY_FILE = "vault.key"
+_COST = 2**16  # scrypt's N (RFC 7914 §2): 64 MB and a quarter of a second.
+_CHECK = b"tin-bucket vault"
+_SHOWN = ("key", "token", "client_secret")  # Of these the end may be shown; never of a password.
 
 
 @dataclass(frozen=True, slots=True)
 class KeyState:
-    """What may be shown of a stored key: nothing of its text."""
+    """What may be shown of a stored key: at most the last four characters of its text."""
 
     origin: str
     stored: str
     last_used: str | None
+    expires: str | None = None
+    fingerprint: str = ""
+    fields: tuple[str, ...] = ("key",)
 
 
 @dataclass(frozen=True, slots=True)
 class OpenKey:
-    """A key's text, in memory only, and the origin that it may go to."""
+    """A key's fields, in memory only, and the origins that it may go to."""
 
-    secret: str
+    secret: Mapping[str, str]
     origin: str
 
     def __repr__(self) -> str:
@@ -47,30 +60,50 @@ class Vault:
 
     def __init__(self, database: Database) -> None:
         self._database = database
+        self._from_passphrase: bytes | None = None
 
-    def store(self, service_id: str, origin: str, secret: str, now: datetime) -> None:
+    # Keys ------------------------------------------------------------------------------------------------------
+
+    def store(
+        self,
+        service_id: str,
+        origin: str,
+        secret: str | Mapping[str, str],
+        now: datetime,
+        expires: datetime | None = None,
+    ) -> None:
         """Seal a key for a service, in place of the one it had.
 
+        Args:
+            origin: the origins that it may go to, as :meth:`core.keys.Key.bound_to` gives them.
+            secret: field → text; a text alone is the field ``key``.
+            expires: when it ends, where that is known.
+
         Raises:
-            ProblemError: ``key-empty``.
+            ProblemError: ``key-empty``, or ``vault-closed``.
         """
-        text = secret.strip()
-        if not text:
+        given = {"key": secret} if isinstance(secret, str) else secret
+        fields = {name: text if name == "password" else text.strip() for name, text in given.items()}
+        if not fields or any(not text for name, text in fields.items() if name != "password"):
             raise fail("key-empty", "The key is empty.", where=f"key of {service_id}", do="Paste the key's text.")
         nonce = secrets.token_bytes(12)
-        sealed = self._cipher(create=True).encrypt(nonce, text.encode(), _context(service_id, origin))
+        sealed = self._cipher(create=True).encrypt(nonce, json.dumps(fields).encode(), _context(service_id, origin))
+        ends = next((fingerprint(text) for name, text in fields.items() if name in _SHOWN), "")
         with self._database.write() as db:
             db.execute(
-                "INSERT INTO key (service_id, origin, nonce, sealed, stored)"
-                " VALUES (:service, :origin, :nonce, :sealed, :stored)"
+                "INSERT INTO key (service_id, origin, nonce, sealed, stored, fields, expires, fingerprint)"
+                " VALUES (:service, :origin, :nonce, :sealed, :stored, :fields, :expires, :ends)"
                 " ON CONFLICT (service_id) DO UPDATE SET origin=:origin, nonce=:nonce, sealed=:sealed,"
-                " stored=:stored, last_used=NULL",
+                " stored=:stored, fields=:fields, expires=:expires, fingerprint=:ends, last_used=NULL",
                 {
                     "service": service_id,
                     "origin": origin,
                     "nonce": nonce,
                     "sealed": sealed,
                     "stored": now.isoformat(timespec="seconds"),
+                    "fields": json.dumps(list(fields)),
+                    "expires": expires.isoformat(timespec="seconds") if expires else None,
+                    "ends": ends,
                 },
             )
 
@@ -78,14 +111,20 @@ class Vault:
         """The key of a service, or ``None`` when none is stored.
 
         Raises:
-            ProblemError: ``vault-closed`` when the key file is missing, damaged or another one.
+            ProblemError: ``vault-closed`` when the key file is missing, damaged or another one, or the passphrase is
+                wanted.
         """
         with self._database.read() as db:
             row = db.execute("SELECT * FROM key WHERE service_id = ?", (service_id,)).fetchone()
         if row is None:
             return None
+        text = self._unseal(self._cipher(), row)
+        fields = json.loads(text) if json.loads(row["fields"]) else {"key": text}
+        return OpenKey(fields, row["origin"])
+
+    def _unseal(self, cipher: AESGCM, row: sqlite3.Row) -> str:
         try:
-            text = self._cipher().decrypt(row["nonce"], row["sealed"], _context(service_id, row["origin"]))
+            return cipher.decrypt(row["nonce"], row["sealed"], _context(row["service_id"], row["origin"])).decode()
         except InvalidTag as error:
             raise fail(
                 "vault-closed",
@@ -93,13 +132,15 @@ class Vault:
                 where=str(self._database.home / KEY_FILE),
                 do="Put the right key file back, or put the key in again.",
             ) from error
-        return OpenKey(text.decode(), row["origin"])
 
     def state(self, service_id: str) -> KeyState | None:
         """What is known of a service's key, without its text."""
         with self._database.read() as db:
-            row = db.execute("SELECT origin, stored, last_used FROM key WHERE service_id = ?", (service_id,)).fetchone()
-        return None if row is None else KeyState(row["origin"], row["stored"], row["last_used"])
+            row = db.execute("SELECT * FROM key WHERE service_id = ?", (service_id,)).fetchone()
+        if row is None:
+            return None
+        fields = tuple(json.loads(row["fields"])) or ("key",)
+        return KeyState(row["origin"], row["stored"], row["last_used"], row["expires"], row["fingerprint"], fields)
 
     def used(self, service_id: str, now: datetime) -> None:
         """Note that a key was sent."""
@@ -109,13 +150,108 @@ class Vault:
                 (now.isoformat(timespec="seconds"), service_id),
             )
 
+    def expires(self, service_id: str, moment: datetime | None) -> None:
+        """Note when a key ends."""
+        with self._database.write() as db:
+            db.execute(
+                "UPDATE key SET expires = ? WHERE service_id = ?",
+                (moment.isoformat(timespec="seconds") if moment else None, service_id),
+            )
+
     def forget(self, service_id: str) -> None:
         """Delete a service's key."""
         with self._database.write() as db:
             db.execute("DELETE FROM key WHERE service_id = ?", (service_id,))
 
-    def _cipher(self, *, create: bool = False) -> AESGCM:
+    # The lock --------------------------------------------------------------------------------------------------
+
+    @property
+    def wants_passphrase(self) -> bool:
+        """Whether the vault opens with a passphrase that was not given yet."""
+        return self._from_passphrase is None and self._lock() is not None
+
+    @property
+    def has_passphrase(self) -> bool:
+        """Whether the vault opens with a passphrase and not with the key file."""
+        return self._lock() is not None
+
+    def unlock(self, passphrase: str) -> None:
+        """Give the passphrase; it is good until the program ends.
+
+        Raises:
+            ProblemError: ``passphrase-wrong``.
+        """
+        lock = self._lock()
+        if lock is None:
+            return
+        material = _derive(passphrase, lock["salt"], lock["cost"])
+        try:
+            AESGCM(material).decrypt(lock["nonce"], lock["sealed"], _CHECK)
+        except InvalidTag as error:
+            raise fail(
+                "passphrase-wrong", "This is not the vault's passphrase.", where="the vault", do="Type it again."
+            ) from error
+        self._from_passphrase = material
+
+    def set_passphrase(self, passphrase: str | None) -> None:
+        """Seal every key anew under a passphrase, or, with ``None``, under the key file again.
+
+        Raises:
+            ProblemError: ``passphrase-short``, or ``vault-closed``.
+        """
+        if passphrase is not None and len(passphrase) < 8:
+            raise fail(
+                "passphrase-short",
+                "A passphrase has at least 8 characters.",
+                where="the vault",
+                do="Take a longer one; a few words are easy to keep in mind.",
+            )
         path = self._database.home / KEY_FILE
+        salt = secrets.token_bytes(16)
+        material = _derive(passphrase, salt, _COST) if passphrase is not None else AESGCM.generate_key(256)
+        cipher = AESGCM(material)
+        old = self._cipher(create=True)
+        beside = path.with_suffix(".new")
+        if passphrase is None:
+            _write_key_file(beside, material)
+        with self._database.write() as db:
+            for row in db.execute("SELECT * FROM key").fetchall():
+                nonce = secrets.token_bytes(12)
+                sealed = cipher.encrypt(
+                    nonce, self._unseal(old, row).encode(), _context(row["service_id"], row["origin"])
+                )
+                db.execute(
+                    "UPDATE key SET nonce = ?, sealed = ? WHERE service_id = ?", (nonce, sealed, row["service_id"])
+                )
+            db.execute("DELETE FROM vault_lock")
+            if passphrase is not None:
+                nonce = secrets.token_bytes(12)
+                check = cipher.encrypt(nonce, b"", _CHECK)
+                db.execute("INSERT INTO vault_lock VALUES (1, ?, ?, ?, ?)", (salt, _COST, nonce, check))
+        if passphrase is None:
+            os.replace(beside, path)
+        self._from_passphrase = material if passphrase is not None else None
+        if passphrase is not None:
+            with suppress(FileNotFoundError):
+                path.unlink()
+
+    def _lock(self) -> sqlite3.Row | None:
+        with self._database.read() as db:
+            row: sqlite3.Row | None = db.execute("SELECT * FROM vault_lock").fetchone()
+            return row
+
+    def _cipher(self, *, create: bool = False) -> AESGCM:
+        if self._from_passphrase is not None:
+            return AESGCM(self._from_passphrase)
+        if self._lock() is not None:
+            raise fail(
+                "vault-closed",
+                "The vault is closed: it opens with a passphrase.",
+                where="the vault",
+                do="Open it on the page Services and keys, or start with --passphrase.",
+            )
+        path = self._database.home / KEY_FILE
+        self._settle(path)
         try:
             material = path.read_bytes()
         except FileNotFoundError as error:
@@ -127,9 +263,7 @@ class Vault:
                     do="Put the file back, or delete the keys and put them in again.",
                 ) from error
             material = AESGCM.generate_key(256)
-            handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-            with os.fdopen(handle, "wb") as file:
-                file.write(material)
+            _write_key_file(path, material)
         if len(material) != 32:
             raise fail(
                 "vault-closed",
@@ -139,9 +273,33 @@ class Vault:
             )
         return AESGCM(material)
 
+    def _settle(self, path: Path) -> None:
+        """Finish a change of the key file that broke off: the new file stays if the keys are sealed with it."""
+        beside = path.with_suffix(".new")
+        if not beside.exists():
+            return
+        with self._database.read() as db:
+            row = db.execute("SELECT * FROM key LIMIT 1").fetchone()
+        try:
+            if row is not None:
+                self._unseal(AESGCM(beside.read_bytes()), row)
+            os.replace(beside, path)
+        except (ProblemError, ValueError):
+            beside.unlink()
+
     def _has_keys(self) -> bool:
         with self._database.read() as db:
             return db.execute("SELECT 1 FROM key LIMIT 1").fetchone() is not None
+
+
+def _write_key_file(path: Path, material: bytes) -> None:
+    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+    with os.fdopen(handle, "wb") as file:
+        file.write(material)
+
+
+def _derive(passphrase: str, salt: bytes, cost: int) -> bytes:
+    return Scrypt(salt=salt, length=32, n=cost, r=8, p=1).derive(passphrase.encode())
 
 
 def _context(service_id: str, origin: str) -> bytes:

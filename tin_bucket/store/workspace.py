@@ -11,6 +11,8 @@ from .database import Database
 from .queries import Queries
 from .runs import Runs
 from .services import Services
+from .settings import Settings
+from .sheets import Sheets
 from .snapshots import Snapshots
 from .vault import Vault
 
@@ -21,7 +23,8 @@ def default_home() -> Path:
 
 
 class Workspace(Database):
-    """An open workspace with its rooms: services, vault, queries, runs, archive, snapshots."""
+    """An open workspace with its rooms: services, vault, sheets, settings, queries, runs, archive,
+    snapshots."""
 
     def __init__(self, home: Path, *, create: bool = False) -> None:
         """Open the workspace in a folder, and mark the runs of processes that are gone as broken off.
@@ -32,6 +35,8 @@ class Workspace(Database):
         super().__init__(home, create=create)
         self.vault = Vault(self)
         self.services = Services(self)
+        self.sheets = Sheets(self)
+        self.settings = Settings(self)
         self.queries = Queries(self)
         self.runs = Runs(self)
         self.archive = Archive(self)

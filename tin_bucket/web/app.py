@@ -12,26 +12,50 @@ from fastapi.staticfiles import StaticFiles
 
 from tin_bucket import __version__
 from tin_bucket.core.problem import fail
+from tin_bucket.core.reach import Reach
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.workspace import Workspace
 
-from . import routes_compare, routes_desk, routes_queries, routes_runs, routes_services, routes_tables
+from . import (
+    routes_begin,
+    routes_carry,
+    routes_compare,
+    routes_desk,
+    routes_queries,
+    routes_runs,
+    routes_services,
+    routes_sheets,
+    routes_tables,
+)
 from .context import Context
 from .guard import Guard
+from .held import Held
 from .problems import add_problem_handlers
 
+ROUTES = (
+    routes_begin,
+    routes_carry,
+    routes_desk,
+    routes_queries,
+    routes_runs,
+    routes_tables,
+    routes_compare,
+    routes_services,
+    routes_sheets,
+)
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
 
 
-def create_app(workspace: Workspace) -> FastAPI:
+def create_app(workspace: Workspace, reach: Reach = "own machine") -> FastAPI:
     """Make the application that serves a workspace.
 
     Args:
         workspace: an open workspace; it stays the caller's to close.
+        reach: which network addresses services may have.
     """
-    engine = Engine(workspace)
+    engine = Engine(workspace, reach=reach)
     schedule = Schedule(engine)
 
     @asynccontextmanager
@@ -42,9 +66,9 @@ def create_app(workspace: Workspace) -> FastAPI:
         await engine.close()
 
     app = FastAPI(title="Tin Bucket", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
-    app.state.context = Context(engine, schedule)
+    app.state.context = Context(engine, schedule, Held())
     add_problem_handlers(app)
-    for part in (routes_desk, routes_queries, routes_runs, routes_tables, routes_compare, routes_services):
+    for part in ROUTES:
         app.include_router(part.router)
     app.add_middleware(Guard, hosts=LOCAL_HOSTS)
     if (STATIC / "assets").is_dir():

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
 from tin_bucket.core.calls import Call
+from tin_bucket.core.keys import Key
 from tin_bucket.core.problem import Problem
-from tin_bucket.core.signing import Placement, masked_headers
+from tin_bucket.core.service import Service
+from tin_bucket.core.signing import shown
 from tin_bucket.core.table import TableColumn
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule
@@ -17,7 +19,8 @@ from tin_bucket.store.runs import Run
 from tin_bucket.store.snapshots import Snapshot
 from tin_bucket.store.workspace import Workspace
 
-from .models import ColumnInfo, HeaderInfo, ProblemInfo, RunInfo, SnapshotInfo
+from .held import Held
+from .models import ColumnInfo, HeaderInfo, KeyInfo, ProblemInfo, RunInfo, SnapshotInfo
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +29,7 @@ class Context:
 
     engine: Engine
     schedule: Schedule
+    held: Held
 
     @property
     def workspace(self) -> Workspace:
@@ -48,7 +52,7 @@ def problem_info(problem: Problem | None) -> ProblemInfo | None:
 
 def run_info(run: Run) -> RunInfo:
     """A run for the browser."""
-    return RunInfo(**(asdict(run) | {"problem": problem_info(run.problem)}))
+    return RunInfo(**(asdict(run) | {"problem": problem_info(run.problem), "rounds": len(run.rounds)}))
 
 
 def snapshot_info(snapshot: Snapshot) -> SnapshotInfo:
@@ -69,6 +73,33 @@ def column_info(column: TableColumn) -> ColumnInfo:
     return ColumnInfo(**asdict(column))
 
 
-def header_infos(call: Call, placement: Placement | None) -> list[HeaderInfo]:
-    """A call's headers for the browser, key masked."""
-    return [HeaderInfo(name=name, value=value) for name, value in masked_headers(call, placement)]
+def shown_call(call: Call, key: Key | None) -> dict[str, Any]:
+    """Method, address, headers and body of a call for the browser, key masked."""
+    told = shown(call, key)
+    headers = [HeaderInfo(name=name, value=value) for name, value in told.headers]
+    return {"method": told.method, "address": told.address, "headers": headers, "body": told.body}
+
+
+def key_info(here: Context, service: Service) -> KeyInfo | None:
+    """What is known of a service's key."""
+    key = service.key
+    if key is None:
+        return None
+    state = here.workspace.vault.state(service.id)
+    keeper = here.engine.keeper
+    ends = keeper.token_ends(service.id)
+    wants = key.wants()
+    asked = key.source.by == "asked"
+    fits = state is not None and set(key.bound_to(service.base).split()) <= set(state.origin.split())
+    complete = state is not None and set(wants) <= set(state.fields)
+    return KeyInfo(
+        stored=state.stored if state else None,
+        ready=keeper.has_token(service.id) if asked else fits and complete,
+        last_used=state.last_used if state else None,
+        bound_to=state.origin if state else None,
+        fits=asked or fits,
+        expires=state.expires if state else None,
+        fingerprint=state.fingerprint if state else "",
+        wants=wants,
+        token_ends=ends.isoformat(timespec="seconds") if ends else None,
+    )

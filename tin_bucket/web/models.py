@@ -7,7 +7,11 @@ from typing import Any
 from pydantic import BaseModel, Field
 
 from tin_bucket.core.brief import Brief, Kind
+from tin_bucket.core.carry import KeyWanted
+from tin_bucket.core.keys import Key
+from tin_bucket.core.parameters import Choice
 from tin_bucket.core.service import Service
+from tin_bucket.core.values import Bindings, Given
 
 
 class ProblemInfo(BaseModel):
@@ -50,7 +54,8 @@ class RunInfo(BaseModel):
     rows: int
     stated_total: int | None
     stop: str | None
-    bindings: dict[str, str | None]
+    bindings: Bindings
+    rounds: int
     notes: dict[str, Any]
     problem: ProblemInfo | None
     snapshot_id: int | None
@@ -68,6 +73,7 @@ class QueryLine(BaseModel):
     records: int | None
     last_run: RunInfo | None
     running: int | None
+    waiting: str | None = Field(description="what the run waits for, in words")
     next_time: str | None
     paused: bool
     every_seconds: int | None
@@ -94,8 +100,9 @@ class QueryDetail(BaseModel):
     brief_id: int
     brief: Brief
     service: Service | None
-    key_stored: bool
-    values: dict[str, str | None] = Field(description="what each parameter is today when nobody gives a value")
+    key: KeyInfo | None
+    values: dict[str, Given] = Field(description="what each parameter is today when nobody gives a value")
+    choices: dict[str, list[Choice]] = Field(description="of the parameters that read them from another table")
     snapshots: list[SnapshotInfo]
     columns: list[ColumnInfo] = Field(description="of the newest snapshot")
     last_run: RunInfo | None
@@ -104,15 +111,41 @@ class QueryDetail(BaseModel):
 
 
 class PasteIn(BaseModel):
-    text: str = Field(max_length=20_000)
+    text: str = Field(max_length=2_000_000, repr=False)
+
+
+class SheetPreview(BaseModel):
+    name: str
+    headings: list[str]
+    rows: list[list[Any]]
+    count: int
+    found: dict[str, str]
+    tabs: list[str]
 
 
 class PasteOut(BaseModel):
-    service_id: str | None
-    service_name: str
-    base: str
+    """What was understood. A key that was in it is held by the server under `held`, and not sent back."""
+
+    kind: str = Field(description="call or sheet")
+    service_id: str | None = None
+    service_name: str = ""
+    base: str = ""
+    brief: Brief | None = None
+    key: Key | None = None
+    held: str | None = None
+    held_fields: dict[str, str] = Field(default={}, description="field of the key → its last characters")
+    keys_seen: list[str] = []
+    notes: list[str] = []
+    call: CallPreview | None = None
+    sheet: SheetPreview | None = None
+
+
+class BeginIn(BaseModel):
     brief: Brief
-    left_out: list[str]
+    service: Service | None = Field(default=None, description="a new service; the brief asks a known one when absent")
+    held: str | None = None
+    secret: dict[str, str] = Field(default={}, repr=False, description="fields of the key that were typed in")
+    replace_key: bool = Field(default=False, description="whether the key takes the place of one that is stored")
 
 
 class BriefIn(BaseModel):
@@ -122,13 +155,14 @@ class BriefIn(BaseModel):
 
 class TryIn(BaseModel):
     brief: Brief
-    values: dict[str, str | None] = {}
+    values: dict[str, Given] = {}
+    query_id: int | None = None
     trial: int | None = None
     most: int | None = Field(default=None, ge=1, description="read only so many pages")
 
 
 class ValuesIn(BaseModel):
-    values: dict[str, str | None] = {}
+    values: dict[str, Given] = {}
 
 
 class RunStarted(BaseModel):
@@ -147,6 +181,9 @@ class CallInfo(BaseModel):
     method: str
     address: str
     headers: list[HeaderInfo]
+    body: str | None
+    note: str
+    used: bool
     status: int
     sent: str
     ms: int
@@ -156,11 +193,26 @@ class CallInfo(BaseModel):
     problem: ProblemInfo | None
 
 
+class HintInfo(BaseModel):
+    where: str
+    what: str
+    do: str
+
+
 class CallPreview(BaseModel):
-    method: str
-    address: str
-    headers: list[HeaderInfo]
-    values: dict[str, str | None]
+    """The first call that would be made, key masked, and all that can be said of it before it is made."""
+
+    method: str = ""
+    address: str = ""
+    headers: list[HeaderInfo] = []
+    body: str | None = None
+    command: str = Field(default="", description="as a shell command, with the key as a variable's name")
+    values: dict[str, Given] = {}
+    choices: dict[str, list[Choice]] = {}
+    rounds: int = 1
+    round_labels: list[str] = []
+    hints: list[HintInfo] = []
+    problem: ProblemInfo | None = None
 
 
 class RowsGuessInfo(BaseModel):
@@ -199,13 +251,25 @@ class Window(BaseModel):
     rows: list[list[Any]]
 
 
+class KeyInfo(BaseModel):
+    """What is known of a service's key; nothing of its text but the last characters."""
+
+    stored: str | None = Field(description="when it was stored, or its token was pasted")
+    ready: bool = Field(description="whether calls can carry it now")
+    last_used: str | None
+    bound_to: str | None
+    fits: bool = Field(description="whether it is bound to the addresses as they are now")
+    expires: str | None
+    fingerprint: str
+    wants: list[str] = Field(description="the fields that a person puts in")
+    token_ends: str | None
+
+
 class ServiceInfo(BaseModel):
     service: Service
-    key_stored: str | None = Field(description="when the key was stored")
-    key_last_used: str | None
-    key_bound_to: str | None
-    key_fits: bool = Field(description="whether the stored key is bound to the base address as it is now")
+    key: KeyInfo | None
     used_by: list[str]
+    waiting: list[str] = Field(description="the queries whose runs wait for this key")
 
 
 class ServiceIn(BaseModel):
@@ -213,7 +277,66 @@ class ServiceIn(BaseModel):
 
 
 class KeyIn(BaseModel):
-    secret: str = Field(max_length=10_000, repr=False)
+    secret: dict[str, str] = Field(repr=False, description="field → text")
+    expires: str | None = Field(default=None, description="when it ends, ISO 8601")
+
+
+class ExpiresIn(BaseModel):
+    expires: str | None
+
+
+class PassphraseIn(BaseModel):
+    passphrase: str | None = Field(default=None, max_length=1000, repr=False)
+
+
+class About(BaseModel):
+    """What holds for the whole program."""
+
+    caller: str = Field(description="how calls identify their caller, for a new service")
+    reach: str
+    folder: str
+    vault: str = Field(description="key file, passphrase, or closed")
+
+
+class SheetInfo(BaseModel):
+    name: str
+    file: str
+    headings: list[str]
+    rows: int
+    added: str
+    settings: SheetSettingsIn
+    used_by: list[str]
+
+
+class SheetSettingsIn(BaseModel):
+    separator: str | None = None
+    encoding: str | None = None
+    header: bool = True
+    skip: int = Field(default=0, ge=0, le=10_000)
+    tab: str | None = None
+
+
+class FilesInfo(BaseModel):
+    folder: str
+    files: list[str]
+
+
+class ItemInfo(BaseModel):
+    kind: str
+    name: str
+    state: str
+    choice: str
+
+
+class ArrivalInfo(BaseModel):
+    items: list[ItemInfo]
+    keys_wanted: list[KeyWanted]
+    sheets_wanted: list[str]
+
+
+class ParcelIn(BaseModel):
+    document: Any
+    choices: dict[str, str] = {}
 
 
 class CheckOut(BaseModel):

@@ -10,7 +10,7 @@ from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 
-from tin_bucket.core.brief import validation_problem
+from tin_bucket.core.brief import steps_in, validation_problem
 from tin_bucket.core.problem import Problem, ProblemError
 
 log = logging.getLogger("tin_bucket.web")
@@ -25,6 +25,9 @@ _STATUS = {
     "brief-changed-meanwhile": 409,
     "name-taken": 409,
     "service-in-use": 409,
+    "query-in-use": 409,
+    "sheet-in-use": 409,
+    "sheet-unknown": 404,
     "workspace-locked": 503,
 }
 
@@ -48,9 +51,11 @@ def add_problem_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def _request(request: Request, error: RequestValidationError) -> JSONResponse:
-        first = error.errors()[0]
-        skipped = {"body", "brief", "service"}
-        place = ".".join(str(part) for part in first["loc"] if part not in skipped)
+        # Where a value may be of several forms, the fault in our own words says more than "not the other form".
+        found = error.errors()
+        first = next((one for one in found if one["type"] == "value_error"), found[0])
+        steps = steps_in({"body": error.body}, tuple(first["loc"]))
+        place = ".".join(step for step in steps if step not in ("body", "brief", "service"))
         message = str(first["msg"]).removeprefix("Value error, ")
         return respond(
             Problem(

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
+
 from fastapi import APIRouter
 
 from tin_bucket.core.brief import EverySchedule
 from tin_bucket.core.durations import parse_duration
+from tin_bucket.core.service import Service
 from tin_bucket.store.queries import Query
 
-from .context import Context, Here, run_info, snapshot_info
+from .context import Context, Here, key_info, run_info, snapshot_info
 from .models import Attention, Desk, QueryLine
 
 router = APIRouter(prefix="/api")
+WARNED = timedelta(days=14)  # How long before its end a key is warned of.
 _LINE = 30  # Snapshots in the small line of row counts.
 
 
@@ -38,19 +42,62 @@ def desk(here: Here) -> Desk:
                     run_id=run.id,
                 )
             )
-    used = {query.brief.ask.service for query in here.workspace.queries.all()}
-    for service in services:
-        if service.key is not None and service.id in used and here.workspace.vault.state(service.id) is None:
-            attention.append(
-                Attention(
-                    kind="key",
-                    title=service.name,
-                    what=f"Its key “{service.key.name}” is not stored.",
-                    do="Put the key in.",
-                    service_id=service.id,
-                )
+    if here.workspace.vault.wants_passphrase:
+        attention.append(
+            Attention(
+                kind="vault", title="The vault", what="It is closed: it opens with a passphrase.", do="Open the vault."
             )
+        )
+    used = {service_id for query in here.workspace.queries.all() for service_id in query.brief.services()}
+    for service in services:
+        if service.id in used and (told := _of_key(here, service)) is not None:
+            attention.append(told)
+    for query_id, waiting in here.engine.waiting().items():
+        attention.append(
+            Attention(
+                kind="waiting",
+                title=next((line.name for line in lines if line.id == query_id), ""),
+                what=f"Its refresh waits: {waiting.problem.what}",
+                do=waiting.problem.do,
+                query_id=query_id,
+                service_id=waiting.service_id,
+            )
+        )
     return Desk(queries=lines, attention=attention, services=len(services))
+
+
+def _source(query: Query, names: dict[str, str]) -> str:
+    """Where a query's rows come from, in words."""
+    if query.brief.ask is not None:
+        return names.get(query.brief.ask.service, query.brief.ask.service)
+    sheet = query.brief.sheet
+    assert sheet is not None
+    return f"sheet {sheet.sheet}" if sheet.sheet else f"files {sheet.files}"
+
+
+def _of_key(here: Context, service: Service) -> Attention | None:
+    """What is to be said of a key that is missing, or about to end."""
+    info = key_info(here, service)
+    if service.key is None or info is None or service.key.source.by == "asked":
+        return None
+    name = service.key.name
+    if info.stored is None:
+        return Attention(
+            kind="key", title=service.name, what=f"Its key “{name}” is not stored.", do="Put the key in.",
+            service_id=service.id,
+        )  # fmt: skip
+    if info.expires is None:
+        return None
+    left = datetime.fromisoformat(info.expires) - here.engine.clock.now()
+    if left > WARNED:
+        return None
+    day = datetime.fromisoformat(info.expires).strftime("%d %B %Y")
+    days = -(-left // timedelta(days=1))
+    when = f"ended on {day}" if left <= timedelta() else f"ends in {days} day{'' if days == 1 else 's'}, on {day}"
+    return Attention(
+        kind="key", title=service.name, what=f"Its key “{name}” {when}.",
+        do="Put a new key in; everything that uses it goes on with that.", service_id=service.id,
+    )  # fmt: skip
 
 
 def _line(here: Context, query: Query, names: dict[str, str]) -> QueryLine:
@@ -71,7 +118,7 @@ def _line(here: Context, query: Query, names: dict[str, str]) -> QueryLine:
         id=query.id,
         name=query.name,
         note=query.brief.note,
-        service=names.get(query.brief.ask.service, query.brief.ask.service),
+        service=_source(query, names),
         parameters=len(query.brief.parameters),
         snapshots=len(snapshots),
         counts=[snapshot.rows for snapshot in snapshots[-_LINE:]],
@@ -79,6 +126,7 @@ def _line(here: Context, query: Query, names: dict[str, str]) -> QueryLine:
         records=ended.records if ended else None,
         last_run=run_info(ended) if ended else None,
         running=here.engine.running().get(query.id),
+        waiting=waiting.problem.what if (waiting := here.engine.waiting().get(query.id)) else None,
         next_time=moment.isoformat() if moment else None,
         paused=query.brief.keep.paused and schedule is not None,
         every_seconds=span,

@@ -1,33 +1,38 @@
-"""Queries: paste to begin, save, try, refresh."""
+"""Queries: save, try, refresh."""
 
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
 from fastapi import APIRouter
 
 from tin_bucket.core.brief import Brief
-from tin_bucket.core.paste import take_apart
+from tin_bucket.core.copying import as_command
+from tin_bucket.core.each import round_label
+from tin_bucket.core.leftovers import find_leftovers
+from tin_bucket.core.parameters import Choice, ChoiceParameter
 from tin_bucket.core.picking import pick_number
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.references import queries_named, sheets_named
 from tin_bucket.core.service import Service
 from tin_bucket.core.table import count_filled
-from tin_bucket.core.values import default_value
+from tin_bucket.core.values import Given, Moment, default_value
 from tin_bucket.core.verdict import Answer, judge
+from tin_bucket.engine.sources import with_choices
 from tin_bucket.engine.trial import Trial
 
 from .answers import tree
 from .cells import json_response, shown_rows
-from .context import Context, Here, column_info, header_infos, problem_info, run_info, snapshot_info
+from .context import Context, Here, column_info, key_info, problem_info, run_info, shown_call, snapshot_info
 from .models import (
     BriefIn,
     CallInfo,
     CallPreview,
+    HintInfo,
     PagesGuessInfo,
-    PasteIn,
-    PasteOut,
     QueryDetail,
     RowsGuessInfo,
     RunStarted,
@@ -40,29 +45,12 @@ from .models import (
 router = APIRouter(prefix="/api")
 
 
-@router.post("/paste")
-def paste(here: Here, body: PasteIn) -> PasteOut:
-    """Take a pasted address apart. Nothing is sent and nothing is stored."""
-    services = here.workspace.services.all()
-    understood = take_apart(body.text, services)
-    known = {service.id: service.name for service in services}
-    name = known.get(understood.service_id or "", understood.base.partition("://")[2])
-    understood.brief.name = here.workspace.queries.free_name(understood.brief.name)
-    return PasteOut(
-        service_id=understood.service_id,
-        service_name=name,
-        base=understood.base,
-        brief=understood.brief,
-        left_out=understood.left_out,
-    )
-
-
 @router.post("/queries", status_code=201)
 async def add(here: Here, body: BriefIn) -> QueryDetail:
     """Save a new query."""
 
     def store() -> int:
-        here.workspace.services.get(body.brief.ask.service)
+        known_names(here, body.brief)
         return here.workspace.queries.add(body.brief, here.engine.clock.now()).id
 
     query_id = await asyncio.to_thread(store)
@@ -78,15 +66,16 @@ def detail(here: Here, query_id: int) -> QueryDetail:
     service = _service(here, query.brief)
     snapshots = workspace.snapshots.of_query(query_id)
     runs = workspace.runs.latest(query_id, most=1)
-    today = here.engine.clock.today()
+    bound = with_choices(workspace, query.brief)
     moment = here.schedule.next_time(query_id)
     return QueryDetail(
         id=query.id,
         brief_id=query.brief_id,
         brief=query.brief,
         service=service,
-        key_stored=service is not None and workspace.vault.state(service.id) is not None,
-        values={parameter.name: default_value(parameter, today) for parameter in query.brief.parameters},
+        key=key_info(here, service) if service is not None else None,
+        values=_defaults(query.brief, here.engine.moment(query_id)),
+        choices=_choices(query.brief, bound),
         snapshots=[snapshot_info(snapshot) for snapshot in snapshots],
         columns=[column_info(column) for column in snapshots[-1].columns] if snapshots else [],
         last_run=run_info(runs[0]) if runs else None,
@@ -96,10 +85,43 @@ def detail(here: Here, query_id: int) -> QueryDetail:
 
 
 def _service(here: Context, brief: Brief) -> Service | None:
+    if brief.ask is None:
+        return None
     try:
         return here.workspace.services.get(brief.ask.service)
     except ProblemError:
         return None
+
+
+def known_names(here: Context, brief: Brief) -> None:
+    """Make sure that what a brief names is there: services, sheets, other queries."""
+    for service_id in brief.services():
+        here.workspace.services.get(service_id)
+    for sheet in sheets_named(brief):
+        here.workspace.sheets.get(sheet)
+    for query in queries_named(brief):
+        here.workspace.queries.find(query)
+
+
+def _defaults(brief: Brief, moment: Moment) -> dict[str, Given]:
+    values: dict[str, Given] = {}
+    for parameter in brief.parameters:
+        try:
+            values[parameter.name] = default_value(parameter, moment)
+        except ValueError:
+            values[parameter.name] = None
+    return values
+
+
+def _choices(brief: Brief, bound: Brief) -> dict[str, list[Choice]]:
+    """The choices that a brief reads from other tables."""
+    return {
+        parameter.name: found.choices
+        for parameter, found in zip(brief.parameters, bound.parameters, strict=True)
+        if isinstance(parameter, ChoiceParameter)
+        and isinstance(found, ChoiceParameter)
+        and parameter.choices_from is not None
+    }
 
 
 @router.put("/queries/{query_id}")
@@ -107,7 +129,7 @@ async def save(here: Here, query_id: int, body: BriefIn) -> QueryDetail:
     """Save a new version of a query's brief."""
 
     def store() -> None:
-        here.workspace.services.get(body.brief.ask.service)
+        known_names(here, body.brief)
         here.workspace.queries.save(query_id, body.brief, here.engine.clock.now(), body.based_on)
 
     await asyncio.to_thread(store)
@@ -135,9 +157,30 @@ async def refresh(here: Here, query_id: int, body: ValuesIn) -> RunStarted:
 @router.post("/call")
 def preview(here: Here, body: TryIn) -> CallPreview:
     """The first call that a brief would make, key masked. Nothing is sent."""
-    service, bindings, call = here.engine.first_call(body.brief, body.values)
-    placement = service.key.placement() if service.key else None
-    return CallPreview(method=call.method, address=call.address, headers=header_infos(call, placement), values=bindings)
+    return call_preview(here, body.brief, body.values, body.query_id)
+
+
+def call_preview(here: Context, brief: Brief, values: Mapping[str, Given], query_id: int | None = None) -> CallPreview:
+    """All that can be said of a brief's first call before it is made; a problem is part of it."""
+    out = CallPreview(
+        hints=[HintInfo(**asdict(hint)) for hint in find_leftovers(brief)],
+        values=_defaults(brief, here.engine.moment(query_id)),
+    )
+    try:
+        out.choices = _choices(brief, with_choices(here.workspace, brief))
+        if brief.ask is None:
+            return out
+        plan, call = here.engine.first_call(brief, values, query_id)
+    except ProblemError as error:
+        out.problem = problem_info(error.problem)
+        return out
+    key = plan.services[plan.service_id].key
+    told = shown_call(call, key)
+    out.method, out.address, out.headers, out.body = (told[name] for name in ("method", "address", "headers", "body"))
+    out.command = as_command(call, key)
+    out.rounds = len(plan.rounds)
+    out.round_labels = [round_label(one) for one in plan.rounds[:5]] if brief.each else []
+    return out
 
 
 # Trying --------------------------------------------------------------------------------------------------------
@@ -146,7 +189,7 @@ def preview(here: Here, body: TryIn) -> CallPreview:
 @router.post("/ask-once")
 async def ask_once(here: Here, body: TryIn) -> TrialInfo:
     """Make one call with a brief that need not be saved."""
-    number = await here.engine.ask_once(body.brief, body.values)
+    number = await here.engine.ask_once(body.brief, body.values, body.query_id)
     return await asyncio.to_thread(_trial_info, here, number)
 
 
@@ -171,7 +214,7 @@ def trial_answer(here: Here, number: int, index: int) -> Any:
     trial = _trial(here, number)
     if not 0 <= index < len(trial.answers):
         raise fail("trial-gone", "There is no such answer.", where=f"answer {index}", do="Ask once again.")
-    return answer_document(trial.answers[index].body)
+    return answer_document(trial.answers[index].answer.body)
 
 
 def answer_document(body: bytes) -> Any:
@@ -191,12 +234,12 @@ def _trial(here: Context, number: int) -> Trial:
 
 def _trial_info(here: Context, number: int) -> TrialInfo:
     trial = _trial(here, number)
-    service = here.workspace.services.get(trial.brief.ask.service)
-    placement = service.key.placement() if service.key else None
+    service = _service(here, trial.brief)
+    key = service.key if service is not None else None
     replay = trial.replay
     total = None
     if trial.replay is not None and trial.replay.picked:
-        total = pick_number(judge(trial.answers[-1]).document, trial.brief.pages.total)
+        total = pick_number(judge(trial.answers[-1].answer).document, trial.brief.pages.total)
     sizes = [len(page.values) for page in replay.picked] if replay else []
     sizes += [0] * (len(trial.answers) - len(sizes))
     calls = [
@@ -204,18 +247,18 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
             number=index + 1,
             stage=call.stage,
             label=call.label,
-            method=call.method,
-            address=call.address,
-            headers=header_infos(call, placement),
-            status=answer.status,
+            **shown_call(call, key),
+            note=page.answer.note,
+            used=True,
+            status=page.answer.status,
             sent=trial.asked,
-            ms=round(answer.seconds * 1000),
-            size=len(answer.body),
+            ms=round(page.answer.seconds * 1000),
+            size=len(page.answer.body),
             records=sizes[index],
-            has_answer=answer.failure is None,
+            has_answer=page.answer.failure is None,
             problem=problem_info(trial.problem) if index == 0 else None,
         )
-        for index, (call, answer) in enumerate(zip(trial.calls, trial.answers, strict=False))
+        for index, (call, page) in enumerate(zip(trial.calls, trial.answers, strict=False))
     ]
     guess = trial.pages
     return TrialInfo(

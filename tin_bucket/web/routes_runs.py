@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import json
 from collections.abc import AsyncIterator
+from contextlib import suppress
 from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
-from tin_bucket.core.calls import Call
+from tin_bucket.core.brief import load_brief
+from tin_bucket.core.keys import Key
+from tin_bucket.core.lookup import lookup_service
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.signing import Placement
 
-from .context import Here, header_infos, problem_info, run_info
+from .context import Here, problem_info, run_info, shown_call
 from .models import CallInfo, RunInfo
 from .routes_queries import answer_document
 
@@ -36,34 +38,32 @@ def run(here: Here, run_id: int) -> RunInfo:
 def calls(here: Here, run_id: int) -> list[CallInfo]:
     """A run's calls, key masked."""
     workspace = here.workspace
-    brief = json.loads(workspace.runs.brief_of(workspace.runs.get(run_id).id))
-    placement: Placement | None = None
-    try:
-        service = workspace.services.get(brief["ask"]["service"])
-        placement = service.key.placement() if service.key else None
-    except ProblemError:
-        pass
-    out = []
-    for call in workspace.runs.calls(run_id):
-        plain = Call(call.method, call.address, tuple((name, value) for name, value in call.headers))
-        out.append(
-            CallInfo(
-                number=call.number,
-                stage=call.stage,
-                label=call.label,
-                method=call.method,
-                address=call.address,
-                headers=header_infos(plain, placement),
-                status=call.status,
-                sent=call.sent,
-                ms=round(call.seconds * 1000),
-                size=call.size,
-                records=call.records,
-                has_answer=call.has_answer,
-                problem=problem_info(call.problem),
-            )
+    brief = load_brief(json.loads(workspace.runs.brief_of(workspace.runs.get(run_id).id)))
+    keys: dict[str, Key | None] = {}
+    for service_id in brief.services():
+        with suppress(ProblemError):
+            keys[service_id] = workspace.services.get(service_id).key
+    of_stage = {f"look up {one.name}": keys.get(lookup_service(brief, one)) for one in brief.look_up}
+    if brief.ask is not None:
+        of_stage["pages"] = keys.get(brief.ask.service)
+    return [
+        CallInfo(
+            number=call.number,
+            stage=call.stage,
+            label=call.label,
+            **shown_call(call.call(), of_stage.get(call.stage)),
+            note=call.note,
+            used=call.used,
+            status=call.status,
+            sent=call.sent,
+            ms=round(call.seconds * 1000),
+            size=call.size,
+            records=call.records,
+            has_answer=call.has_answer,
+            problem=problem_info(call.problem),
         )
-    return out
+        for call in workspace.runs.calls(run_id)
+    ]
 
 
 @router.get("/runs/{run_id}/calls/{number}/answer", response_model=None)
@@ -88,7 +88,8 @@ async def events(here: Here, run_id: int) -> StreamingResponse:
             ended = here.workspace.runs.get(run_id)
             summary = {
                 "run_id": run_id, "query_id": ended.query_id, "state": ended.state, "stage": "", "calls": ended.calls,
-                "rows": ended.rows, "stated_total": ended.stated_total, "expected": None, "before_stage": 0,
+                "rows": ended.rows, "rounds": len(ended.rounds), "rounds_done": len(ended.rounds), "waiting": None,
+                "stated_total": ended.stated_total, "expected": None, "before_stage": 0,
                 "problem": ended.problem.as_dict() if ended.problem else None, "snapshot_id": ended.snapshot_id,
                 "tiles": [],
             }  # fmt: skip

@@ -1,0 +1,57 @@
+"""Skerrywick Ferries: its simulated services together, with one simulated day."""
+
+from __future__ import annotations
+
+from contextlib import ExitStack
+from datetime import date
+
+from .fares import Fares
+from .operations import Operations
+from .register import Register
+from .running import Running
+from .simulated import Calendar, Simulated
+from .statistics import Statistics
+
+
+class Company:
+    """The services, running on loopback. Use it as a context."""
+
+    def __init__(self, today: date, pause: float = 0.0, port: int = 0) -> None:
+        """
+        Args:
+            today: the simulated day.
+            pause: seconds that each answer takes.
+            port: the first service's port; the others take the ones behind it. 0 takes any that are free.
+        """
+        self.calendar = Calendar(today)
+        self.operations = Operations(self.calendar, pause)
+        self.fares = Fares(self.calendar, pause)
+        self.register = Register(self.calendar, pause)
+        self.statistics = Statistics(self.calendar, pause)
+        self._port = port
+        self._open = ExitStack()
+        self.bases: dict[str, str] = {}
+
+    @property
+    def services(self) -> dict[str, Simulated]:
+        """The services by their short names."""
+        return {
+            "operations": self.operations,
+            "fares": self.fares,
+            "register": self.register,
+            "statistics": self.statistics,
+        }
+
+    def __enter__(self) -> Company:
+        try:
+            for at, (name, service) in enumerate(self.services.items()):
+                running = Running(service.app(), self._port + at if self._port else 0)
+                self._open.enter_context(running)
+                self.bases[name] = running.base
+        except BaseException:
+            self._open.close()
+            raise
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._open.close()

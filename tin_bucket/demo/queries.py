@@ -1,0 +1,251 @@
+"""The demo's queries: one for each way in which the simulated services are asked."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tin_bucket.core.brief import Brief, load_brief
+
+from .timetable import CLASSES, ROUTES
+
+OPERATIONS, FARES = "skerrywick-operations", "skerrywick-fares"
+REGISTER, STATISTICS = "skerrywick-register", "skerrywick-statistics"
+
+
+def _pages() -> dict[str, Any]:
+    return {
+        "by": "number",
+        "parameter": "page",
+        "size_parameter": "per_page",
+        "size": 100,
+        "last_page": "$.meta.total_pages",
+        "total": "$.meta.total",
+    }
+
+
+def _route(default: str) -> dict[str, Any]:
+    choices = [{"code": "all", "label": "all routes"}, *({"code": r.code, "label": r.name} for r in ROUTES)]
+    return {"name": "route", "kind": "choice", "choices": choices, "default": default}
+
+
+def _day(name: str, offset: str) -> dict[str, Any]:
+    return {"name": name, "kind": "date", "default": {"anchor": "today", "offset": offset}}
+
+
+_QUESTION = [{"name": name, "value": f"{{{name}}}"} for name in ("route", "from", "to")]
+
+
+def operations_briefs() -> list[Brief]:
+    """The queries on the operations service."""
+    sailings = {
+        "name": "Sailings by route",
+        "note": "Every sailing of the week behind us and the week ahead.",
+        "parameters": [_route("all"), _day("from", "-P7D"), _day("to", "P7D")],
+        "ask": {"service": OPERATIONS, "path": "/sailings", "query": _QUESTION},
+        "pages": _pages(),
+        "take": {
+            "records": "$.data[*]",
+            "columns": [
+                {"place": "$.sailing_id", "name": "sailing_id"},
+                {"place": "$.departs", "name": "departs", "kind": "date and time"},
+                {"place": "$.route.name", "name": "route"},
+                {"place": "$.port_code", "name": "port_code"},
+                {"place": "$.vessel.name", "name": "vessel"},
+                {"place": "$.status", "name": "status"},
+                {"place": "$.delay_min", "name": "delay", "unit": "min"},
+                {"place": "$.fares[1].amount", "name": "car fare", "unit": "SKC"},
+                {"place": "$.vessel.hull_id", "name": "hull_id"},
+                {"place": "$.legs", "name": "legs"},
+            ],
+        },
+        "look_up": [
+            {
+                "name": "port",
+                "path": "/ports/{port_code}",
+                "with": {"port_code": "port_code"},
+                "take": [{"place": "$.name", "name": "port"}, {"place": "$.zone", "name": "zone"}],
+            }
+        ],
+        "keep": {"match": ["sailing_id"], "schedule": {"kind": "at", "at": "07:30", "days": [1, 2, 3, 4, 5, 6, 7]}},
+    }
+    fares = {
+        "name": "Fares, week ahead",
+        "note": "A row for each fare of each coming sailing.",
+        "parameters": [_route("harl-oxnith"), _day("from", "P0D"), _day("to", "P7D")],
+        "ask": {"service": OPERATIONS, "path": "/sailings", "query": _QUESTION},
+        "pages": _pages(),
+        "take": {
+            "records": "$.data[*]",
+            "rows_for": "$.fares",
+            "columns": [
+                {"place": "$.sailing_id", "name": "sailing_id"},
+                {"place": "$.departs", "name": "departs", "kind": "date and time"},
+                {"place": "$.fares[*].class", "name": "class"},
+                {"place": "$.fares[*].amount", "name": "fare", "unit": "SKC"},
+                {"place": "$.route.name", "name": "route"},
+                {"place": "$.vessel.name", "name": "vessel"},
+            ],
+        },
+        "keep": {"match": ["sailing_id", "class"], "schedule": {"kind": "every", "every": "PT6H"}},
+    }
+    vessels = {
+        "name": "Fleet today",
+        "ask": {"service": OPERATIONS, "path": "/vessels"},
+        "take": {"records": "$.data[*]"},
+        "look_up": [
+            {
+                "name": "berth",
+                "path": "/ports/{at}",
+                "with": {"at": "at"},
+                "take": [{"place": "$.name", "name": "berthed at"}],
+            }
+        ],
+        "keep": {"match": ["hull_id"], "schedule": {"kind": "at", "at": "06:00", "days": [1, 2, 3, 4, 5]}},
+    }
+    ports = {
+        "name": "Ports",
+        "ask": {"service": OPERATIONS, "path": "/ports"},
+        "pages": {"by": "none", "total": "$.meta.total"},
+        "take": {"records": "$.data[*]"},
+        "keep": {"match": ["code"]},
+    }
+    return [load_brief(document) for document in (sailings, fares, vessels, ports)]
+
+
+def fares_brief() -> Brief:
+    """A search by POST, asked for each day of the week ahead."""
+    classes = [{"code": name, "label": name} for name in CLASSES]
+    return load_brief(
+        {
+            "name": "Fares by day ahead",
+            "note": "One question for each day of the week ahead; the token is got by itself and lives ten minutes.",
+            "parameters": [
+                {"name": "day", "kind": "date", "label": "sailing day"},
+                _route("all"),
+                {
+                    "name": "classes",
+                    "kind": "choice",
+                    "many": True,
+                    "send": "json",
+                    "choices": classes,
+                    "default": ["foot", "car"],
+                },
+            ],
+            "ask": {
+                "service": FARES,
+                "method": "POST",
+                "path": "/fares/search",
+                "body": {
+                    "kind": "json",
+                    "value": {"day": "{day}", "route": "{route}", "classes": "{classes}", "limit": 200},
+                },
+            },
+            "each": [
+                {
+                    "by": "range",
+                    "parameter": "day",
+                    "step": "day",
+                    "start": {"anchor": "today", "offset": "P1D"},
+                    "end": {"anchor": "today", "offset": "P7D"},
+                }
+            ],
+            "pages": {"by": "none", "total": "$.result.count"},
+            "take": {
+                "records": "$.result.items[*]",
+                "columns": [
+                    {"place": "$.fareId", "name": "fare_id"},
+                    {"place": "$.route", "name": "route"},
+                    {"place": "$.departs", "name": "departs", "kind": "date and time"},
+                    {"place": "$.class", "name": "class"},
+                    {"place": "$.price.amount", "name": "price", "kind": "decimal", "unit": "SKC"},
+                    {"place": "$.sailing", "name": "sailing"},
+                ],
+            },
+            "keep": {"match": ["fare_id"], "schedule": {"kind": "at", "at": "07:45", "days": [1, 2, 3, 4, 5, 6, 7]}},
+        }
+    )
+
+
+def inspections_brief() -> Brief:
+    """A month in the path, asked for each month of the year, with the vessel looked up."""
+    return load_brief(
+        {
+            "name": "Inspections this year",
+            "note": "The month stands in the path; the vessel's name is looked up by its nineteen digits.",
+            "parameters": [{"name": "month", "kind": "month"}],
+            "ask": {"service": REGISTER, "path": "/inspections/{month.year}/{month.month}"},
+            "each": [
+                {
+                    "by": "range",
+                    "parameter": "month",
+                    "step": "month",
+                    "start": {"anchor": "start of year"},
+                    "end": {"anchor": "today"},
+                }
+            ],
+            "take": {
+                "records": "$.inspections[*]",
+                "columns": [
+                    {"place": "$.hull_id", "name": "hull_id"},
+                    {"place": "$.day", "name": "day", "kind": "date"},
+                    {"place": "$.verdict", "name": "verdict"},
+                ],
+            },
+            "look_up": [
+                {
+                    "name": "vessel",
+                    "path": "/vessels/{hull_id}",
+                    "with": {"hull_id": "hull_id"},
+                    "take": [
+                        {"place": "$.name", "name": "vessel"},
+                        {"place": "$.tonnage.gross", "name": "gross tonnage", "unit": "t"},
+                    ],
+                }
+            ],
+            "keep": {"match": ["hull_id", "day"]},
+        }
+    )
+
+
+def passengers_brief() -> Brief:
+    """Several series in one POST, with the key in its body."""
+    choices = [{"code": f"PAX.{route.code}", "label": route.name} for route in ROUTES]
+    return load_brief(
+        {
+            "name": "Passengers a month",
+            "note": "Series of different lengths: routes were opened one after the other.",
+            "parameters": [
+                {
+                    "name": "series",
+                    "kind": "choice",
+                    "many": True,
+                    "send": "json",
+                    "choices": choices,
+                    "default": [choice["code"] for choice in choices[:4]],
+                },
+                {"name": "from", "kind": "month", "default": {"anchor": "start of year", "offset": "-P2Y"}},
+                {"name": "to", "kind": "month", "default": {"anchor": "today"}},
+            ],
+            "ask": {
+                "service": STATISTICS,
+                "method": "POST",
+                "path": "/series",
+                "body": {"kind": "json", "value": {"series": "{series}", "from": "{from}", "to": "{to}"}},
+            },
+            "take": {
+                "records": "$.series[*]",
+                "rows_for": "$.points",
+                "columns": [
+                    {"place": "$.code", "name": "series"},
+                    {"place": "$.points[*].month", "name": "month"},
+                    {"place": "$.points[*].value", "name": "passengers"},
+                ],
+            },
+            "keep": {"match": ["series", "month"]},
+        }
+    )
+
+
+def briefs() -> list[Brief]:
+    """The demo's queries, on all of its services."""
+    return [*operations_briefs(), fares_brief(), inspections_brief(), passengers_brief()]
