@@ -7,10 +7,12 @@
   import QueryPage from './pages/QueryPage.svelte';
   import RunsPage from './pages/RunsPage.svelte';
   import ServicesPage from './pages/ServicesPage.svelte';
+  import SheetsPage from './pages/SheetsPage.svelte';
 
   const routes = {
     '/': DeskPage,
     '/services': ServicesPage,
+    '/sheets': SheetsPage,
     '/runs': RunsPage,
     '/query/:id': QueryPage,
     '/query/:id/compare': ComparePage,

@@ -6,9 +6,12 @@
   import type { QueryWork } from '../lib/querywork.svelte';
   import KeyForm from '../parts/KeyForm.svelte';
   import AskLine from './AskLine.svelte';
+  import CallBox from './CallBox.svelte';
+  import EachLine from './EachLine.svelte';
   import KeepLine from './KeepLine.svelte';
   import LookUpLine from './LookUpLine.svelte';
   import PagesLine from './PagesLine.svelte';
+  import SheetLine from './SheetLine.svelte';
   import TakeLine from './TakeLine.svelte';
 
   interface Props {
@@ -19,7 +22,7 @@
   let { work, detail, draft }: Props = $props();
 
   let services = $state.raw<ServiceInfo[]>([]);
-  const keyless = $derived(detail.service?.key && !detail.key_stored ? detail.service : null);
+  const keyless = $derived(detail.service?.key && detail.key && !detail.key.ready ? detail.service : null);
   const run = $derived(detail.last_run?.snapshot_id && !work.dirty ? detail.last_run : null);
 
   onMount(() => {
@@ -58,18 +61,34 @@
   {#if keyless}
     <div class="seen my-2">
       <p class="mb-2">
-        <strong>{keyless.name}</strong> wants the key “{keyless.key?.name}”, which is not stored yet.
+        <strong>{keyless.name}</strong>
+        {detail.key?.stored
+          ? `wants the key “${keyless.key?.name}” once more: it was stored for another address, or in part.`
+          : keyless.key?.source.by === 'asked'
+            ? `wants a token for “${keyless.key.name}”.`
+            : `wants the key “${keyless.key?.name}”, which is not stored yet.`}
       </p>
-      <KeyForm service={keyless} onstored={() => work.load()} />
+      <KeyForm
+        service={keyless}
+        wants={detail.key?.wants ?? []}
+        onstored={() => work.load()}
+        asksEnd={false}
+      />
     </div>
   {/if}
-  <AskLine brief={draft} {services} onchange={work.change} />
-  <PagesLine
-    brief={draft}
-    trial={work.trial}
-    note={run?.stop ? `stopped because ${run.stop}` : ''}
-    onchange={work.change}
-  />
+  {#if draft.ask}
+    <AskLine brief={draft} ask={draft.ask} {services} onchange={work.change} />
+    {#if work.preview}<CallBox preview={work.preview} />{/if}
+    <EachLine brief={draft} preview={work.preview} onchange={work.change} />
+    <PagesLine
+      brief={draft}
+      trial={work.trial}
+      note={run?.stop ? `stopped because ${run.stop}` : ''}
+      onchange={work.change}
+    />
+  {:else}
+    <SheetLine brief={draft} onchange={work.change} />
+  {/if}
   <TakeLine
     brief={draft}
     trial={work.trial}
@@ -78,10 +97,10 @@
     onchange={work.change}
   />
   {#each draft.look_up as one, index (one.name)}
-    <LookUpLine {work} brief={draft} {index} note={lookUpNote(one.name)} />
+    <LookUpLine {work} brief={draft} {index} note={lookUpNote(one.name)} {services} />
   {/each}
   {#if work.columns.length}
-    <LookUpLine {work} brief={draft} index={-1} note="" />
+    <LookUpLine {work} brief={draft} index={-1} note="" {services} />
   {/if}
   <KeepLine
     brief={draft}

@@ -1,5 +1,13 @@
 <script lang="ts">
-  import { api, ask, problemOf, type Brief, type LookUp, type Problem } from '../lib/api/client';
+  import {
+    api,
+    ask,
+    problemOf,
+    type Brief,
+    type LookUp,
+    type Problem,
+    type ServiceInfo,
+  } from '../lib/api/client';
   import type { QueryWork } from '../lib/querywork.svelte';
   import { templateNames } from '../lib/words';
   import ProblemNote from '../parts/ProblemNote.svelte';
@@ -12,13 +20,15 @@
     /** Index of the lookup, or −1 for one that is to be added. */
     index: number;
     note: string;
+    services: ServiceInfo[];
   }
-  let { work, brief, index, note }: Props = $props();
+  let { work, brief, index, note, services }: Props = $props();
 
   const columns = $derived(work.columns);
   const sample = (column: string): string | null => work.sample(column);
   const lookUp = $derived<LookUp | undefined>(brief.look_up[index]);
   let path = $state('');
+  let service = $state('');
   let uses = $state<Record<string, string>>({});
   let fields = $state<{ place: string; name: string; on: boolean; example: string }[]>([]);
   let problem = $state<Problem | null>(null);
@@ -34,6 +44,7 @@
   function begin(): void {
     problem = null;
     path = lookUp?.path ?? '';
+    service = lookUp?.service ?? brief.ask?.service ?? services[0]?.service.id ?? '';
     uses = { ...(lookUp?.with ?? {}) };
     fields = (lookUp?.take ?? []).map((one) => ({ place: one.place, name: one.name, on: true, example: '' }));
   }
@@ -57,7 +68,15 @@
             brief: {
               ...brief,
               name: 'lookup',
-              ask: { ...brief.ask, path: address, query: [], headers: [] },
+              ask: {
+                service,
+                method: 'GET',
+                path: address,
+                query: [],
+                headers: [],
+              },
+              sheet: null,
+              each: [],
               pages: { by: 'none', total: null },
               take: { records: '$', rows_for: null, columns: null },
               look_up: [],
@@ -97,6 +116,7 @@
     while (others.includes(name)) name += '_2';
     const made: LookUp = {
       name,
+      service: service === brief.ask?.service ? null : service,
       path: path.trim(),
       query: lookUp?.query ?? [],
       with: Object.fromEntries(names.map((one) => [one, uses[one] ?? ''])),
@@ -121,6 +141,15 @@
     <p class="muted text-[13px]">
       For each row one call, with values of that row in it. Equal values are asked once.
     </p>
+    {#if services.length > 1 || !brief.ask}
+      <label class="block">
+        <span class="label">Service</span>
+        <select class="field" name="lookup-service" bind:value={service}>
+          {#each services as one (one.service.id)}<option value={one.service.id}>{one.service.name}</option
+            >{/each}
+        </select>
+      </label>
+    {/if}
     <label class="block">
       <span class="label"
         >Path, with the row’s value in braces, such as <code>{'/ports/{port_code}'}</code></span

@@ -57,6 +57,8 @@ export class QueryWork {
     !!this.detail && !!this.draft && JSON.stringify(this.detail.brief) !== JSON.stringify(this.draft),
   );
   running = $derived(this.progress?.state === 'running');
+  /** What the run that goes on waits for. */
+  waiting = $derived(this.running ? (this.progress?.waiting ?? null) : null);
   shown = $derived(this.showsTrial ? this.trial : null);
   columns = $derived<Column[]>(this.shown?.columns ?? this.detail?.columns ?? []);
   takenColumns = $derived(this.columns.filter((column) => column.origin === 'taken'));
@@ -124,7 +126,7 @@ export class QueryWork {
   /** The first call that the draft would make now. */
   async foresee(): Promise<void> {
     if (!this.draft) return;
-    const body = { brief: this.draft, values: this.given };
+    const body = { brief: this.draft, values: this.given, query_id: this.id };
     this.preview = await ask(api.POST('/api/call', { body })).catch(() => null);
   }
 
@@ -155,7 +157,7 @@ export class QueryWork {
   }
 
   #readPages(brief: Brief, most: number | null): Promise<Trial | null> {
-    const body = { brief, values: {}, trial: this.trial?.id ?? null, most };
+    const body = { brief, values: {}, query_id: this.id, trial: this.trial?.id ?? null, most };
     return ask(api.POST('/api/queries/{query_id}/reread', { ...this.#path, body })) as Promise<Trial | null>;
   }
 
@@ -165,7 +167,9 @@ export class QueryWork {
     this.busy = true;
     this.problem = null;
     try {
-      this.trial = await ask(api.POST('/api/ask-once', { body: { brief: this.draft, values: this.given } }));
+      this.trial = await ask(
+        api.POST('/api/ask-once', { body: { brief: this.draft, values: this.given, query_id: this.id } }),
+      );
       this.showsTrial = true;
       this.problem = this.trial.problem ?? null;
       return true;

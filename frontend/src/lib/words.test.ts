@@ -1,9 +1,15 @@
 import { describe, expect, test } from 'vitest';
 import type { Brief, Parameter } from './api/client';
+import { placeOf } from './keys';
+import { blank } from './parameters';
 import {
+  askNames,
   choiceLabel,
   defaultWords,
   durationWords,
+  givenWords,
+  listWords,
+  placeWords,
   relative,
   scheduleWords,
   templateNames,
@@ -39,22 +45,23 @@ test('schedules', () => {
 });
 
 test('parameters', () => {
-  const common = { name: 'p', label: '', hint: '', required: true };
+  const common = blank('p');
   const route: Parameter = {
     ...common,
     kind: 'choice',
     default: '007',
     choices: [{ code: '007', label: 'Oxnith' }],
-  };
+  } as Parameter;
   expect(defaultWords(route)).toBe('Oxnith');
   expect(choiceLabel(route, '010')).toBe('010');
-  expect(defaultWords({ ...common, kind: 'text', default: null })).toBe('no value yet');
-  expect(defaultWords({ ...common, required: false, kind: 'text', default: null })).toBe('left out');
+  expect(defaultWords(common)).toBe('no value yet');
+  expect(defaultWords({ ...common, required: false })).toBe('left out');
 });
 
 test('names of a template', () => {
   expect(templateNames('/a/{b}/{+c}{?d,e*}')).toEqual(['b', 'c', 'd', 'e']);
   expect(templateNames('/a/b')).toEqual([]);
+  expect(templateNames('/d/{day.year}/{day.month}')).toEqual(['day', 'day']);
 });
 
 test('a new name in the question becomes a parameter, once', () => {
@@ -69,4 +76,35 @@ test('a new name in the question becomes a parameter, once', () => {
     parameters: [{ kind: 'text', name: 'from', label: '', hint: '', required: true, default: 'x' }],
   } as unknown as Brief;
   expect(withParameters(brief).parameters.map((one) => one.name)).toEqual(['from', 'code']);
+});
+
+test('names in headers and bodies count, doubled braces do not', () => {
+  const ask = {
+    service: 's',
+    method: 'POST',
+    path: '/',
+    query: [],
+    headers: [{ name: 'X-{a}', value: 'for {b}' }],
+    body: { kind: 'json', value: { c: '{c}', d: ['{{no}}', '{ query }', '{day.year}'] } },
+  } as unknown as NonNullable<Brief['ask']>;
+  expect(askNames(ask)).toEqual(['a', 'b', 'c', 'day']);
+});
+
+test('lists and dates in words', () => {
+  expect(listWords(['a', 'b', 'c'])).toBe('a, b, c');
+  expect(listWords(['a', 'b', 'c', 'd'])).toBe('a, b and 2 more');
+  expect(relative('now', '-PT6H')).toBe('six hours ago');
+  expect(relative('start of month', '-P1M')).toBe('one month before start of month');
+  expect(defaultWords({ ...blank('p'), many: true, default: ['x', 'y'] } as Parameter)).toBe('x, y');
+  const yes = { ...blank('p'), kind: 'yes/no', default: true } as Parameter;
+  expect(defaultWords(yes)).toBe('yes');
+  expect(givenWords(yes, 'false')).toBe('no');
+});
+
+test('where a key goes is said with its text masked', () => {
+  expect(placeWords(placeOf('header')).shown).toBe('X-Api-Key: ••••');
+  expect(placeWords({ at: 'address', name: 'appid', field: 'key', calls: 'without body' })).toEqual({
+    where: 'in the address, calls without a body',
+    shown: 'appid=••••',
+  });
 });

@@ -16,6 +16,7 @@
   import BucketMark from '../parts/BucketMark.svelte';
   import CountLine from '../parts/CountLine.svelte';
   import ProblemNote from '../parts/ProblemNote.svelte';
+  import SheetWindow from '../parts/SheetWindow.svelte';
 
   let desk = $state<Desk | null>(null);
   let problem = $state<Problem | null>(null);
@@ -83,14 +84,20 @@
 
 <div class="h-full overflow-auto px-5 py-4" style="background: var(--band)">
   <form class="paste" onsubmit={begin}>
-    <input
-      aria-label="Address to begin a query with"
-      placeholder="Paste an address from an API’s docs to begin a query…"
+    <textarea
+      aria-label="Address, command or rows to begin a query with"
+      placeholder="Paste an address or a command from an API’s docs, or rows of a sheet, to begin a query…"
       autocomplete="off"
       spellcheck="false"
+      rows={Math.min(8, text.split('\n').length)}
       bind:value={text}
       onpaste={() => setTimeout(begin, 0)}
-    />
+      onkeydown={(event) => {
+        if (event.key === 'Enter' && !event.shiftKey && text.trim()) {
+          event.preventDefault();
+          void begin();
+        }
+      }}></textarea>
     <button class="press main" disabled={!text.trim()}><Plus size={15} /> New query</button>
     {#if desk && desk.queries.length > 0}
       <button type="button" class="press" onclick={refreshAll}>Refresh all</button>
@@ -104,12 +111,14 @@
         {#each desk.attention as wants (wants.kind + wants.title)}
           <div class="seen">
             <strong>{wants.title}</strong>
-            {wants.kind === 'key' ? '' : `· ${wants.kind === 'short' ? 'rows may be missing' : wants.kind}.`}
+            {['key', 'vault', 'waiting'].includes(wants.kind)
+              ? ''
+              : `· ${wants.kind === 'short' ? 'rows may be missing' : wants.kind}.`}
             {wants.what}
-            {#if wants.service_id}
-              <a class="plain" href="#/services">Put the key in</a>
-            {:else if wants.query_id}
+            {#if wants.query_id}
               <a class="plain" href="#/query/{wants.query_id}">Open the query</a>
+            {:else}
+              <a class="plain" href="#/services">{wants.kind === 'vault' ? 'Open it' : 'Put the key in'}</a>
             {/if}
           </div>
         {/each}
@@ -165,7 +174,9 @@
                 </small>
               </td>
               <td>
-                {#if line.running !== null && line.running !== undefined}
+                {#if line.waiting}
+                  <span style="color: var(--straw-ink)">waits for its key</span>
+                {:else if line.running !== null && line.running !== undefined}
                   <span style="color: var(--damson)">refreshing…</span>
                 {:else if line.latest}
                   {when(line.latest.taken, new Date(now))}
@@ -216,12 +227,25 @@
   {/if}
 </div>
 
-{#if pasted}
+{#if pasted?.kind === 'sheet'}
+  <SheetWindow
+    file="pasted"
+    data={text}
+    onclose={() => (pasted = null)}
+    ondone={(id) => {
+      pasted = null;
+      text = '';
+      void push(id !== null ? `/query/${id}` : '/sheets');
+    }}
+  />
+{:else if pasted?.brief}
   <BeginQuery
     {pasted}
+    brief={pasted.brief}
     onclose={() => (pasted = null)}
     onmade={(id) => {
       pasted = null;
+      text = '';
       push(`/query/${id}`);
     }}
   />
@@ -237,9 +261,12 @@
     border-radius: 9px;
     background: var(--paper);
   }
-  .paste input {
+  .paste textarea {
     flex: 1;
-    height: 34px;
+    min-height: 34px;
+    padding: 7px 0;
+    line-height: 20px;
+    resize: none;
     background: none;
     outline: none;
     border: 0;
@@ -250,7 +277,7 @@
     border-color: var(--damson);
     border-style: solid;
   }
-  .paste input::placeholder {
+  .paste textarea::placeholder {
     color: var(--muted);
   }
   .lines {

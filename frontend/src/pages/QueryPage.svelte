@@ -15,6 +15,7 @@
   import ProblemNote from '../parts/ProblemNote.svelte';
   import QueryHead from '../parts/QueryHead.svelte';
   import TraceCard from '../parts/TraceCard.svelte';
+  import WaitingNote from '../parts/WaitingNote.svelte';
   import Window from '../parts/Window.svelte';
 
   interface Props {
@@ -56,10 +57,10 @@
 
   const taken = $derived(new Set(work.takenColumns.map((column) => column.place)));
   const keyWanted = $derived(
-    work.detail?.service?.key && !work.detail.key_stored ? work.detail.service : null,
+    work.detail?.service?.key && work.detail.key && !work.detail.key.ready ? work.detail.service : null,
   );
   const keyRefused = $derived(
-    ['key-refused', 'key-missing', 'key-bound-elsewhere'].includes(work.problem?.kind ?? ''),
+    ['key-refused', 'key-missing', 'key-bound-elsewhere', 'token-wanted'].includes(work.problem?.kind ?? ''),
   );
 
   async function askOnce(): Promise<void> {
@@ -75,7 +76,8 @@
 
   /** What stands below a column's name. */
   function sub(column: Column): string {
-    const words = column.unit || (column.origin === 'taken' ? column.kind : 'looked up');
+    const source = column.origin === 'for each' ? 'asked for' : 'looked up';
+    const words = column.unit || (column.origin === 'taken' ? column.kind : source);
     return work.draft?.keep.match.includes(column.name) ? `${words} · match` : words;
   }
 
@@ -147,13 +149,18 @@
             {/if}
           </span>
         </div>
-        {#if work.problem}
+        {#if work.waiting}
+          <WaitingNote waiting={work.waiting} onstop={() => work.stop()} />
+        {/if}
+        {#if work.problem && !work.waiting}
           <div class="m-3">
             <ProblemNote problem={work.problem}>
               {#if keyRefused && detail.service?.key && !keyWanted}
                 <div class="mt-2 max-w-md">
                   <KeyForm
                     service={detail.service}
+                    wants={detail.key?.wants ?? []}
+                    asksEnd={false}
                     onstored={() => {
                       work.problem = null;
                       void work.load();

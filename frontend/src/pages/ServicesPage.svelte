@@ -4,34 +4,43 @@
     api,
     ask,
     problemOf,
+    type About,
     type Check,
     type Problem,
     type Service,
     type ServiceInfo,
   } from '../lib/api/client';
   import { when } from '../lib/format';
+  import { placeWords, sourceWords } from '../lib/words';
+  import CarryWindow from '../parts/CarryWindow.svelte';
   import KeyForm from '../parts/KeyForm.svelte';
   import ProblemNote from '../parts/ProblemNote.svelte';
   import ServiceForm from '../parts/ServiceForm.svelte';
+  import VaultLine from '../parts/VaultLine.svelte';
   import Window from '../parts/Window.svelte';
 
   let services = $state.raw<ServiceInfo[] | null>(null);
   let checks = $state<Record<string, Check | 'asking'>>({});
   let editing = $state.raw<Service | null>(null);
   let isNew = $state(false);
-  let keyFor = $state.raw<Service | null>(null);
+  let keyFor = $state.raw<ServiceInfo | null>(null);
+  let forgetting = $state.raw<ServiceInfo | null>(null);
+  let about = $state.raw<About | null>(null);
+  let carrying = $state(false);
   let dropping = $state.raw<ServiceInfo | null>(null);
   let problem = $state<Problem | null>(null);
-  const blank: Service = {
+  const blank = (): Service => ({
     id: 'new',
     name: '',
     base: '',
-    headers: [],
+    headers: [{ name: 'User-Agent', value: about?.caller ?? 'TinBucket' }],
     timeout: 30,
+    connect: 10,
+    check: '/',
     docs: '',
     note: '',
     key: null,
-  };
+  });
 
   onMount(() => {
     document.title = 'Services and keys · Tin Bucket';
@@ -41,6 +50,7 @@
   async function load(): Promise<void> {
     try {
       services = await ask(api.GET('/api/services'));
+      about = await ask(api.GET('/api/about'));
     } catch (error) {
       problem = problemOf(error);
     }
@@ -66,6 +76,21 @@
     } catch (error) {
       problem = problemOf(error);
     }
+    forgetting = null;
+    await load();
+  }
+
+  async function setEnd(service: Service, day: string): Promise<void> {
+    try {
+      await ask(
+        api.PUT('/api/services/{service_id}/key/expires', {
+          params: { path: { service_id: service.id } },
+          body: { expires: day || null },
+        }),
+      );
+    } catch (error) {
+      problem = problemOf(error);
+    }
     await load();
   }
 
@@ -83,7 +108,13 @@
     await load();
   }
 
-  const SIGNS: Record<string, string> = { reached: '✓', 'key-refused': '✕', 'not-reached': '✕' };
+  const SIGNS: Record<string, string> = {
+    reached: '✓',
+    'key-accepted': '✓',
+    'key-refused': '✕',
+    'not-reached': '✕',
+  };
+  const isGood = (reading: string): boolean => reading === 'reached' || reading === 'key-accepted';
 </script>
 
 <div class="h-full overflow-auto px-6 py-5" style="background: var(--band)">
@@ -92,13 +123,26 @@
       <h1 class="text-[19px] font-bold">Services and keys</h1>
       <p class="muted">
         A service is one API. Its key is stored once, encrypted in this workspace, and goes to that service
-        alone.
+        alone. {#if about && about.vault !== 'closed'}<VaultLine
+            {about}
+            onchange={(now) => (about = now)}
+          />{/if}
       </p>
     </div>
-    <button class="press main" onclick={() => ((isNew = true), (keyFor = null), (editing = blank))}
+    <button class="press mr-2" onclick={() => (carrying = true)}>Carry…</button>
+    <button class="press main" onclick={() => ((isNew = true), (keyFor = null), (editing = blank()))}
       >Add a service</button
     >
   </div>
+  {#if about?.vault === 'closed'}
+    <VaultLine
+      {about}
+      onchange={(now) => {
+        about = now;
+        void load();
+      }}
+    />
+  {/if}
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
   {#if services?.length === 0}
     <p class="muted mt-10 text-center">
@@ -125,31 +169,62 @@
             </p>
           </div>
           <div class="w-[430px] shrink-0">
-            {#if service.key}
+            {#if service.key && info.key}
+              {@const key = service.key}
+              {@const known = info.key}
               <p>
-                <strong>{service.key.name}</strong>
-                <span class="muted">in</span> <code>{service.key.header}: {service.key.prefix}••••</code>
+                <strong>{key.name}</strong>
+                {#each key.places as place, at (at)}
+                  {@const words = placeWords(place)}
+                  <span class="muted">{at ? 'and ' : ''}{words.where}</span> <code>{words.shown}</code>
+                {/each}
               </p>
+              {#if sourceWords(key)}<p class="muted">{sourceWords(key)}</p>{/if}
               <p class="muted mt-1">
-                {#if !info.key_stored}
-                  <span style="color: var(--straw-ink); font-weight: 600">not stored yet</span>
-                {:else if !info.key_fits}
-                  <span style="color: var(--straw-ink); font-weight: 600"
-                    >stored for {info.key_bound_to}, put it in again</span
-                  >
+                {#if key.source.by === 'asked'}
+                  {known.token_ends
+                    ? `a token is here until ${when(known.token_ends)}`
+                    : 'no token now; it is asked for when a refresh needs it'}
+                {:else if !known.stored}
+                  <span class="loud">not stored yet</span>
+                {:else if !known.fits}
+                  <span class="loud">stored for {known.bound_to}, put it in again</span>
+                {:else if !known.ready}
+                  <span class="loud">a part of it is missing, put it in again</span>
                 {:else}
-                  stored {when(info.key_stored)}, {info.key_last_used
-                    ? `last used ${when(info.key_last_used)}`
-                    : 'not used yet'}
+                  {#if known.fingerprint}ends in <code>{known.fingerprint}</code>,{/if}
+                  stored {when(known.stored)}, {known.last_used
+                    ? `last used ${when(known.last_used)}`
+                    : 'not used yet'}{known.token_ends ? `, token until ${when(known.token_ends)}` : ''}
                 {/if}
               </p>
-              <div class="mt-2 flex gap-2">
-                <button class="press small" onclick={() => (keyFor = service)}
-                  >{info.key_stored ? 'Replace the key' : 'Store the key'}</button
+              {#if info.waiting.length}
+                <p class="loud mt-1">
+                  {info.waiting.join(', ')}
+                  {info.waiting.length === 1 ? 'waits' : 'wait'} for it
+                </p>
+              {/if}
+              <div class="mt-2 flex flex-wrap items-center gap-2">
+                <button class="press small" onclick={() => (keyFor = info)}
+                  >{key.source.by === 'asked'
+                    ? 'Paste a token'
+                    : known.stored
+                      ? 'Replace the key'
+                      : 'Store the key'}</button
                 >
-                {#if info.key_stored}<button class="press small" onclick={() => forget(service)}
-                    >Delete the key</button
-                  >{/if}
+                {#if known.stored}
+                  <button class="press small" onclick={() => (forgetting = info)}>Delete the key</button>
+                  <label class="muted ml-1 flex items-center gap-1.5 text-[12.5px]">
+                    ends
+                    <input
+                      class="end"
+                      type="date"
+                      aria-label="Day on which {key.name} ends"
+                      value={known.expires?.slice(0, 10) ?? ''}
+                      onchange={(event) => setEnd(service, event.currentTarget.value)}
+                    />
+                  </label>
+                {/if}
               </div>
             {:else}
               <p class="muted">wants no key</p>
@@ -166,7 +241,7 @@
             {#if found === 'asking'}
               <span class="muted">asking…</span>
             {:else}
-              <strong style="color: {found.reading === 'reached' ? 'var(--link)' : 'var(--straw-ink)'}"
+              <strong style="color: {isGood(found.reading) ? 'var(--link)' : 'var(--straw-ink)'}"
                 >{SIGNS[found.reading]}</strong
               >
               {found.what} <span class="muted">{found.do}</span>
@@ -181,14 +256,15 @@
 {#if editing || keyFor}
   <!-- One window for both steps of a new service: set it up, then store its key. -->
   <Window
-    title={keyFor ? `The key of ${keyFor.name}` : isNew ? 'Add a service' : (editing?.name ?? '')}
+    title={keyFor ? `The key of ${keyFor.service.name}` : isNew ? 'Add a service' : (editing?.name ?? '')}
     open
     onclose={() => (editing = keyFor = null)}
-    width={keyFor ? 480 : 640}
+    width={keyFor ? 480 : 760}
   >
     {#if keyFor}
       <KeyForm
-        service={keyFor}
+        service={keyFor.service}
+        wants={keyFor.key?.wants ?? []}
         onstored={() => {
           keyFor = null;
           void load();
@@ -200,12 +276,38 @@
         {isNew}
         onsaved={(info) => {
           editing = null;
-          if (isNew && info.service.key) keyFor = info.service;
+          if (isNew && info.service.key) keyFor = info;
           void load();
         }}
       />
     {/if}
   </Window>
+{/if}
+{#if forgetting}
+  {@const info = forgetting}
+  <Window title="Delete the key of {info.service.name}?" open onclose={() => (forgetting = null)} width={480}>
+    <p>
+      {#if info.used_by.length}
+        {info.used_by.join(', ')}
+        {info.used_by.length === 1 ? 'uses' : 'use'} it and cannot be refreshed without it.
+      {:else}
+        No query uses it.
+      {/if}
+      Its text is deleted for good; it can be put in again at any time.
+    </p>
+    <div class="mt-4 flex gap-2">
+      <button class="press main" onclick={() => forget(info.service)}>Delete the key</button>
+      <button class="press" onclick={() => (forgetting = null)}>Keep it</button>
+    </div>
+  </Window>
+{/if}
+{#if carrying}
+  <CarryWindow
+    onclose={() => {
+      carrying = false;
+      void load();
+    }}
+  />
 {/if}
 {#if dropping}
   <Window title="Delete {dropping.service.name}?" open onclose={() => (dropping = null)} width={460}>
@@ -223,3 +325,19 @@
     </div>
   </Window>
 {/if}
+
+<style>
+  .loud {
+    color: var(--straw-ink);
+    font-weight: 600;
+  }
+  .end {
+    height: 25px;
+    border: 1px solid var(--line);
+    border-radius: 5px;
+    padding: 0 5px;
+    background: var(--paper);
+    color: var(--ink);
+    font-size: 12.5px;
+  }
+</style>

@@ -1,150 +1,244 @@
-<!-- What was understood of a pasted address, before anything is sent. -->
+<!-- What was understood of a pasted call, before anything is sent: service, question, parameters, key. -->
 <script lang="ts">
-  import { api, ask, problemOf, type Pasted, type Problem, type Service } from '../lib/api/client';
-  import { defaultWords } from '../lib/words';
+  import { untrack } from 'svelte';
+  import {
+    api,
+    ask,
+    problemOf,
+    type Brief,
+    type Key,
+    type Parameter,
+    type Pasted,
+    type Problem,
+  } from '../lib/api/client';
+  import { placeOf, wantsOf } from '../lib/keys';
+  import { defaultWords, fieldWords, placeWords } from '../lib/words';
+  import KeyWay from './KeyWay.svelte';
   import ProblemNote from './ProblemNote.svelte';
+  import SecretFields from './SecretFields.svelte';
   import Window from './Window.svelte';
 
   interface Props {
     pasted: Pasted;
+    brief: Brief;
     onclose: () => void;
     onmade: (id: number) => void;
   }
-  let { pasted, onclose, onmade }: Props = $props();
-  // svelte-ignore state_referenced_locally
-  let name = $state(pasted.brief.name);
-  // svelte-ignore state_referenced_locally
-  let serviceName = $state(pasted.service_name);
-  let wantsKey = $state(true);
-  let header = $state('X-Api-Key');
-  let prefix = $state('');
-  let secret = $state('');
+  let { pasted, brief, onclose, onmade }: Props = $props();
+  let name = $state(untrack(() => brief.name));
+  let serviceName = $state(untrack(() => pasted.service_name));
+  let base = $state(untrack(() => pasted.base));
+  let key = $state<Key | null>(untrack(() => pasted.key ?? null));
+  let changesKey = $state(false);
+  let replaces = $state(true);
+  let fixed = $state<Record<string, boolean>>({});
+  let secret = $state<Record<string, string>>({});
   let problem = $state<Problem | null>(null);
   let busy = $state(false);
-  /** The service that was made already, when a later step failed and the button is pressed again. */
-  let made: string | null = null;
+
+  const isNew = $derived(!pasted.service_id);
+  const held = $derived(Object.keys(pasted.held_fields ?? {}));
+  const wanted = $derived(key ? wantsOf(key).filter((field) => !held.includes(field)) : []);
+  const call = $derived(pasted.call);
+
+  const KINDS: Record<string, string> = {
+    text: 'a text',
+    'whole number': 'a whole number',
+    decimal: 'a number',
+    'yes/no': 'yes or no',
+    date: 'a date',
+    month: 'a month',
+  };
+  const kindWords = (parameter: Parameter): string =>
+    parameter.many ? 'a list' : (KINDS[parameter.kind] ?? parameter.kind);
+
+  /** The brief with the parameters that are to stay fixed written into the question. */
+  function settled(): Brief {
+    let text = JSON.stringify({ ...brief.ask });
+    const kept: Parameter[] = [];
+    for (const parameter of brief.parameters) {
+      const value = parameter.default;
+      if (!fixed[parameter.name] || value === null || value === undefined || typeof value === 'object') {
+        kept.push(parameter);
+        continue;
+      }
+      const braces = `{${parameter.name}}`;
+      // A value that is alone in a JSON body keeps its kind; elsewhere it becomes text.
+      const inBody = brief.ask?.body?.kind === 'json' && typeof value !== 'string';
+      const plain = String(value);
+      if (inBody) text = text.replaceAll(JSON.stringify(braces), JSON.stringify(value));
+      const shown = plain.replaceAll('%', '%25').replaceAll('{', '%7B').replaceAll('}', '%7D');
+      text = text.replaceAll(braces, JSON.stringify(shown).slice(1, -1));
+      const parts = typeof value === 'string' ? value.split('-') : [];
+      ['year', 'month', 'day'].forEach((part, at) => {
+        text = text.replaceAll(`{${parameter.name}.${part}}`, parts[at] ?? '');
+      });
+    }
+    return { ...brief, parameters: kept, ask: JSON.parse(text) as Brief['ask'] };
+  }
 
   async function make(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     busy = true;
     try {
-      const service = pasted.service_id ?? made ?? (await makeService());
-      const brief = { ...pasted.brief, name: name.trim(), ask: { ...pasted.brief.ask, service } };
-      const query = await ask(api.POST('/api/queries', { body: { brief } }));
-      onmade(query.id);
+      const about = await ask(api.GET('/api/about'));
+      const plain = $state.snapshot(key);
+      const service = isNew
+        ? {
+            id: 'new',
+            name: serviceName,
+            base,
+            headers: [{ name: 'User-Agent', value: about.caller }],
+            timeout: 30,
+            connect: 10,
+            check: '/',
+            docs: '',
+            note: '',
+            key: plain ? { ...plain, name: plain.name || `${serviceName} key` } : null,
+          }
+        : null;
+      const body = {
+        brief: { ...settled(), name: name.trim() },
+        service,
+        held: pasted.held ?? null,
+        secret: $state.snapshot(secret),
+        replace_key: !isNew && held.length > 0 && replaces,
+      };
+      const made = await ask(api.POST('/api/begin', { body }));
+      onmade(made.id);
     } catch (error) {
       problem = problemOf(error);
     }
     busy = false;
   }
-
-  async function makeService(): Promise<string> {
-    const service: Service = {
-      id: 'new',
-      name: serviceName,
-      base: pasted.base,
-      headers: [],
-      timeout: 30,
-      docs: '',
-      note: '',
-      key: wantsKey ? { name: `${serviceName} key`, header, prefix } : null,
-    };
-    const info = await ask(api.POST('/api/services', { body: { service } }));
-    made = info.service.id;
-    if (wantsKey && secret.trim()) {
-      const path = { service_id: made };
-      await ask(api.PUT('/api/services/{service_id}/key', { params: { path }, body: { secret } }));
-      secret = '';
-    }
-    return made;
-  }
 </script>
 
-<Window title="New query" open {onclose} width={620}>
+<Window title="New query" open {onclose} width={720}>
   <form onsubmit={make} class="space-y-4">
-    <p class="muted">This was read out of the address. Nothing has been sent yet.</p>
-    {#if pasted.left_out.length}
-      <p class="seen">
-        <strong>{pasted.left_out.join(', ')}</strong> looks like a key, so it was left out of the address. Store
-        it as the service’s key instead, and take care that the address is not shared with the key in it.
-      </p>
-    {/if}
+    <p class="muted">This is what was understood. Nothing has been sent yet.</p>
+    {#each pasted.notes ?? [] as note (note)}<p class="seen">{note}</p>{/each}
     <dl class="read">
       <dt>Service</dt>
       <dd>
-        {#if pasted.service_id}
-          <strong>{pasted.service_name}</strong> <span class="muted">known already</span>
+        {#if isNew}
+          <div class="flex items-center gap-2">
+            <input
+              class="field"
+              name="service-name"
+              aria-label="Name of the service"
+              bind:value={serviceName}
+              required
+            />
+            <span class="muted">at</span>
+            <input
+              class="field mono"
+              name="service-base"
+              aria-label="Base address"
+              bind:value={base}
+              required
+            />
+          </div>
         {:else}
-          <strong>new</strong> at <code>{pasted.base}</code>
+          <strong>{pasted.service_name}</strong> <span class="muted">known already</span>
         {/if}
       </dd>
-      <dt>Path</dt>
-      <dd><code>{pasted.brief.ask.path}</code></dd>
-      {#if pasted.brief.ask.query.length}
+      <dt>Key</dt>
+      <dd>
+        {#if pasted.keys_seen?.length}
+          <p>
+            A key was seen: <strong>{pasted.keys_seen.join(', ')}</strong>. It was taken out of the question
+            {#if held.length}
+              and goes into the vault: {#each held as field, at (field)}{at ? ', ' : ''}{fieldWords(field)}
+                {#if pasted.held_fields?.[field]}<code>…{pasted.held_fields[field]}</code>{/if}{/each}.
+            {:else}
+              ; its place in the example was empty.
+            {/if}
+          </p>
+          {#if !isNew && held.length}
+            <label class="mt-1 block"
+              ><input type="checkbox" bind:checked={replaces} /> in place of the key that is stored for {pasted.service_name}</label
+            >
+          {/if}
+        {:else if isNew && !key}
+          <span class="muted">none was seen</span>
+        {:else if !isNew}
+          <span class="muted">the one of {pasted.service_name}, by itself</span>
+        {/if}
+        {#if isNew}
+          {#if changesKey}
+            <div class="mt-2"><KeyWay bind:key name="{serviceName} key" /></div>
+          {:else}
+            {#if key}
+              <span class="muted">
+                It goes {#each key.places as place, at (at)}{at ? ' and ' : ''}{placeWords(place).where}
+                  <code>{placeWords(place).shown}</code>{/each}.
+              </span>
+            {/if}
+            <button
+              type="button"
+              class="plain"
+              onclick={() => {
+                changesKey = true;
+                key ??= { name: '', source: { by: 'stored' }, places: [placeOf('header')] };
+              }}>{key ? 'change' : 'it wants one'}</button
+            >
+          {/if}
+          {#if wanted.length}<div class="mt-2"><SecretFields wants={wanted} bind:secret /></div>{/if}
+        {/if}
+      </dd>
+      <dt>Question</dt>
+      <dd>
+        <p class="call"><strong>{call?.method}</strong> {call?.address}</p>
+        {#each call?.headers ?? [] as header, at (at)}
+          <p class="call"><span class="muted">{header.name}:</span> {header.value}</p>
+        {/each}
+        {#if call?.body}<p class="call body">{call.body}</p>{/if}
+      </dd>
+      {#if brief.parameters.length}
         <dt>Parameters</dt>
-        <dd class="space-y-0.5">
-          {#each pasted.brief.ask.query as pair (pair.name)}
-            {@const parameter = pasted.brief.parameters.find((one) => pair.value === `{${one.name}}`)}
-            <div>
-              <code>{pair.name}</code> is
-              {#if parameter}
-                <strong>{defaultWords(parameter)}</strong>
-                <span class="muted"
-                  >{parameter.kind === 'date' ? 'a date' : 'a text'}, can be changed at each refresh</span
-                >
-              {:else}
-                <strong>{pair.value}</strong> <span class="muted">fixed, has to do with pages</span>
-              {/if}
-            </div>
-          {/each}
+        <dd>
+          <table>
+            <tbody>
+              {#each brief.parameters as parameter (parameter.name)}
+                {@const open =
+                  parameter.default === null ||
+                  parameter.default === undefined ||
+                  typeof parameter.default === 'object'}
+                <tr>
+                  <td><code>{parameter.name}</code></td>
+                  <td class="value">{defaultWords(parameter)}</td>
+                  <td class="muted">{kindWords(parameter)}</td>
+                  <td class="muted">
+                    {#if open}
+                      can be changed each time
+                    {:else}
+                      <label
+                        ><input
+                          type="checkbox"
+                          checked={!fixed[parameter.name]}
+                          onchange={(event) => (fixed[parameter.name] = !event.currentTarget.checked)}
+                        /> can be changed each time</label
+                      >
+                    {/if}
+                  </td>
+                </tr>
+              {/each}
+            </tbody>
+          </table>
         </dd>
       {/if}
+      <dt>Name</dt>
+      <dd>
+        <input
+          class="field"
+          name="query-name"
+          aria-label="Name of the query"
+          bind:value={name}
+          required
+          maxlength="200"
+        />
+      </dd>
     </dl>
-    <label class="block">
-      <span class="label">Name of the query</span>
-      <input class="field" name="query-name" bind:value={name} required maxlength="200" />
-    </label>
-    {#if !pasted.service_id}
-      <div class="space-y-3 rounded-md border p-3" style="border-color: var(--line)">
-        <label class="block">
-          <span class="label">Name of the service</span>
-          <input class="field" name="service-name" bind:value={serviceName} required />
-        </label>
-        <label class="flex items-center gap-2"
-          ><input type="checkbox" bind:checked={wantsKey} /> It wants a key in a header</label
-        >
-        {#if wantsKey}
-          <div class="grid grid-cols-[1fr_110px_1.4fr] gap-3">
-            <label
-              ><span class="label">Header</span><input
-                class="field mono"
-                name="key-header"
-                bind:value={header}
-                required
-              /></label
-            >
-            <label
-              ><span class="label">Text before it</span><input
-                class="field mono"
-                bind:value={prefix}
-                placeholder="none"
-              /></label
-            >
-            <label>
-              <span class="label">Key, goes into the vault</span>
-              <input
-                class="field mono"
-                type="password"
-                name="key-text"
-                autocomplete="off"
-                bind:value={secret}
-                placeholder="now or later"
-              />
-            </label>
-          </div>
-        {/if}
-      </div>
-    {/if}
     {#if problem}<ProblemNote {problem} />{/if}
     <div class="flex gap-2">
       <button class="press main" disabled={busy}>Make the query</button>
@@ -156,14 +250,33 @@
 <style>
   .read {
     display: grid;
-    grid-template-columns: 90px 1fr;
-    gap: 5px 12px;
+    grid-template-columns: 84px 1fr;
+    gap: 10px 14px;
   }
   dt {
     color: var(--muted);
     text-align: right;
+    padding-top: 1px;
   }
   dd {
     overflow-wrap: anywhere;
+    min-width: 0;
+  }
+  td {
+    padding: 2px 14px 2px 0;
+    vertical-align: top;
+  }
+  td.value {
+    font-weight: 600;
+    max-width: 240px;
+  }
+  .call {
+    font-family: var(--mono);
+    font-size: 12.5px;
+  }
+  .body {
+    max-height: 100px;
+    overflow: auto;
+    white-space: pre-wrap;
   }
 </style>

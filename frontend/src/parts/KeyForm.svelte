@@ -1,28 +1,37 @@
-<!-- Puts a key into the vault. The field is never filled from anywhere, and is emptied when it was stored. -->
+<!-- Puts a key into the vault, field by field. The fields are never filled from anywhere, and are emptied when it was stored. -->
 <script lang="ts">
-  import { api, ask, problemOf, type Problem, type ServiceInfo } from '../lib/api/client';
+  import { api, ask, problemOf, type Key, type Problem, type ServiceInfo } from '../lib/api/client';
+  import { fieldWords, placeWords } from '../lib/words';
   import ProblemNote from './ProblemNote.svelte';
+  import SecretFields from './SecretFields.svelte';
 
   interface Props {
-    service: { id: string; name: string; key?: { name: string; header: string } | null };
+    service: { id: string; name: string; key?: Key | null };
+    wants: string[];
     onstored: (info: ServiceInfo) => void;
+    /** Whether to ask for the day on which it ends. */
+    asksEnd?: boolean;
   }
-  let { service, onstored }: Props = $props();
-  let secret = $state('');
+  let { service, wants, onstored, asksEnd = true }: Props = $props();
+  let secret = $state<Record<string, string>>({});
+  let expires = $state('');
   let problem = $state<Problem | null>(null);
   let busy = $state(false);
+  const asked = $derived(service.key?.source.by === 'asked');
+  const complete = $derived(wants.every((field) => field === 'password' || secret[field]?.trim()));
 
   async function store(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     busy = true;
     try {
+      const fields = Object.fromEntries(wants.map((field) => [field, secret[field] ?? '']));
       const info = await ask(
         api.PUT('/api/services/{service_id}/key', {
           params: { path: { service_id: service.id } },
-          body: { secret },
+          body: { secret: fields, expires: expires || null },
         }),
       );
-      secret = '';
+      secret = {};
       problem = null;
       onstored(info);
     } catch (error) {
@@ -32,23 +41,28 @@
   }
 </script>
 
-<form onsubmit={store} class="space-y-2">
-  <label class="block">
-    <span class="label">
-      The key’s text. It goes to {service.name} in the header <code>{service.key?.header}</code>, is stored
-      encrypted, and is not shown again.
-    </span>
-    <input
-      class="field mono"
-      type="password"
-      name="new-key"
-      autocomplete="off"
-      spellcheck="false"
-      bind:value={secret}
-      required
-      placeholder="paste the key"
-    />
-  </label>
+<form onsubmit={store} class="space-y-2.5">
+  <p class="label">
+    {#if asked}
+      A token for {service.name}. It is kept in memory until it ends, and never stored.
+    {:else}
+      The {wants.map(fieldWords).join(' and ')} for {service.name}: stored encrypted, sent to that service
+      alone, not shown again.
+      {#if service.key}
+        It goes
+        {#each service.key.places as place, at (at)}{@const words = placeWords(place)}{at
+            ? ' and '
+            : ''}{words.where}{/each}.
+      {/if}
+    {/if}
+  </p>
+  <SecretFields {wants} bind:secret />
+  {#if asksEnd && !asked}
+    <label class="block">
+      <span class="label">The day it ends, if it does; you are told two weeks before</span>
+      <input class="field" type="date" name="expires" style="width: 170px" bind:value={expires} />
+    </label>
+  {/if}
   {#if problem}<ProblemNote {problem} />{/if}
-  <button class="press main" disabled={busy || !secret.trim()}>Store the key</button>
+  <button class="press main" disabled={busy || !complete}>{asked ? 'Use the token' : 'Store the key'}</button>
 </form>

@@ -2,11 +2,12 @@
 <script lang="ts">
   import { Download, GitCompareArrows, MoreHorizontal } from '@lucide/svelte';
   import ParameterBar from '../brief/ParameterBar.svelte';
-  import type { Brief, QueryDetail } from '../lib/api/client';
+  import type { Brief, QueryDetail, Values } from '../lib/api/client';
   import { count, counted, when } from '../lib/format';
   import type { QueryWork } from '../lib/querywork.svelte';
   import BucketMark from './BucketMark.svelte';
   import Sheet from './Sheet.svelte';
+  import Window from './Window.svelte';
 
   interface Props {
     work: QueryWork;
@@ -19,6 +20,34 @@
   let { work, detail, draft, onask, oncopy, ondelete }: Props = $props();
 
   const latest = $derived(work.latest);
+  const askedFor = $derived(draft.parameters.filter((parameter) => parameter.ask));
+  let asking = $state(false);
+  let answers = $state<Values>({});
+
+  /** Parameters that want a value at each refresh are asked for first. */
+  function refresh(): void {
+    if (!askedFor.length) {
+      void work.refresh();
+      return;
+    }
+    const today = work.preview?.values ?? detail.values;
+    answers = Object.fromEntries(
+      askedFor.map((parameter) => [
+        parameter.name,
+        work.given[parameter.name] ?? today[parameter.name] ?? '',
+      ]),
+    );
+    asking = true;
+  }
+
+  function answered(event: SubmitEvent): void {
+    event.preventDefault();
+    work.given = { ...work.given, ...$state.snapshot(answers) };
+    asking = false;
+    void work.refresh();
+  }
+
+  const INPUTS: Record<string, string> = { date: 'date', month: 'month' };
   const wholeness = $derived.by(() => {
     if (!latest) return '';
     const run = detail.last_run;
@@ -105,14 +134,17 @@
       <a class="press" href="#/query/{work.id}/compare"><GitCompareArrows size={15} /> Compare</a>
     {/if}
     <button class="press" onclick={onask} disabled={work.busy || work.running}>Ask once</button>
-    <button class="press main" onclick={() => work.refresh()} disabled={work.busy || work.running}
-      >Refresh</button
-    >
+    <button class="press main" onclick={refresh} disabled={work.busy || work.running}>Refresh</button>
     <Sheet label="This query" look="more" width={230} placement="bottom-end">
       {#snippet trigger()}<MoreHorizontal size={18} />{/snippet}
       {#snippet children(close)}
         <div class="space-y-2">
           <button class="press small w-full" onclick={oncopy}>Make a copy</button>
+          <a
+            class="press small w-full"
+            href="/api/parcel?query={encodeURIComponent(detail.brief.name)}"
+            download>Take it out as a file</a
+          >
           <button
             class="press small w-full"
             onclick={() => {
@@ -129,13 +161,55 @@
       <ParameterBar
         brief={draft}
         given={work.given}
-        today={detail.values}
+        today={work.preview?.values ?? detail.values}
+        choices={work.preview?.choices ?? detail.choices}
+        queryId={work.id}
         ongiven={(now) => (work.given = now)}
         onchange={work.change}
       />
     </div>
   {/if}
 </header>
+
+{#if asking}
+  <Window title="Refresh {draft.name}" open onclose={() => (asking = false)} width={460}>
+    <form class="space-y-3" onsubmit={answered}>
+      {#each askedFor as parameter (parameter.name)}
+        {@const choices =
+          work.preview?.choices[parameter.name] ?? (parameter.kind === 'choice' ? parameter.choices : [])}
+        <label class="block">
+          <span class="label"
+            >{parameter.label || parameter.name}{parameter.hint ? `: ${parameter.hint}` : ''}</span
+          >
+          {#if parameter.many}
+            <textarea
+              class="field mono"
+              rows="4"
+              name={parameter.name}
+              value={[answers[parameter.name] ?? []].flat().join('\n')}
+              oninput={(event) =>
+                (answers[parameter.name] = event.currentTarget.value
+                  .split('\n')
+                  .filter((line) => line.trim()))}></textarea>
+          {:else if parameter.kind === 'choice' && choices.length}
+            <select class="field" name={parameter.name} bind:value={answers[parameter.name]}>
+              {#each choices as one (one.code)}<option value={one.code}>{one.label || one.code}</option
+                >{/each}
+            </select>
+          {:else}
+            <input
+              class="field"
+              type={INPUTS[parameter.kind] ?? 'text'}
+              name={parameter.name}
+              bind:value={answers[parameter.name]}
+            />
+          {/if}
+        </label>
+      {/each}
+      <button class="press main">Refresh</button>
+    </form>
+  </Window>
+{/if}
 
 <style>
   :global(.title) {

@@ -1,6 +1,16 @@
-<!-- A service: base address, where its key goes, time-out, docs. -->
+<!-- A service: base address, where its key goes, fixed headers, time-outs, docs. -->
 <script lang="ts">
-  import { api, ask, problemOf, type Problem, type Service, type ServiceInfo } from '../lib/api/client';
+  import {
+    api,
+    ask,
+    problemOf,
+    type Key,
+    type Problem,
+    type Service,
+    type ServiceInfo,
+  } from '../lib/api/client';
+  import KeyWay from './KeyWay.svelte';
+  import PairsField from './PairsField.svelte';
   import ProblemNote from './ProblemNote.svelte';
 
   interface Props {
@@ -11,18 +21,18 @@
   let { service, isNew, onsaved }: Props = $props();
   // svelte-ignore state_referenced_locally
   let draft = $state($state.snapshot(service));
-  // svelte-ignore state_referenced_locally
-  let wantsKey = $state(!!service.key);
-  // svelte-ignore state_referenced_locally
-  let key = $state(service.key ? { ...service.key } : { name: '', header: 'X-Api-Key', prefix: '' });
+  let key = $state<Key | null>($state.snapshot(draft.key) ?? null);
+  let headers = $state($state.snapshot(draft.headers));
   let problem = $state<Problem | null>(null);
+  const keyName = $derived(`${draft.name || 'its'} key`);
 
   async function save(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const body = {
       service: {
         ...$state.snapshot(draft),
-        key: wantsKey ? { ...$state.snapshot(key), name: key.name || `${draft.name} key` } : null,
+        headers: $state.snapshot(headers).filter((pair) => pair.name.trim()),
+        key: key ? { ...$state.snapshot(key), name: key.name || keyName } : null,
       },
     };
     try {
@@ -40,7 +50,7 @@
 </script>
 
 <form onsubmit={save} class="space-y-3">
-  <div class="grid grid-cols-2 gap-3">
+  <div class="grid grid-cols-[1fr_1.5fr] gap-3">
     <label
       ><span class="label">Name</span><input
         class="field"
@@ -50,45 +60,46 @@
       /></label
     >
     <label>
-      <span class="label">Longest wait for an answer, seconds</span>
-      <input class="field" type="number" min="1" max="600" bind:value={draft.timeout} required />
+      <span class="label">Base address, the part that all its addresses begin with</span>
+      <input class="field mono" name="base" bind:value={draft.base} required placeholder="https://" />
     </label>
   </div>
-  <label class="block">
-    <span class="label">Base address, the part that all its addresses begin with</span>
-    <input class="field mono" name="base" bind:value={draft.base} required placeholder="https://" />
-  </label>
-  <fieldset class="rounded-md border p-3" style="border-color: var(--line)">
-    <legend class="px-1">
-      <label class="inline-flex items-center gap-2">
-        <input type="checkbox" bind:checked={wantsKey} /> It wants a key in a header
-      </label>
-    </legend>
-    {#if wantsKey}
+  <KeyWay bind:key name={keyName} />
+  <details>
+    <summary class="plain cursor-pointer text-[13px]" style="color: var(--link)"
+      >Headers, time-outs, check, docs and note</summary
+    >
+    <div class="mt-2.5 space-y-3">
+      <PairsField
+        legend="Headers that go with every call, such as who is calling"
+        bind:pairs={headers}
+        more="one more header"
+      />
       <div class="grid grid-cols-3 gap-3">
         <label>
-          <span class="label">Name of the header</span>
-          <input class="field mono" name="header" bind:value={key.header} required />
+          <span class="label">Wait for an answer, seconds</span>
+          <input class="field" type="number" min="1" max="600" bind:value={draft.timeout} required />
         </label>
         <label>
-          <span class="label">Text before the key</span>
-          <input class="field mono" bind:value={key.prefix} placeholder="none" />
+          <span class="label">Wait for the connection</span>
+          <input class="field" type="number" min="1" max="600" bind:value={draft.connect} required />
         </label>
         <label>
-          <span class="label">What you call the key</span>
-          <input class="field" bind:value={key.name} placeholder="{draft.name} key" />
+          <span class="label">Path that a check asks for</span>
+          <input class="field mono" bind:value={draft.check} required />
         </label>
       </div>
-    {:else}
-      <p class="muted">No key is sent.</p>
-    {/if}
-  </fieldset>
-  <div class="grid grid-cols-2 gap-3">
-    <label
-      ><span class="label">Address of its docs</span><input class="field" bind:value={draft.docs} /></label
-    >
-    <label><span class="label">Note</span><input class="field" bind:value={draft.note} /></label>
-  </div>
+      <div class="grid grid-cols-2 gap-3">
+        <label
+          ><span class="label">Address of its docs</span><input
+            class="field"
+            bind:value={draft.docs}
+          /></label
+        >
+        <label><span class="label">Note</span><input class="field" bind:value={draft.note} /></label>
+      </div>
+    </div>
+  </details>
   {#if problem}<ProblemNote {problem} />{/if}
   <button class="press main">{isNew ? 'Add the service' : 'Save'}</button>
 </form>

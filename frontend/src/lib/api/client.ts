@@ -25,7 +25,19 @@ export type Parameter = Brief['parameters'][number];
 export type LookUp = Brief['look_up'][number];
 export type TakenColumn = NonNullable<Brief['take']['columns']>[number];
 export type Kind = Column['kind'];
-export type Values = Record<string, string | null>;
+export type Key = Schemas['Key'];
+export type KeyInfo = Schemas['KeyInfo'];
+export type Choice = Schemas['Choice'];
+export type Ask = Schemas['Ask'];
+export type Pair = Schemas['Pair'];
+export type Each = Brief['each'][number];
+export type SheetInfo = Schemas['SheetInfo'];
+export type SheetPreview = Schemas['SheetPreview'];
+export type Arrival = Schemas['ArrivalInfo'];
+export type About = Schemas['About'];
+export type Attention = Schemas['Attention'];
+export type Given = string | string[] | null;
+export type Values = Record<string, Given>;
 
 export class ProblemError extends Error {
   constructor(readonly problem: Problem) {
@@ -107,6 +119,38 @@ export const trialAnswer = (trial: number, index: number) =>
 export const runAnswer = (run: number, call: number) =>
   plain<AnswerDocument>(`/api/runs/${run}/calls/${call}/answer`);
 
+/** How a file is read; what is left out is found out. */
+export interface SheetReading {
+  separator?: string;
+  encoding?: string;
+  header?: boolean;
+  skip?: number;
+  tab?: string;
+}
+
+async function sendFile<T>(address: string, query: Record<string, unknown>, data: Blob | string): Promise<T> {
+  const pairs = Object.entries(query).filter(([, value]) => value !== undefined && value !== '');
+  const text = new URLSearchParams(pairs.map(([name, value]) => [name, String(value)])).toString();
+  const response = await fetch(`${address}?${text}`, { method: 'POST', body: data }).catch(() => null);
+  if (!response) throw new ProblemError(unreached);
+  const body = await response.json();
+  if (!response.ok) throw new ProblemError(body as Problem);
+  return body as T;
+}
+
+/** The first rows of a file; nothing is kept. */
+export const lookAtSheet = (file: string, data: Blob | string, reading: SheetReading) =>
+  sendFile<SheetPreview>('/api/sheets/look', { file, ...reading }, data);
+
+/** Keep a file in the workspace. */
+export const keepSheet = (
+  name: string,
+  file: string,
+  data: Blob | string,
+  reading: SheetReading,
+  replace = false,
+) => sendFile<SheetInfo>('/api/sheets', { name, file, replace, ...reading }, data);
+
 export type Cell = null | boolean | number | string | { miss: string; words: string };
 
 export interface Tile {
@@ -129,6 +173,9 @@ export interface Progress {
   stated_total: number | null;
   expected: number | null;
   before_stage: number;
+  rounds: number;
+  rounds_done: number;
+  waiting: { what: string; service_id: string; problem: Problem } | null;
   problem: Problem | null;
   snapshot_id: number | null;
   tiles: Tile[];

@@ -1,0 +1,107 @@
+<!-- The exact call that will be sent first, key masked; to copy; and what is likely a slip in it. -->
+<script lang="ts">
+  import { Check, Copy } from '@lucide/svelte';
+  import type { CallPreview } from '../lib/api/client';
+  import { count } from '../lib/format';
+
+  interface Props {
+    preview: CallPreview;
+  }
+  let { preview }: Props = $props();
+  let copied = $state('');
+
+  async function copy(what: string, text: string): Promise<void> {
+    try {
+      await navigator.clipboard.writeText(text);
+      copied = what;
+      setTimeout(() => (copied = ''), 1500);
+    } catch {
+      copied = 'failed';
+    }
+  }
+
+  const body = $derived(
+    preview.body && preview.body.length > 600 ? `${preview.body.slice(0, 600)}…` : preview.body,
+  );
+</script>
+
+<section class="box" aria-label="The call that will be sent">
+  {#if preview.problem}
+    <p class="slip"><strong>{preview.problem.what}</strong> {preview.problem.do}</p>
+  {:else if preview.address}
+    <p class="call"><strong>{preview.method}</strong> {preview.address}</p>
+    {#each preview.headers.filter((header) => header.name.toLowerCase() !== 'user-agent') as header, at (at)}
+      <p class="call"><span class="muted">{header.name}:</span> {header.value}</p>
+    {/each}
+    {#if body}<p class="call body">{body}</p>{/if}
+    {#if preview.rounds > 1}
+      <p class="rounds">
+        and so on, <strong>{count(preview.rounds)} rounds</strong>, at least {count(preview.rounds)} calls
+      </p>
+    {/if}
+    <div class="copy">
+      <button onclick={() => copy('address', preview.address)}>
+        {#if copied === 'address'}<Check size={12} />{:else}<Copy size={12} />{/if} address
+      </button>
+      <button
+        onclick={() => copy('command', preview.command)}
+        title="The key is a variable in it, never its text"
+      >
+        {#if copied === 'command'}<Check size={12} />{:else}<Copy size={12} />{/if} shell command
+      </button>
+      {#if copied === 'failed'}<span class="muted">the browser does not let it be copied</span>{/if}
+    </div>
+  {/if}
+  {#each preview.hints as hint (hint.where + hint.what)}
+    <p class="slip">{hint.what} <span class="muted">{hint.do}</span></p>
+  {/each}
+</section>
+
+<style>
+  .box {
+    margin: 2px 0 6px 86px;
+    border-left: 2px solid var(--line);
+    padding: 1px 0 1px 9px;
+    font-size: 12.5px;
+    line-height: 17px;
+  }
+  .call {
+    font-family: var(--mono);
+    font-size: 12px;
+    overflow-wrap: anywhere;
+    color: var(--muted);
+  }
+  .call strong {
+    color: var(--ink);
+  }
+  .body {
+    max-height: 85px;
+    overflow: auto;
+    white-space: pre-wrap;
+  }
+  .rounds {
+    margin-top: 2px;
+  }
+  .copy {
+    display: flex;
+    gap: 12px;
+    margin-top: 2px;
+  }
+  .copy button {
+    display: inline-flex;
+    gap: 4px;
+    align-items: center;
+    color: var(--link);
+    cursor: pointer;
+  }
+  .copy button:hover {
+    text-decoration: underline;
+  }
+  .slip {
+    margin-top: 3px;
+    background: var(--straw-wash);
+    border: 1px solid var(--straw);
+    border-radius: 5px;
+    padding: 2px 7px;
+  }
+</style>
