@@ -204,3 +204,50 @@ def test_a_demo_that_was_broken_off_is_begun_anew(tmp_path):
 def test_the_schema_command_prints_what_is_published():
     published = (Path(__file__).parents[1] / "docs/query-format.schema.json").read_text()
     assert json.loads(tin_bucket("schema").stdout) == json.loads(published)
+
+
+def test_definitions_are_carried_and_the_keys_stay_behind(workspace, desk, tmp_path):
+    file = tmp_path / "out.json"
+    assert tin_bucket("take-out", file, "--query", "Ports", "--home", workspace.home).returncode == 0
+    assert KEY not in file.read_text()
+    other = tmp_path / "other"
+    dry = tin_bucket("bring-in", file, "--dry", "--home", other)
+    assert "query Ports: new, added" in dry.stdout
+    brought = tin_bucket("bring-in", file, "--home", other)
+    assert "key wanted: Operations desk of Skerrywick Operations (key)" in brought.stdout
+    assert "Ports: no snapshot yet" in tin_bucket("list", "--home", other).stdout
+    again = tin_bucket("bring-in", file, "--home", other)
+    assert "query Ports: same, kept as it is here" in again.stdout
+    changed = json.loads(file.read_text())
+    changed["queries"][0]["note"] = "changed elsewhere"
+    file.write_text(json.dumps(changed))
+    beside = tin_bucket("bring-in", file, "--clash", "beside", "--home", other)
+    assert "query Ports: clash, put beside" in beside.stdout
+    assert "Ports 2" in tin_bucket("list", "--home", other).stdout
+    file.write_text('{"tin_bucket_parcel": 2}')
+    newer = tin_bucket("bring-in", file, "--home", other)
+    assert (newer.returncode, "parcel-newer" in newer.stderr) == (1, True)
+    assert tin_bucket("bring-in", file, "--clash", "mix", "--home", other).returncode == 1
+
+
+def test_a_run_without_its_key_ends_and_does_not_wait(workspace, desk, operations):
+    operations.key = "another"
+    refused = tin_bucket("run", "Ports", "--home", workspace.home)
+    assert (refused.returncode, "key-refused" in refused.stderr) == (1, True)
+
+
+def test_a_vault_under_a_passphrase_opens_from_the_environment(workspace, desk):
+    workspace.vault.set_passphrase("made up words")
+    closed = tin_bucket("run", "Ports", "--home", workspace.home)
+    assert (closed.returncode, "vault-closed" in closed.stderr) == (1, True)
+    env = {**os.environ, "TIN_BUCKET_PASSPHRASE": "made up words"}
+    command = [*COMMAND, "run", "Ports", "--home", str(workspace.home)]
+    assert subprocess.run(command, env=env, capture_output=True, text=True, timeout=60, check=False).returncode == 0
+
+
+def test_the_folder_whose_files_may_be_read(workspace, tmp_path):
+    assert tin_bucket("folder", "--home", workspace.home).stdout.strip() == str(workspace.home / "files")
+    (tmp_path / "mine").mkdir()
+    assert tin_bucket("folder", tmp_path / "mine", "--home", workspace.home).returncode == 0
+    assert workspace.settings.folder == (tmp_path / "mine").resolve()
+    assert tin_bucket("folder", tmp_path / "none", "--home", workspace.home).returncode == 1

@@ -136,3 +136,49 @@ def test_a_service_in_use_is_not_deleted_and_names_are_distinct(workspace):
     )
     assert workspace.queries.find("R").brief_id == other.brief_id
     assert "“r”" in problem_of(lambda: workspace.queries.find("nothing")).do
+
+
+def test_a_workspace_of_the_first_version_is_brought_up_to_date(tmp_path):
+    import json
+    import sqlite3
+    from importlib import resources
+
+    from cryptography.hazmat.primitives.ciphers.aead import AESGCM
+
+    home = tmp_path / "old"
+    home.mkdir()
+    first = resources.files("tin_bucket.store").joinpath("migrations/0001.sql").read_text()
+    material, nonce = AESGCM.generate_key(256), b"n" * 12
+    (home / "vault.key").write_bytes(material)
+    sealed = AESGCM(material).encrypt(nonce, b"the-old-secret", b"tin-bucket key\ns\nhttp://h:80")
+    old = {"id": "s", "name": "S", "base": "http://h", "key": {"name": "K", "header": "X-Key", "prefix": "Token "}}
+    keyless = {"id": "t", "name": "T", "base": "http://h", "key": None}
+    with sqlite3.connect(home / "workspace.sqlite") as db:
+        db.executescript(first + "PRAGMA user_version = 1;")
+        for document in (old, keyless):
+            db.execute("INSERT INTO service VALUES (?, ?)", (document["id"], json.dumps(document)))
+        db.execute(
+            "INSERT INTO key VALUES ('s', 'http://h:80', ?, ?, '2026-01-01T00:00:00+00:00', NULL)", (nonce, sealed)
+        )
+    db.close()
+    workspace = Workspace(home)
+    place = workspace.services.get("s").key.places[0]
+    assert (place.at, place.name, place.prefix) == ("header", "X-Key", "Token ")
+    assert workspace.services.get("t").key is None
+    assert workspace.vault.open("s").secret == {"key": "the-old-secret"}
+    assert workspace.vault.state("s").fields == ("key",)
+    workspace.vault.set_passphrase("made up words")
+    assert workspace.vault.open("s").secret == {"key": "the-old-secret"}
+    workspace.close()
+
+
+def test_a_change_of_the_key_file_that_broke_off_is_finished(workspace):
+    workspace.services.save(SERVICE)
+    workspace.vault.store("s", "http://h:80", "the-secret-text", NOON)
+    stray = workspace.home / "vault.new"
+    stray.write_bytes(b"x" * 32)
+    assert workspace.vault.open("s").secret == {"key": "the-secret-text"}
+    assert not stray.exists()
+    (workspace.home / "vault.key").rename(stray)
+    assert workspace.vault.open("s").secret == {"key": "the-secret-text"}
+    assert not stray.exists()

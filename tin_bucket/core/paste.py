@@ -466,6 +466,8 @@ def _json_parameter(value: Any) -> Any:
         return DecimalParameter
     if not isinstance(value, str) or len(value) > 200 or "\n" in value:
         return None
+    if re.fullmatch(r"\d{4}-(0[1-9]|1[0-2])", value):
+        return MonthParameter
     return DateParameter if _as_date(value) else TextParameter
 
 

@@ -105,16 +105,11 @@
       : { text: value || '(empty)', isParameter: false };
   }
 
-  const bodyWords = $derived.by(() => {
-    const body = ask.body;
-    if (!body) return '';
-    if (body.kind === 'json') {
-      const names = body.value && typeof body.value === 'object' ? Object.keys(body.value) : [];
-      return names.length ? `the body with ${names.join(', ')}` : 'a JSON body';
-    }
-    if (body.kind === 'text') return 'a text body';
-    return `a form with ${body.fields.map((field) => field.name).join(', ') || 'no fields'}`;
-  });
+  const bodyWords = $derived(
+    ask.body
+      ? { json: 'a JSON body', text: 'a text body', form: 'a form', multipart: 'a form' }[ask.body.kind]
+      : '',
+  );
 </script>
 
 {#snippet form(close: () => void)}
@@ -240,15 +235,16 @@
     {#snippet trigger()}{ask.method === 'GET' ? '' : `${ask.method} `}{ask.path}{/snippet}
     {#snippet children(close)}{@render form(close)}{/snippet}
   </Sheet>
-  {#each ask.query as pair, at (at)}
+  {#if ask.body}
+    with
+    <Sheet label="The question" onopen={begin} width={560}>
+      {#snippet trigger()}{bodyWords}{/snippet}
+      {#snippet children(close)}{@render form(close)}{/snippet}
+    </Sheet>{/if}{#each ask.query as pair, at (at)}
     {@const value = said(pair.value)}{at === 0 ? ' where ' : ', '}<code>{pair.name}</code>
     {#if pair.value !== null}is
       {#if value.isParameter}<Sheet label="The question" onopen={begin} width={560}>
           {#snippet trigger()}{value.text}{/snippet}
           {#snippet children(close)}{@render form(close)}{/snippet}
-        </Sheet>{:else}<code>{value.text}</code>{/if}{/if}{/each}{#if ask.body}, with
-    <Sheet label="The question" onopen={begin} width={560}>
-      {#snippet trigger()}{bodyWords}{/snippet}
-      {#snippet children(close)}{@render form(close)}{/snippet}
-    </Sheet>{/if}.
+        </Sheet>{:else}<code>{value.text}</code>{/if}{/if}{/each}.
 </Line>

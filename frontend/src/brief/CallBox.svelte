@@ -59,7 +59,7 @@
 
 <style>
   .box {
-    margin: 2px 0 6px 86px;
+    margin: 2px 0 6px 12px;
     border-left: 2px solid var(--line);
     padding: 1px 0 1px 9px;
     font-size: 12.5px;

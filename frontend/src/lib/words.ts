@@ -16,6 +16,8 @@ export function relative(anchor: string, offset: string): string {
   const match = /^([+-]?)PT?(\d+)([DWMYH])$/.exec(offset);
   const amount = match ? Number(match[2]) : 0;
   if (!match || amount === 0) return match || offset === 'P0D' ? anchor : `${anchor} ${offset}`;
+  if (anchor === 'today' && amount === 1 && match[3] === 'D')
+    return match[1] === '-' ? 'yesterday' : 'tomorrow';
   const [one, many] = UNITS[match[3] ?? 'D'] ?? ['day', 'days'];
   const words = `${NUMBERS[amount] ?? amount} ${amount === 1 ? one : many}`;
   if (anchor !== 'today' && anchor !== 'now')

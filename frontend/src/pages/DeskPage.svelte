@@ -44,6 +44,8 @@
     event?.preventDefault();
     try {
       pasted = await ask(api.POST('/api/paste', { body: { text } }));
+      // A key must not stay on the screen.
+      if (pasted.held) text = '';
       problem = null;
     } catch (error) {
       problem = problemOf(error);

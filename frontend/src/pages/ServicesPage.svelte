@@ -176,7 +176,7 @@
                 <strong>{key.name}</strong>
                 {#each key.places as place, at (at)}
                   {@const words = placeWords(place)}
-                  <span class="muted">{at ? 'and ' : ''}{words.where}</span> <code>{words.shown}</code>
+                  <span class="muted">{at ? ' and ' : ' '}{words.where}</span> <code>{words.shown}</code>
                 {/each}
               </p>
               {#if sourceWords(key)}<p class="muted">{sourceWords(key)}</p>{/if}
@@ -192,7 +192,7 @@
                 {:else if !known.ready}
                   <span class="loud">a part of it is missing, put it in again</span>
                 {:else}
-                  {#if known.fingerprint}ends in <code>{known.fingerprint}</code>,{/if}
+                  {#if known.fingerprint}<code>…{known.fingerprint}</code>,{/if}
                   stored {when(known.stored)}, {known.last_used
                     ? `last used ${when(known.last_used)}`
                     : 'not used yet'}{known.token_ends ? `, token until ${when(known.token_ends)}` : ''}
@@ -215,7 +215,7 @@
                 {#if known.stored}
                   <button class="press small" onclick={() => (forgetting = info)}>Delete the key</button>
                   <label class="muted ml-1 flex items-center gap-1.5 text-[12.5px]">
-                    ends
+                    good until
                     <input
                       class="end"
                       type="date"

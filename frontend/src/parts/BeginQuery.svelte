@@ -40,6 +40,13 @@
   const held = $derived(Object.keys(pasted.held_fields ?? {}));
   const wanted = $derived(key ? wantsOf(key).filter((field) => !held.includes(field)) : []);
   const call = $derived(pasted.call);
+  const heldWords = $derived(
+    held
+      .map(
+        (field) => fieldWords(field) + (pasted.held_fields?.[field] ? ` …${pasted.held_fields[field]}` : ''),
+      )
+      .join(', '),
+  );
 
   const KINDS: Record<string, string> = {
     text: 'a text',
@@ -129,7 +136,7 @@
               bind:value={serviceName}
               required
             />
-            <span class="muted">at</span>
+            <span class="muted shrink-0">at</span>
             <input
               class="field mono"
               name="service-base"
@@ -148,8 +155,7 @@
           <p>
             A key was seen: <strong>{pasted.keys_seen.join(', ')}</strong>. It was taken out of the question
             {#if held.length}
-              and goes into the vault: {#each held as field, at (field)}{at ? ', ' : ''}{fieldWords(field)}
-                {#if pasted.held_fields?.[field]}<code>…{pasted.held_fields[field]}</code>{/if}{/each}.
+              and goes into the vault: {heldWords}.
             {:else}
               ; its place in the example was empty.
             {/if}

@@ -23,13 +23,15 @@
   const words = { answered: 'answered', missing: 'not there', failed: 'failed' };
 
   function line(now: Progress): string {
+    if (now.waiting) return `${counted(now.calls, 'call')} made; it waits for a key`;
     if (now.stage === 'reading') return `${counted(now.rows, 'row')} are here, making the table…`;
     if (now.stage === 'keeping') return `${counted(now.rows, 'row')} are here, keeping the snapshot…`;
     const made = now.calls - now.before_stage;
     const of = now.expected ? ` of ${count(now.expected)}` : '';
     const stage = now.stage === 'pages' ? 'pages' : `calls, ${now.stage}`;
+    const rounds = now.rounds > 1 ? ` · ${count(now.rounds_done)} of ${counted(now.rounds, 'round')}` : '';
     const total = now.stated_total === null ? '' : ` of ${count(now.stated_total)} stated`;
-    return `${count(made)}${of} ${stage} · ${count(now.rows)}${total} rows so far`;
+    return `${count(made)}${of} ${stage} · ${count(now.rows)}${total} rows so far${rounds}`;
   }
 </script>
 

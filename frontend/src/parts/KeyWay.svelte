@@ -46,8 +46,9 @@
   }
 </script>
 
-<fieldset class="space-y-3 rounded-md border p-3" style="border-color: var(--line)">
+<fieldset class="rounded-md border p-3 pt-1" style="border-color: var(--line)">
   <legend class="px-1">Its key</legend>
+  <div class="space-y-3">
   <div class="grid grid-cols-2 gap-3">
     <label>
       <span class="label">It wants</span>
@@ -273,4 +274,5 @@
       >It goes into another place too</button
     >
   {/if}
+  </div>
 </fieldset>

@@ -1,0 +1,239 @@
+"""From a pasted text to a query with its service and key; sheets; carrying; the vault."""
+
+import json
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tin_bucket.demo import fares, register, statistics
+from tin_bucket.store.workspace import Workspace
+from tin_bucket.web.app import create_app
+
+SECRET = "fares-demo-71c0a9d4e2b8"
+
+
+@pytest.fixture
+def client(workspace):
+    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as made:
+        yield made
+
+
+def run_of(client, query_id, values=None):
+    run_id = client.post(f"/api/queries/{query_id}/refresh", json={"values": values or {}}).json()["run_id"]
+    with client.stream("GET", f"/api/runs/{run_id}/events") as events:
+        return [json.loads(line[6:]) for line in events.iter_lines() if line.startswith("data: ")][-1]
+
+
+def begin(client, pasted, **more):
+    service = {"id": "new", "name": "Own", "base": pasted["base"], "key": pasted["key"]}
+    body = {"brief": pasted["brief"], "service": service, "held": pasted["held"], **more}
+    return client.post("/api/begin", json=body)
+
+
+def paste(client, text):
+    return client.post("/api/paste", json={"text": text}).json()
+
+
+def test_a_command_becomes_a_query_whose_key_is_in_the_vault(client, workspace, company):
+    base = company.bases["statistics"]
+    command = (
+        f"curl {base}/series -H 'Content-Type: application/json' \\\n"
+        f'  -d \'{{"series": ["PAX.harl-oxnith"], "from": "2025-01", "to": "2025-03", "key": "{statistics.KEY}"}}\''
+    )
+    workspace.services.delete("skerrywick-statistics")
+    response = client.post("/api/paste", json={"text": command})
+    assert statistics.KEY not in response.text
+    pasted = response.json()
+    assert (pasted["kind"], pasted["keys_seen"]) == ("call", ["key in the body"])
+    assert pasted["held_fields"] == {"key": statistics.KEY[-4:]}
+    assert pasted["call"]["body"].endswith('"key":"••••"}')
+    detail = begin(client, pasted).json()
+    assert detail["service"]["id"] == "own"
+    assert (detail["key"]["ready"], detail["key"]["fingerprint"]) == (True, statistics.KEY[-4:])
+    trial = client.post("/api/ask-once", json={"brief": detail["brief"]}).json()
+    assert trial["problem"] is None
+    assert trial["row_guesses"][0]["path"] == "$.series[*]"
+    # What was held is held no more.
+    pasted["brief"]["name"] = "again"
+    again = begin(client, pasted).json()
+    assert again["key"]["ready"] is False
+
+
+def test_a_query_that_cannot_be_made_leaves_nothing_behind_and_keeps_the_key_at_hand(client, workspace, desk):
+    pasted = paste(client, "curl -u ann:a-long-password https://api.example/x")
+    pasted["brief"]["name"] = "Ports"
+    failed = begin(client, pasted)
+    assert (failed.status_code, failed.json()["kind"]) == (409, "name-taken")
+    assert [service.id for service in workspace.services.all()] == ["skerrywick-operations"]
+    pasted["brief"]["name"] = "Fine"
+    assert begin(client, pasted).json()["key"]["ready"] is True
+    assert workspace.vault.open("own").secret == {"user": "ann", "password": "a-long-password"}
+
+
+def test_the_key_of_a_known_service_is_replaced_only_when_that_is_wanted(client, workspace, company):
+    text = f"curl -u harbour:another-word {company.bases['register']}/v1/vessels"
+    stored = workspace.vault.open("skerrywick-register").secret
+    for name, replace in (("a", False), ("b", True)):
+        pasted = paste(client, text)
+        assert pasted["service_id"] == "skerrywick-register"
+        body = {"brief": pasted["brief"] | {"name": name}, "held": pasted["held"], "replace_key": replace}
+        assert client.post("/api/begin", json=body).status_code == 201
+        now = workspace.vault.open("skerrywick-register").secret
+        assert (now == stored) is not replace
+    assert stored["password"] == register.PASSWORD
+
+
+def test_a_preview_counts_the_calls_and_points_out_slips(client, workspace, company):
+    from tin_bucket.demo.queries import fares_brief
+
+    brief = fares_brief().model_dump(mode="json", by_alias=True)
+    told = client.post("/api/call", json={"brief": brief}).json()
+    assert (told["rounds"], len(told["round_labels"])) == (7, 5)
+    assert told["headers"][-1] == {"name": "Authorization", "value": "Bearer ••••"}
+    assert '"Bearer "' in told["command"] or "$KEY" in told["command"]
+    assert told["hints"] == []
+    assert company.fares.calls == 0
+    brief["ask"]["body"]["value"]["day"] = "2026-11-25"
+    brief["ask"]["query"] = [{"name": "day", "value": "x"}]
+    hints = client.post("/api/call", json={"brief": brief}).json()["hints"]
+    assert {hint["where"] for hint in hints} == {"address parameter day", "parameter day", "for each"}
+    brief["ask"]["path"] = "/{nope}"
+    assert client.post("/api/call", json={"brief": brief}).json()["problem"]["kind"] == "template-unknown-name"
+
+
+def test_a_service_with_each_way_of_key_is_checked(client, workspace, company):
+    found = {
+        service["service"]["id"]: client.post(f"/api/services/{service['service']['id']}/check").json()
+        for service in client.get("/api/services").json()
+    }
+    assert {one["reading"] for one in found.values()} == {"key-accepted"}
+    company.fares.secret = "changed"
+    client.put("/api/services/skerrywick-fares/key", json={"secret": {"client_id": fares.CLIENT, "client_secret": "x"}})
+    refused = client.post("/api/services/skerrywick-fares/check").json()
+    assert refused["reading"] == "key-refused"
+    assert "The client id or its secret is not right." in refused["what"]
+
+
+def test_keys_in_parts_must_be_whole(client, company):
+    path = "/api/services/skerrywick-register/key"
+    assert client.put(path, json={"secret": {"user": "x"}}).json()["kind"] == "key-empty"
+    assert client.put(path, json={"secret": {"user": " ", "password": "x"}}).json()["kind"] == "key-empty"
+    kept = client.put(path, json={"secret": {"user": "x", "password": "y"}, "expires": "2027-01-01"}).json()
+    assert (kept["key"]["ready"], kept["key"]["expires"], kept["key"]["fingerprint"]) == (
+        True, "2027-01-01T00:00:00+00:00", "",
+    )  # fmt: skip
+    assert client.put(f"{path}/expires", json={"expires": None}).json()["key"]["expires"] is None
+    assert client.put(f"{path}/expires", json={"expires": "soon"}).json()["kind"] == "date-unfit"
+
+
+def test_a_token_that_states_its_end_is_known_to_end_then(client, workspace, awkward):
+    import base64
+
+    claims = base64.urlsafe_b64encode(b'{"exp": 4102444800}').decode().rstrip("=")
+    token = f"e30.{claims}.c2lnbmF0dXJl"
+    pasted = paste(client, f"curl -H 'Authorization: Bearer {token}' {awkward.base}/x")
+    assert begin(client, pasted).json()["key"]["expires"] == "2100-01-01T00:00:00+00:00"
+
+
+def test_a_token_is_asked_for_and_the_run_goes_on(client, workspace, awkward):
+    awkward.answers["/x"] = (200, {"Content-Type": "application/json"}, b'{"a": 1}')
+    key = {"name": "day", "source": {"by": "asked", "lasts": "PT5M"}, "places": [{"at": "header", "name": "X-T"}]}
+    client.post("/api/services", json={"service": {"id": "new", "name": "Own", "base": awkward.base, "key": key}})
+    brief = {"name": "q", "ask": {"service": "own", "path": "/x"}, "take": {"records": "$"}}
+    query = client.post("/api/queries", json={"brief": brief}).json()
+    assert (query["key"]["ready"], query["key"]["wants"]) == (False, ["token"])
+    run_id = client.post(f"/api/queries/{query['id']}/refresh", json={}).json()["run_id"]
+    told = []
+    with client.stream("GET", f"/api/runs/{run_id}/events") as events:
+        for line in events.iter_lines():
+            if line.startswith("data: "):
+                told.append(json.loads(line[6:]))
+                if told[-1]["waiting"]:
+                    assert told[-1]["waiting"]["problem"]["kind"] == "token-wanted"
+                    client.put("/api/services/own/key", json={"secret": {"token": "fresh-token-77"}})
+    assert told[-1]["state"] == "whole"
+    assert awkward.seen[-1][1]["X-T"] == "fresh-token-77"
+    assert client.get("/api/services").json()[0]["key"]["token_ends"] is not None
+
+
+def test_sheets_are_looked_at_kept_read_and_deleted(client, workspace, desk):
+    data = b"code;note\n007;x\n000;\n"
+    look = client.post("/api/sheets/look", params={"file": "a.csv"}, content=data).json()
+    assert (look["headings"], look["rows"][0], look["count"]) == (["code", "note"], ["007", "x"], 2)
+    assert look["found"] == {"separator": "semicolon", "encoding": "utf-8"}
+    assert client.get("/api/sheets").json() == []
+    kept = client.post("/api/sheets", params={"file": "a.csv", "name": "wanted"}, content=data).json()
+    assert (kept["name"], kept["rows"]) == ("wanted", 2)
+    second = client.post("/api/sheets", params={"file": "a.csv", "name": "wanted"}, content=data).json()
+    assert second["name"] == "wanted 2"
+    other = client.put("/api/sheets/wanted/settings", json={"header": False}).json()
+    assert (other["rows"], other["headings"]) == (3, ["column 1", "column 2"])
+    client.put("/api/sheets/wanted/settings", json={})
+    assert client.get("/api/sheets/wanted/rows").json()["rows"][1] == ["000", None]
+    brief = {"name": "Wanted", "sheet": {"sheet": "wanted"}, "take": {"records": "$[*]"}}
+    query = client.post("/api/queries", json={"brief": brief}).json()
+    trial = client.post("/api/ask-once", json={"brief": brief}).json()
+    assert (trial["rows"], trial["calls"][0]["address"]) == (2, "sheet:wanted")
+    assert run_of(client, query["id"])["state"] == "whole"
+    assert next(line for line in client.get("/api/desk").json()["queries"] if line["name"] == "Wanted")["service"] == (
+        "sheet wanted"
+    )
+    assert client.delete("/api/sheets/wanted").status_code == 409
+    client.delete(f"/api/queries/{query['id']}")
+    assert client.delete("/api/sheets/wanted").status_code == 204
+    broken = client.post("/api/sheets", params={"file": "b.csv", "name": "b"}, content=b"a,b\n1,2,3\n")
+    assert (broken.status_code, broken.json()["where"]) == (422, "line 2")
+    assert client.get("/api/files", params={"pattern": "*.csv"}).json()["kind"] == "files-missing"
+    missing = client.post("/api/queries", json={"brief": brief})
+    assert (missing.status_code, missing.json()["kind"]) == (404, "sheet-unknown")
+
+
+def test_pasted_rows_are_seen_as_a_sheet(client):
+    pasted = paste(client, "code\tname\n007\tOxnith")
+    assert (pasted["kind"], pasted["sheet"]["rows"]) == ("sheet", [["007", "Oxnith"]])
+
+
+def test_carrying_to_another_workspace(client, workspace, company, desk, tmp_path):
+    parcel = client.get("/api/parcel")
+    assert "attachment" in parcel.headers["content-disposition"]
+    for secret in ("skw-demo-4b7e21f09c5d", SECRET, register.PASSWORD, statistics.KEY):
+        assert secret not in parcel.text
+    document = parcel.json()
+    assert len(document["keys_wanted"]) == 4
+    one = client.get("/api/parcel", params={"query": "Ports"}).json()
+    assert ([query["name"] for query in one["queries"]], len(one["services"])) == (["Ports"], 1)
+    other = Workspace(tmp_path / "other", create=True)
+    with TestClient(create_app(other), base_url="http://127.0.0.1") as there:
+        look = there.post("/api/parcel/look", json={"document": document}).json()
+        assert {item["state"] for item in look["items"]} == {"new"}
+        assert other.queries.all() == []
+        brought = there.post("/api/parcel/bring", json={"document": document}).json()
+        assert len(brought["keys_wanted"]) == 4
+        assert [query.name for query in other.queries.all()] == [query.name for query in workspace.queries.all()]
+        told = {one["title"] for one in there.get("/api/desk").json()["attention"]}
+        assert "Skerrywick Operations" in told
+        # Once more: all of it is here.
+        again = there.post("/api/parcel/look", json={"document": document}).json()
+        assert {item["state"] for item in again["items"]} == {"same"}
+        # A query that asks a service which is neither here nor in the file: nothing at all is changed.
+        document["services"] = []
+        document["queries"][0]["ask"]["service"] = "nowhere"
+        document["queries"][0]["name"] = "New one"
+        failed = there.post("/api/parcel/bring", json={"document": document})
+        assert failed.json()["kind"] == "service-unknown"
+        assert "New one" not in [query.name for query in other.queries.all()]
+        assert there.post("/api/parcel/bring", json={"document": {"tin_bucket_parcel": 9}}).status_code == 422
+    other.close()
+
+
+def test_the_vault_under_a_passphrase(client, workspace, desk):
+    assert client.get("/api/about").json()["vault"] == "key file"
+    assert client.put("/api/vault/passphrase", json={"passphrase": "made up words"}).json()["vault"] == "passphrase"
+    workspace.vault._from_passphrase = None
+    client.app.state.context.engine.keeper.reopen("skerrywick-operations")
+    assert client.get("/api/about").json()["vault"] == "closed"
+    assert client.get("/api/desk").json()["attention"][0]["kind"] == "vault"
+    wrong = client.post("/api/vault/open", json={"passphrase": "guess guess"})
+    assert (wrong.json()["kind"], "guess" in wrong.text) == ("passphrase-wrong", False)
+    assert client.post("/api/vault/open", json={"passphrase": "made up words"}).json()["vault"] == "passphrase"
+    assert run_of(client, desk["Ports"].id)["state"] == "whole"
