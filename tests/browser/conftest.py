@@ -19,13 +19,15 @@ from selenium import webdriver
 from selenium.common.exceptions import (
     ElementClickInterceptedException,
     ElementNotInteractableException,
+    NoSuchElementException,
     StaleElementReferenceException,
 )
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import WebDriverWait
+from selenium.webdriver.support.ui import Select, WebDriverWait
 
+from tin_bucket.demo.company import Company
 from tin_bucket.demo.setting import furnish
 
 # What passes while a page is drawn anew.
@@ -33,6 +35,7 @@ _PASSING = (
     StaleElementReferenceException,
     ElementClickInterceptedException,
     ElementNotInteractableException,
+    NoSuchElementException,
     ValueError,
 )
 
@@ -97,10 +100,17 @@ def server(tmp_path):
 
 
 @pytest.fixture
-def furnished(tmp_path, driver, operations, running):
+def ferries():
+    """The simulated services of the ferry company."""
+    with Company(datetime.now(UTC).date()) as company:
+        yield company
+
+
+@pytest.fixture
+def furnished(tmp_path, driver, ferries):
     """Hands on a Tin Bucket with three days of the demo's snapshots."""
     home = tmp_path / "home"
-    asyncio.run(furnish(home, operations, running.base, datetime.now(UTC).date(), 3))
+    asyncio.run(furnish(home, ferries, datetime.now(UTC).date(), 3))
     with serving(home, tmp_path / "log") as address:
         yield Hands(driver, address)
 
@@ -145,6 +155,10 @@ class Hands:
         field = self.find(css)
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(text)
+
+    def choose(self, css, words):
+        """Choose an option of a list by what it says."""
+        self.wait(lambda: Select(self.find(css)).select_by_visible_text(words) or True, f"no “{words}” in {css}")
 
     def cells(self, column):
         """The texts of a column's cells in sight."""

@@ -25,13 +25,14 @@ def begin(hands, running):
     hands.go("/")
     hands.says("The desk is empty")
     hands.type(
-        "input[aria-label^='Address']",
+        "textarea[aria-label^='Address']",
         f"{running.base}/sailings?route=all&from={START}&to={END}&per_page=100" + Keys.ENTER,
     )
     hands.says("Nothing has been sent yet")
     hands.type("input[name=service-name]", "Operations")
+    hands.click("it wants one")
     hands.type("input[name=key-header]", KEY_HEADER)
-    hands.type("input[name=key-text]", KEY)
+    hands.type("input[name=secret-key]", KEY)
     hands.click("Make the query")
     hands.says("No table yet")
 
@@ -166,13 +167,19 @@ def test_a_refused_key_is_replaced_where_it_was_refused(hands, running, operatio
     operations.key = "the-new-key-2027"
     hands.click("Ask once")
     hands.says("This key is not known here, or has been withdrawn.")
-    hands.type("input[name=new-key]", "the-new-key-2027")
+    hands.type("input[name=secret-key]", "the-new-key-2027")
     hands.click("Store the key")
     hands.click("Ask once")
     hands.says("list of 100")
     hands.go("/services")
     hands.click("Check")
-    hands.says("the key was sent and not refused")
+    hands.says("it does not tell whether the key is good", "article")
+    hands.click("Edit")
+    hands.click("Headers, time-outs, check, docs and note", "summary")
+    hands.type("input[name=check]", "/ports")
+    hands.click("Save")
+    hands.click("Check")
+    hands.says("key accepted: without it the answer is 401", "article")
 
 
 def test_a_run_can_be_watched_and_stopped(hands, running, operations):

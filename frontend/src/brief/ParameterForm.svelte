@@ -24,6 +24,8 @@
   let value = $state<Given | undefined>(untrack(() => today));
   let sent = $state('');
   let others = $state<string[]>([]);
+  // Not closed by the first code that is typed.
+  let choicesOpen = $state(untrack(() => parameter.kind !== 'choice'));
 
   const dated = $derived(edit.kind === 'date' || edit.kind === 'date and time' || edit.kind === 'month');
   const choices = $derived(offered?.length ? offered : choicesOf(edit.choices));
@@ -156,8 +158,16 @@
   {:else if edit.kind === 'choice' && choices.length}
     <label class="block">
       <span class="label">Value</span>
-      <select class="field" name="value" bind:value={edit.text}>
+      <select
+        class="field"
+        name="value"
+        value={edit.text}
+        onchange={(event) => (edit.text = event.currentTarget.value)}
+      >
         {#if !edit.required}<option value="">(none)</option>{/if}
+        {#if edit.text && !choices.some((one) => one.code === edit.text)}<option value={edit.text}
+            >{edit.text}</option
+          >{/if}
         {#each choices as one (one.code)}<option value={one.code}>{one.label || one.code}</option>{/each}
       </select>
     </label>
@@ -177,7 +187,7 @@
   {/if}
 
   {#if edit.kind === 'choice'}
-    <details open={!choices.length}>
+    <details bind:open={choicesOpen}>
       <summary class="plain cursor-pointer text-[13px]" style="color: var(--link)">The choices</summary>
       <div class="mt-2 space-y-2">
         {#if !edit.fromQuery}

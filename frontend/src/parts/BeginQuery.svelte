@@ -28,7 +28,7 @@
   let name = $state(untrack(() => brief.name));
   let serviceName = $state(untrack(() => pasted.service_name));
   let base = $state(untrack(() => pasted.base));
-  let key = $state<Key | null>(untrack(() => pasted.key ?? null));
+  let key = $state<Key | null>(untrack(() => (pasted.key ? { ...pasted.key, name: '' } : null)));
   let changesKey = $state(false);
   let replaces = $state(true);
   let fixed = $state<Record<string, boolean>>({});

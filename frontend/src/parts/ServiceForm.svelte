@@ -86,7 +86,7 @@
         </label>
         <label>
           <span class="label">Path that a check asks for</span>
-          <input class="field mono" bind:value={draft.check} required />
+          <input class="field mono" name="check" bind:value={draft.check} required />
         </label>
       </div>
       <div class="grid grid-cols-2 gap-3">
