@@ -90,7 +90,7 @@ def _not_followed(call: Call, how: str) -> Answer:
 
 def _host(address: str) -> str:
     parts = urlsplit(address)
-    return f"{parts.scheme}://{parts.netloc}"
+    return f"{parts.scheme}://{parts.hostname}" + (f":{parts.port}" if parts.port else "")
 
 
 def _secret(sent: Secret | Answer) -> Secret:

@@ -49,7 +49,7 @@ def _in_address(ask: Ask) -> Iterator[Hint]:
             yield Hint(
                 where,
                 f"“{value[comma.start()]}{comma[1]}=” stands inside a value, where & was likely meant.",
-                f"Make {comma[1]} an address parameter of its own.",
+                f"Make “{comma[1]}” an address parameter of its own.",
             )
         if pair.name != pair.name.strip() or value != value.strip():
             yield Hint(where, "There is a space at its beginning or end.", "Take it out, if it is not meant.")

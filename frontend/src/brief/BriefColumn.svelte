@@ -23,7 +23,9 @@
 
   let services = $state.raw<ServiceInfo[]>([]);
   const keyless = $derived(detail.service?.key && detail.key && !detail.key.ready ? detail.service : null);
+  type Failed = { label: string; what: string; words: string };
   const run = $derived(detail.last_run?.snapshot_id && !work.dirty ? detail.last_run : null);
+  const failedRounds = $derived((run?.notes.failed_rounds as Failed[] | undefined) ?? []);
 
   onMount(() => {
     ask(api.GET('/api/services')).then((found) => (services = found), work.fail);
@@ -79,11 +81,11 @@
   {#if draft.ask}
     <AskLine brief={draft} ask={draft.ask} {services} onchange={work.change} />
     {#if work.preview}<CallBox preview={work.preview} />{/if}
-    <EachLine brief={draft} preview={work.preview} onchange={work.change} />
+    <EachLine brief={draft} preview={work.preview} failed={failedRounds} onchange={work.change} />
     <PagesLine
       brief={draft}
       trial={work.trial}
-      note={run?.stop ? `stopped because ${run.stop}` : ''}
+      note={run?.stop ? (draft.each.length ? run.stop : `stopped because ${run.stop}`) : ''}
       onchange={work.change}
     />
   {:else}

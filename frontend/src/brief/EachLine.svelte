@@ -12,9 +12,11 @@
   interface Props {
     brief: Brief;
     preview: CallPreview | null;
+    /** The rounds of the last run that failed, and why. */
+    failed: { label: string; what: string; words: string }[];
     onchange: (brief: Brief) => void;
   }
-  let { brief, preview, onchange }: Props = $props();
+  let { brief, preview, failed, onchange }: Props = $props();
 
   let draft = $state.raw<Each[]>([]);
   let others = $state.raw<string[]>([]);
@@ -340,6 +342,10 @@
         {#snippet trigger()}{words(one)}{/snippet}
         {#snippet children(close)}{@render form(close)}{/snippet}
       </Sheet>{/each}.
+    {#each failed.slice(0, 3) as one (one.label)}
+      <span class="failed"><strong>{one.label}</strong> failed: {one.words || one.what}</span>
+    {/each}
+    {#if failed.length > 3}<span class="failed">{failed.length - 3} more failed; see Calls.</span>{/if}
   </Line>
 {:else}
   <Line verb="For each">
@@ -354,3 +360,16 @@
     </Sheet>.
   </Line>
 {/if}
+
+<style>
+  .failed {
+    display: block;
+    margin-top: 3px;
+    padding: 1px 7px;
+    border: 1px solid var(--straw);
+    border-radius: 5px;
+    background: var(--straw-wash);
+    font-size: 12.5px;
+    line-height: 17px;
+  }
+</style>

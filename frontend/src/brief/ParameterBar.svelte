@@ -2,7 +2,7 @@
 <script lang="ts">
   import type { Brief, Choice, Given, Parameter, Values } from '../lib/api/client';
   import { day } from '../lib/format';
-  import { defaultWords, givenWords } from '../lib/words';
+  import { defaultWords, givenWords, roundNames } from '../lib/words';
   import Sheet from '../parts/Sheet.svelte';
   import ParameterForm from './ParameterForm.svelte';
 
@@ -20,9 +20,7 @@
   }
   let { brief, given, today, choices, queryId, ongiven, onchange }: Props = $props();
 
-  const byRounds = $derived(
-    new Set(brief.each.flatMap((one) => (one.by === 'sheet' ? Object.keys(one.with) : [one.parameter]))),
-  );
+  const byRounds = $derived(new Set(roundNames(brief)));
 
   function use(parameter: Parameter, value: Given): void {
     ongiven({ ...given, [parameter.name]: value });

@@ -166,3 +166,8 @@ export function withParameters(brief: Brief): Brief {
   const fresh = [...new Set(askNames(brief.ask))].filter((name) => !known.has(name));
   return { ...brief, parameters: [...brief.parameters, ...fresh.map(blank)] };
 }
+
+/** The parameters whose values the rounds of “for each” give. */
+export function roundNames(brief: Brief): string[] {
+  return brief.each.flatMap((one) => (one.by === 'sheet' ? Object.keys(one.with) : [one.parameter]));
+}

@@ -110,7 +110,7 @@
             <td class="muted">{sheet.file}</td>
             <td class="right">{counted(sheet.rows, 'row')}</td>
             <td class="columns">{sheet.headings.join(', ')}</td>
-            <td class="muted">{when(sheet.added)}</td>
+            <td class="muted whitespace-nowrap">{when(sheet.added)}</td>
             <td class="columns">{sheet.used_by.join(', ') || 'no query'}</td>
             <td class="right"><button class="press small" onclick={() => drop(sheet)}>Delete</button></td>
           </tr>
@@ -165,5 +165,6 @@
   }
   .right {
     text-align: right;
+    white-space: nowrap;
   }
 </style>

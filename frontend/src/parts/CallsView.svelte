@@ -12,7 +12,7 @@
 </script>
 
 <div class="h-full overflow-auto">
-  {#if preview}
+  {#if preview?.address}
     <section class="m-3 rounded-md border p-3" style="border-color: var(--line); background: var(--page)">
       <h2 class="muted mb-1 text-[13px]">The call that will be sent first</h2>
       <p class="wrap-anywhere" style="font-family: var(--mono); font-size: 13px">
@@ -25,6 +25,9 @@
           {header.value}
         </p>
       {/each}
+      {#if preview.body}
+        <p class="wrap-anywhere" style="font-family: var(--mono); font-size: 13px">{preview.body}</p>
+      {/if}
     </section>
   {/if}
   {#if calls.length}
@@ -42,12 +45,28 @@
           <tr class:failed={!!call.problem}>
             <td class="right muted">{call.number}</td>
             <td class="whitespace-nowrap"
-              >{call.stage === 'pages' ? call.label || 'the answer' : call.label}</td
+              >{call.stage === 'sign in'
+                ? `sign in, ${call.label}`
+                : call.stage === 'pages'
+                  ? call.label || 'the answer'
+                  : call.label}</td
             >
             <td class="address">
-              <button class="plain" onclick={() => onopen(at)} title={call.address}>
-                {call.address.replace(/^https?:\/\/[^/]+/, '')}
+              <button
+                class="plain"
+                onclick={() => onopen(at)}
+                title={call.address}
+                disabled={!call.has_answer}
+              >
+                {call.method === 'GET' || call.method === 'READ'
+                  ? ''
+                  : `${call.method} `}{call.address.replace(/^https?:\/\/[^/]+/, '')}
               </button>
+              {#if call.body}<span class="sent" title={call.body}>{call.body}</span>{/if}
+              {#if call.note}<small>{call.note}</small>{/if}
+              {#if !call.used && call.stage !== 'sign in' && call.problem}
+                <small>Its answer is not part of the table.</small>
+              {/if}
               {#if call.problem}
                 <small>{call.problem.what} {call.problem.words ? `“${call.problem.words}”` : ''}</small>
               {/if}
@@ -99,6 +118,14 @@
     white-space: nowrap;
     max-width: 100%;
     text-decoration: none;
+  }
+  .sent {
+    display: block;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    color: var(--muted);
+    font-size: 12px;
   }
   .failed td {
     background: var(--straw-wash);

@@ -4,6 +4,7 @@
   import ParameterBar from '../brief/ParameterBar.svelte';
   import type { Brief, QueryDetail, Values } from '../lib/api/client';
   import { count, counted, when } from '../lib/format';
+  import { roundNames } from '../lib/words';
   import type { QueryWork } from '../lib/querywork.svelte';
   import BucketMark from './BucketMark.svelte';
   import Sheet from './Sheet.svelte';
@@ -20,7 +21,10 @@
   let { work, detail, draft, onask, oncopy, ondelete }: Props = $props();
 
   const latest = $derived(work.latest);
-  const askedFor = $derived(draft.parameters.filter((parameter) => parameter.ask));
+  const byRounds = $derived(new Set(roundNames(draft)));
+  const askedFor = $derived(
+    draft.parameters.filter((parameter) => parameter.ask && !byRounds.has(parameter.name)),
+  );
   let asking = $state(false);
   let answers = $state<Values>({});
 
