@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import json
 import sys
 import tempfile
 import time
 from pathlib import Path
+from urllib.parse import quote
+from urllib.request import Request, urlopen
 
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
+
+from tin_bucket.demo.operations import KEY
 
 HERE = Path(__file__).parent
 ADDRESS = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8610"
@@ -29,6 +34,12 @@ def browser() -> webdriver.Chrome:
     driver.set_window_size(2560 - width, 1600 - height)
     driver.get(ADDRESS)
     return driver
+
+
+def send(method: str, path: str, data: bytes) -> None:
+    """Ask the server for something that has no picture."""
+    request = Request(ADDRESS + path, data=data, method=method, headers={"Content-Type": "application/json"})
+    urlopen(request, timeout=10).close()
 
 
 def main() -> None:
@@ -70,10 +81,33 @@ def main() -> None:
     go("/runs")
     shot("runs")
     go("/")
-    field = driver.find_element(By.CSS_SELECTOR, "input[aria-label^='Address']")
-    field.send_keys("https://api.tides.example/v2/heights?station=0042&from=2026-11-18&per_page=50", Keys.ENTER)
+    field = driver.find_element(By.CSS_SELECTOR, "textarea[aria-label^='Address']")
+    address = "https://api.tides.example/v2/heights/0042?from=2026-11-18&per_page=50"
+    field.send_keys(f"curl '{address}' -H 'X-Tide-Key: made-up-key-of-the-docs'", Keys.ENTER)
     time.sleep(1)
     shot("begin")
+    go("/query/5")
+    click("//button[contains(., 'day from')]")
+    shot("each")
+    go("/query/5")
+    click("//button[contains(., '/fares/search')]")
+    shot("question")
+    for name, rows in (
+        ("Berths to watch", "code;note\n007;first\n901;temporary\n"),
+        ("Routes", "route\nharl-oxnith\n"),
+    ):
+        send("POST", f"/api/sheets?file=berths.csv&name={quote(name)}&replace=true", rows.encode())
+    go("/sheets")
+    shot("sheets")
+    # A key that is wrong, and the right one again afterwards.
+    key = "/api/services/skerrywick-operations/key"
+    send("PUT", key, b'{"secret": {"key": "a-key-that-was-withdrawn"}}')
+    go("/query/4")
+    click("//button[.='Refresh']")
+    time.sleep(1)
+    shot("waiting")
+    send("PUT", key, json.dumps({"secret": {"key": KEY}}).encode())
+    time.sleep(1)
     go("/query/1", dark=True)
     shot("query-dark")
     driver.quit()
