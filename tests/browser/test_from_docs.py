@@ -23,9 +23,9 @@ def everything_shown(driver):
 def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, driver, ferries):
     # The docs page's example, with the key in it, as it is copied.
     base = ferries.bases["operations"]
-    command = (
-        f"curl '{base}/sailings?route=harl-oxnith&from=2026-11-18&to=2026-12-02&per_page=100' -H '{KEY_HEADER}: {KEY}'"
-    )
+    end = date.today() + timedelta(days=1)
+    address = f"{base}/sailings?route=harl-oxnith&from=2025-01-18&to={end}&per_page=100"
+    command = f"curl '{address}' -H '{KEY_HEADER}: {KEY}'"
     hands.go("/")
     hands.type("textarea[aria-label^='Address']", command + Keys.ENTER)
     said = hands.says("Nothing has been sent yet", "[role=dialog]")
@@ -33,8 +33,11 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     assert f"…{KEY[-4:]}" in said
     assert KEY not in everything_shown(driver)
     hands.type("input[name=service-name]", "Operations")
+    # A date near today is offered to move along with it.
+    hands.choose("select[aria-label='How to is used']", "moves: tomorrow")
     hands.click("Make the query")
     hands.says("No table yet")
+    hands.says("tomorrow", "header")
     assert ferries.operations.calls == 0
 
     # A relative date, with what it is today in sight.
@@ -47,14 +50,7 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     hands.says("two days ago")
     hands.says(f"from={day}", "[aria-label='The call that will be sent']")
 
-    # The other date stays one date; the route becomes a choice.
-    hands.click("Parameter to")
-    end = date.today() + timedelta(days=1)
-    hands.click("moves with the calendar", "label")
-    hands.type("input[aria-label='How many']", "1")
-    hands.choose("[role=dialog] select[aria-label=Direction]", "after")
-    hands.click("Make it the default")
-    hands.says("tomorrow")
+    # The route becomes a choice.
     routes = timetable.ROUTES[:4]
     hands.click("Parameter route")
     hands.choose("select[name=kind]", "choice of codes")

@@ -221,7 +221,7 @@
         </div>
       {/if}
     </div>
-    <button class="press main small" disabled={!!fault}>Done</button>
+    <div class="foot"><button class="press main small" disabled={!!fault}>Done</button></div>
   </form>
 {/snippet}
 

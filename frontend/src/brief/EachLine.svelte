@@ -94,7 +94,7 @@
       case 'list':
         return `${label(one.parameter)} of ${listWords(one.values)}`;
       case 'range':
-        return `${one.step} from ${edge(one.start)} to ${edge(one.end)}`;
+        return `${one.step}, ${edge(one.start)} – ${edge(one.end)}`;
       case 'column':
         return `${one.column} of “${one.query}”`;
       case 'sheet':
@@ -129,7 +129,7 @@
     <div class="flex gap-1.5">
       <select
         class="field"
-        style="width: 118px"
+        style="width: 112px"
         aria-label="{words}, how"
         value={moves ? value.anchor : 'date'}
         onchange={(event) => {
@@ -151,7 +151,7 @@
         <input
           class="field"
           type="number"
-          style="width: 66px"
+          style="width: 54px"
           aria-label="{words}, days more or less"
           title="days more or less"
           value={days ? Number(`${days[1]}${days[2]}`) : 0}
@@ -253,7 +253,7 @@
               <option value="month">every month</option>
             </select>
           </label>
-          <div class="flex flex-wrap gap-3">
+          <div class="flex gap-3">
             {@render edgeField(at, 'start', one.start, 'From')}
             {@render edgeField(at, 'end', one.end, 'To')}
           </div>
@@ -324,7 +324,7 @@
         first.
       </p>
     {/if}
-    <div><button class="press main small" onclick={() => done(close)}>Done</button></div>
+    <div class="foot"><button class="press main small" onclick={() => done(close)}>Done</button></div>
   </div>
 {/snippet}
 

@@ -312,7 +312,7 @@
     </div>
   </details>
 
-  <div class="flex flex-wrap gap-2">
+  <div class="foot flex flex-wrap gap-2">
     {#if !(dated && edit.moves && !edit.many) && edit.kind === parameter.kind}
       <button class="press small" onclick={() => onuse(givenOf(edit))}>Use for now</button>
     {/if}

@@ -12,7 +12,7 @@
     type Problem,
   } from '../lib/api/client';
   import { placeOf, wantsOf } from '../lib/keys';
-  import { defaultWords, fieldWords, placeWords } from '../lib/words';
+  import { defaultWords, fieldWords, placeWords, relative } from '../lib/words';
   import KeyWay from './KeyWay.svelte';
   import ProblemNote from './ProblemNote.svelte';
   import SecretFields from './SecretFields.svelte';
@@ -32,6 +32,7 @@
   let changesKey = $state(false);
   let replaces = $state(true);
   let fixed = $state<Record<string, boolean>>({});
+  let moving = $state<Record<string, boolean>>({});
   let secret = $state<Record<string, string>>({});
   let problem = $state<Problem | null>(null);
   let busy = $state(false);
@@ -59,12 +60,26 @@
   const kindWords = (parameter: Parameter): string =>
     parameter.many ? 'a list' : (KINDS[parameter.kind] ?? parameter.kind);
 
+  /** How far a date of the example lies from today, when it is near enough to be meant so. */
+  function offsetOf(parameter: Parameter): string | null {
+    if (parameter.kind !== 'date' || typeof parameter.default !== 'string') return null;
+    const today = new Date();
+    const here = Date.UTC(today.getFullYear(), today.getMonth(), today.getDate());
+    const days = Math.round((Date.parse(parameter.default) - here) / 86_400_000);
+    return Math.abs(days) <= 92 ? `${days < 0 ? '-' : ''}P${Math.abs(days)}D` : null;
+  }
+
   /** The brief with the parameters that are to stay fixed written into the question. */
   function settled(): Brief {
     let text = JSON.stringify({ ...brief.ask });
     const kept: Parameter[] = [];
     for (const parameter of brief.parameters) {
       const value = parameter.default;
+      const offset = moving[parameter.name] ? offsetOf(parameter) : null;
+      if (offset !== null) {
+        kept.push({ ...parameter, default: { anchor: 'today', offset } } as Parameter);
+        continue;
+      }
       if (!fixed[parameter.name] || value === null || value === undefined || typeof value === 'object') {
         kept.push(parameter);
         continue;
@@ -215,7 +230,22 @@
                   <td class="value">{defaultWords(parameter)}</td>
                   <td class="muted">{kindWords(parameter)}</td>
                   <td class="muted">
-                    {#if open}
+                    {#if offsetOf(parameter) !== null}
+                      <select
+                        class="field"
+                        style="width: 250px"
+                        aria-label="How {parameter.name} is used"
+                        value={moving[parameter.name] ? 'moves' : fixed[parameter.name] ? 'fixed' : 'changes'}
+                        onchange={(event) => {
+                          moving[parameter.name] = event.currentTarget.value === 'moves';
+                          fixed[parameter.name] = event.currentTarget.value === 'fixed';
+                        }}
+                      >
+                        <option value="changes">can be changed each time</option>
+                        <option value="moves">moves: {relative('today', offsetOf(parameter) ?? '')}</option>
+                        <option value="fixed">stays as it is</option>
+                      </select>
+                    {:else if open}
                       can be changed each time
                     {:else}
                       <label

@@ -1,0 +1,1 @@
+"""The commands of ``tin-bucket``, a file for each kind of work."""

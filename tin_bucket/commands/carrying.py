@@ -1,0 +1,109 @@
+"""Commands about a workspace's definitions, its vault and its folder."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Annotated, cast
+
+import typer
+
+from tin_bucket.core.carry import Choice, parcel_text
+from tin_bucket.core.problem import fail
+from tin_bucket.engine.carrying import bring_in, look_at, take_out
+from tin_bucket.engine.clock import Clock
+from tin_bucket.store.workspace import Workspace, default_home
+
+from .common import PASSPHRASE, Home, Passphrase, app, read_json, say, unlock
+
+
+@app.command("take-out")
+@say
+def take_out_command(
+    file: Annotated[Path, typer.Argument(help="File to write, or - for standard output.")],
+    query: Annotated[list[str] | None, typer.Option(help="A query to take; all of them when none is named.")] = None,
+    home: Home = None,
+    passphrase: Passphrase = False,
+) -> None:
+    """Write services and queries to a file, to carry them to another machine. The keys stay behind."""
+    workspace = Workspace(home or default_home())
+    unlock(workspace, passphrase)
+    text = parcel_text(take_out(workspace, query or None, Clock().now()))
+    workspace.close()
+    if str(file) == "-":
+        print(text, end="")
+        return
+    try:
+        file.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise fail(
+            "file-unwritable", f"The file cannot be written: {error.strerror}.", where=str(file), do="Name another."
+        ) from error
+
+
+@app.command("bring-in")
+@say
+def bring_in_command(
+    file: Annotated[Path, typer.Argument(help="A file that take-out wrote.")],
+    clash: Annotated[
+        str, typer.Option(help="What to do where something of that name is here: keep, replace or beside.")
+    ] = "keep",
+    dry: Annotated[bool, typer.Option(help="Only say what would be done.")] = False,
+    home: Home = None,
+) -> None:
+    """Bring services and queries in from a file: all of it, or nothing."""
+    if clash not in ("keep", "replace", "beside"):
+        raise fail("options-unfit", f"“{clash}” is no choice.", where="--clash", do="Use keep, replace or beside.")
+    document = read_json(file)
+    workspace = Workspace(home or default_home(), create=True)
+    plain = look_at(workspace, document, {}, str(file))
+    choices: dict[str, Choice] = {
+        f"{item.kind} {item.name}": cast(Choice, clash) for item in plain.items if item.state == "clash"
+    }
+    if dry:
+        arrival = look_at(workspace, document, choices, str(file))
+    else:
+        arrival = bring_in(workspace, document, choices, Clock().now(), str(file))
+    workspace.close()
+    words = {"add": "added", "keep": "kept as it is here", "replace": "replaced", "beside": "put beside"}
+    for item in arrival.items:
+        print(f"{item.kind} {item.name}: {item.state}, {words[item.choice]}")
+    for wanted in arrival.keys_wanted:
+        print(f"key wanted: {wanted.key} of {wanted.service} ({', '.join(wanted.fields)})")
+    for name in arrival.sheets_wanted:
+        print(f"sheet wanted: {name}")
+
+
+@app.command()
+@say
+def vault(
+    home: Home = None,
+    key_file: Annotated[bool, typer.Option("--key-file", help="Open with the key file again.")] = False,
+) -> None:
+    """Seal the stored keys under a passphrase, or under the key file again."""
+    workspace = Workspace(home or default_home())
+    unlock(workspace, workspace.vault.wants_passphrase and PASSPHRASE not in os.environ)
+    if key_file:
+        workspace.vault.set_passphrase(None)
+        print("The vault opens with its key file.")
+    else:
+        new = typer.prompt("New passphrase", hide_input=True, confirmation_prompt=True, err=True)
+        workspace.vault.set_passphrase(new)
+        print("The vault opens with the passphrase. Without it the stored keys are lost.")
+    workspace.close()
+
+
+@app.command()
+@say
+def folder(
+    path: Annotated[Path | None, typer.Argument(help="The folder whose files queries may read.")] = None,
+    home: Home = None,
+) -> None:
+    """Show or choose the one folder whose files queries may read."""
+    workspace = Workspace(home or default_home(), create=True)
+    if path is not None:
+        if not path.is_dir():
+            raise fail("folder-unknown", "There is no such folder.", where=str(path), do="Make it first.")
+        workspace.settings.allow_folder(path)
+    print(workspace.settings.folder)
+    workspace.close()

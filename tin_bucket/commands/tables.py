@@ -1,0 +1,254 @@
+"""Commands that write tables: refresh a query, export a kept snapshot."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import sys
+import tempfile
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from pydantic import ValidationError
+
+from tin_bucket.core.brief import Brief, load_brief, validation_problem
+from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.service import Service
+from tin_bucket.core.values import Given
+from tin_bucket.engine.clock import Clock
+from tin_bucket.engine.engine import Engine
+from tin_bucket.feeds.tables import WRITERS
+from tin_bucket.store.runs import Run
+from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.store.workspace import Workspace, default_home
+
+from .common import NOT_WHOLE, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
+
+
+@app.command("run")
+@say
+def run_query(
+    query: Annotated[str, typer.Argument(help="Name or number of a query, or a file with a brief (*.json).")],
+    param: Annotated[list[str] | None, typer.Option("--param", help="name=value, as often as needed.")] = None,
+    out: Annotated[
+        Path | None, typer.Option(help="File to write: *.csv or *.xlsx; - for CSV on standard output.")
+    ] = None,
+    home: Home = None,
+    services: Annotated[Path | None, typer.Option(help="File with the services that a brief file asks.")] = None,
+    key: Annotated[
+        list[str] | None,
+        typer.Option(help="NAME=env:VARIABLE or NAME=file:PATH, for a brief file; NAME.FIELD where it has several."),
+    ] = None,
+    passphrase: Passphrase = False,
+) -> None:
+    """Refresh a query and write its table. The exit code is 0 only when the table is whole."""
+    given = _given(param or [])
+    ending = _ending(out)
+    if query.endswith(".json"):
+        with tempfile.TemporaryDirectory(prefix="tin-bucket-") as folder:
+            workspace = Workspace(Path(folder) / "workspace", create=True)
+            name = _furnish_from_files(workspace, Path(query), services, key or [])
+            run = _refresh(workspace, name, given, out, ending)
+            workspace.close()
+    else:
+        if services is not None or key:
+            raise fail(
+                "options-unfit",
+                "--services and --key go with a brief file.",
+                where="command line",
+                do="Leave them out: a workspace has its own services and keys.",
+            )
+        workspace = Workspace(home or default_home())
+        unlock(workspace, passphrase)
+        run = _refresh(workspace, query, given, out, ending)
+        workspace.close()
+    if run.state != "whole":
+        raise typer.Exit(NOT_WHOLE)
+
+
+def _given(pairs: list[str]) -> dict[str, Given]:
+    given: dict[str, Given] = {}
+    for pair in pairs:
+        name, sign, value = pair.partition("=")
+        if not sign or not name:
+            raise fail("options-unfit", f"“{pair}” is not name=value.", where="--param", do="Write --param name=value.")
+        before = given.get(name)
+        # A name that comes again makes a list.
+        given[name] = value if before is None else [*([before] if isinstance(before, str) else before), value]
+    return given
+
+
+def _ending(out: Path | None) -> str:
+    if out is None or str(out) == "-":
+        return "csv"
+    ending = out.suffix.lower().lstrip(".")
+    if ending not in WRITERS:
+        known = " or ".join(f".{name}" for name in WRITERS)
+        raise fail("format-unknown", f"“{out.name}” ends with no known format.", where="--out", do=f"Use {known}.")
+    return ending
+
+
+def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path | None, ending: str) -> Run:
+    query = workspace.queries.find(name)
+
+    async def go() -> Run:
+        engine = Engine(workspace, Clock())
+        run_id = await engine.start(query.id, given, "command line", patient=False)
+        progress = engine.progress(run_id)
+        with progress_bar() as bar:
+            task = bar.add_task(query.name, total=None)
+            if progress is not None:
+                async for summary in progress.listen():
+                    made = summary["calls"] - summary["before_stage"]
+                    bar.update(
+                        task,
+                        description=f"{query.name}, {summary['stage']}",
+                        completed=made,
+                        total=summary["expected"] or made,
+                    )
+        await engine.wait(run_id)
+        await engine.close()
+        return workspace.runs.get(run_id)
+
+    run = asyncio.run(go())
+    if run.problem is not None:
+        raise ProblemError(run.problem)
+    if run.snapshot_id is not None and out is not None:
+        _write(workspace, workspace.snapshots.get(run.snapshot_id), query.name, out, ending)
+    total = (
+        f" of the {run.stated_total:,} that the API states"
+        if run.stated_total is not None
+        else ", the API states no total"
+    )
+    rows = f", made {run.rows:,} rows" if run.rows != run.records else ""
+    errors.print(f"{query.name}: {run.state}; {run.records:,} records{total}{rows}; {run.calls:,} calls.", markup=False)
+    for lacks in run.notes.get("lacks", []):
+        errors.print(f"  not whole: {lacks}", markup=False)
+    for lookup, note in run.notes.get("lookups", {}).items():
+        if note["none"] or note["failed"]:
+            errors.print(f"  look up {lookup}: {note['none']} not there, {note['failed']} failed", markup=False)
+    return run
+
+
+def _write(workspace: Workspace, snapshot: Snapshot, title: str, out: Path, ending: str) -> None:
+    rows = workspace.snapshots.all_rows(snapshot.id)
+    if str(out) == "-":
+        WRITERS[ending].write(snapshot.columns, rows, sys.stdout.buffer, title)
+        return
+    # Written beside and moved into place, so that nobody ever reads half a table.
+    beside = out.with_name(f".{out.name}.{os.getpid()}")
+    try:
+        with beside.open("wb") as file:
+            WRITERS[ending].write(snapshot.columns, rows, file, title)
+        beside.replace(out)
+    except OSError as error:
+        raise fail(
+            "file-unwritable", f"The file cannot be written: {error.strerror}.", where=str(out), do="Name another."
+        ) from error
+    finally:
+        beside.unlink(missing_ok=True)
+
+
+def _furnish_from_files(workspace: Workspace, brief_file: Path, services_file: Path | None, keys: list[str]) -> str:
+    brief: Brief = load_brief(read_json(brief_file), str(brief_file))
+    document = read_json(services_file) if services_file else {"services": []}
+    listed = document.get("services") if isinstance(document, dict) else None
+    if not isinstance(listed, list):
+        raise fail(
+            "services-unreadable",
+            "A services file is an object with a list “services”.",
+            where=str(services_file),
+            do="docs/query-format.md shows one.",
+        )
+    now = Clock().now()
+    for one in listed:
+        try:
+            workspace.services.save(Service.model_validate(one))
+        except ValidationError as error:
+            raise ProblemError(validation_problem(error, str(services_file), one)) from error
+    secrets: dict[str, dict[str, str]] = {}
+    for pair in keys:
+        name, sign, source = pair.partition("=")
+        if not sign:
+            raise fail(
+                "options-unfit", "A --key is not NAME=source.", where="--key", do="Write --key NAME=env:VARIABLE."
+            )
+        name, _, field = name.partition(".")
+        secrets.setdefault(name, {})[field] = _secret(name, source)
+    for service in workspace.services.all():
+        if service.key is not None and service.key.name in secrets:
+            given = secrets.pop(service.key.name)
+            wants = service.key.wants()
+            if len(wants) == 1 and "" in given:
+                given = {wants[0]: given[""]}
+            missing = [field for field in wants if field not in given]
+            if missing:
+                raise fail(
+                    "key-missing",
+                    f"The key “{service.key.name}” is made of {' and '.join(wants)}.",
+                    where="--key",
+                    do=f"Write --key {service.key.name}.{missing[0]}=env:VARIABLE.",
+                )
+            workspace.vault.store(service.id, service.key.bound_to(service.base), given, now)
+    if secrets:
+        raise fail(
+            "key-unknown",
+            f"No service of the file takes a key named “{next(iter(secrets))}”.",
+            where="--key",
+            do="Name a key as the services file does.",
+        )
+    return workspace.queries.add(brief, now).name
+
+
+def _secret(name: str, source: str) -> str:
+    if source.startswith("env:"):
+        value = os.environ.get(source[4:])
+        if not value:
+            raise fail(
+                "key-missing",
+                f"The variable {source[4:]} is not set.",
+                where=f"--key {name}",
+                do="Set it in the environment; a key never goes on the command line itself.",
+            )
+        return value
+    if source.startswith("file:"):
+        try:
+            return Path(source[5:]).read_text().strip()
+        except OSError as error:
+            raise fail(
+                "key-missing",
+                f"The key's file cannot be read: {error.strerror}.",
+                where=source[5:],
+                do="Check its path.",
+            ) from error
+    raise fail(
+        "options-unfit",
+        f"The key “{name}” must come from env:VARIABLE or file:PATH.",
+        where="--key",
+        do="A key on the command line would show in the list of processes.",
+    )
+
+
+@app.command()
+@say
+def export(
+    query: Annotated[str, typer.Argument(help="Name or number of a query.")],
+    out: Annotated[Path, typer.Option(help="File to write: *.csv or *.xlsx; - for CSV on standard output.")],
+    home: Home = None,
+    day: Annotated[str | None, typer.Option("--date", help="The newest snapshot up to this day, YYYY-MM-DD.")] = None,
+) -> None:
+    """Write a kept snapshot as a file, without any call."""
+    ending = _ending(out)
+    workspace = Workspace(home or default_home())
+    found = workspace.queries.find(query)
+    kept = [one for one in workspace.snapshots.of_query(found.id) if day is None or one.taken[:10] <= day]
+    if not kept:
+        raise fail(
+            "snapshot-unknown",
+            f"“{found.name}” has no snapshot" + (f" up to {day}." if day else " yet."),
+            where=str(workspace.home),
+            do="Refresh the query first, or name a later date.",
+        )
+    _write(workspace, kept[-1], found.name, out, ending)
+    workspace.close()
