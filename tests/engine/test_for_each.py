@@ -102,6 +102,46 @@ def test_one_failing_value_does_not_lose_the_others(workspace, desk, operations,
     ]  # fmt: skip
 
 
+def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_know_their_calls(
+    workspace, awkward, refresh
+):
+    from aiohttp import web
+
+    from tin_bucket.core.service import Service
+    from tin_bucket.engine.engine import Engine
+    from tin_bucket.engine.origin import trace_cell
+
+    async def pages(request):
+        value, page = request.query["v"], int(request.query["page"])
+        if value == "b" and page == 2:
+            return web.json_response({"error": "out of ink"}, status=500)
+        if value == "c":
+            return web.json_response({"other": []})
+        return web.json_response({"pages": 2, "rows": [{"id": f"{value}{page}"}]})
+
+    awkward.answers["/d"] = pages
+    workspace.services.save(Service(id="own", name="Own", base=awkward.base))
+    query = add(
+        workspace,
+        parameters=[{"name": "v", "kind": "text"}],
+        ask={"service": "own", "path": "/d", "query": [{"name": "v", "value": "{v}"}]},
+        each=[{"by": "list", "parameter": "v", "values": ["a", "b", "c", "d"]}],
+        pages={"by": "number", "last_page": "$.pages"},
+        take={"records": "$.rows[*]"},
+    )
+    run = refresh(query.id)
+    rows = [(row["v"], row["id"]) for row in table_of(workspace, run)]
+    assert rows == [("a", "a1"), ("a", "a2"), ("b", "b1"), ("d", "d1"), ("d", "d2")]
+    assert {one["label"]: one["words"] for one in run.notes["failed_rounds"]} == {"b": "out of ink", "c": ""}
+    assert run.notes["lacks"] == ["2 of 4 rounds have failed"]
+    for row, (value, _) in enumerate(rows):
+        assert f"v={value}&" in trace_cell(workspace, run.snapshot_id, row, 1).call.address
+    # Read anew from saved answers, it is the same table.
+    engine = Engine(workspace)
+    trial = engine.trials.get(engine.reread(query.id, query.brief))
+    assert trial.replay.table.rows(0, 9) == rows
+
+
 def test_when_every_value_fails_the_run_has_failed(workspace, desk, refresh):
     run = refresh(port_query(workspace, [{"by": "list", "parameter": "code", "values": ["998", "999"]}]).id)
     assert (run.state, run.problem.kind) == ("failed", "not-found")

@@ -13,7 +13,7 @@ from urllib.parse import urljoin, urlsplit
 from .calls import Call, origin
 from .keys import Key
 from .problem import Problem
-from .secrets import holds_secret
+from .secrets import hidden, holds_secret
 from .signing import Secret, sign
 from .verdict import Answer
 
@@ -65,7 +65,7 @@ def exchange(call: Call, key: Key | None, base: str) -> Exchange:
             return replace(answer, note=note)
         hops += 1
         if origin(target.address) != home:
-            if secret is not None and holds_secret(target.address, secret.values()):
+            if secret is not None and holds_secret(target.address, hidden(secret)):
                 return _not_followed(call, "with the key in the address")
             if target.body is not None:
                 return _not_followed(call, "together with what was sent")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import json
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from urllib.parse import quote, quote_plus
 
 _SECRET_NAME = re.compile(
@@ -48,6 +48,11 @@ def looks_like_token(value: str) -> bool:
 def fingerprint(secret: str) -> str:
     """At most the last four characters of a secret, for telling one from another; nothing of a short one."""
     return secret[-4:] if len(secret) >= 16 else secret[-2:] if len(secret) >= 10 else ""
+
+
+def hidden(secret: Mapping[str, str]) -> list[str]:
+    """The fields of a secret that nobody may read; a user's name or a client's id is none."""
+    return [text for name, text in secret.items() if name not in ("user", "client_id") and text]
 
 
 def scrub(data: bytes, secrets: Iterable[str]) -> bytes:

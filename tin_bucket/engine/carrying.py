@@ -9,6 +9,7 @@ from typing import Any
 
 from tin_bucket.core.carry import Arrival, Choice, Parcel, load_parcel, make_parcel, plan_arrival
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.secrets import hidden
 from tin_bucket.store.workspace import Workspace
 
 
@@ -28,7 +29,7 @@ def take_out(workspace: Workspace, names: Sequence[str] | None, now: datetime) -
         with suppress(ProblemError):
             opened = workspace.vault.open(service.id)
             if opened is not None:
-                secrets += [text for name, text in opened.secret.items() if name not in ("user", "client_id")]
+                secrets += hidden(opened.secret)
     return make_parcel(services, briefs, now.isoformat(timespec="seconds"), secrets)
 
 

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from tin_bucket.core.calls import Call
 from tin_bucket.core.durations import parse_duration
 from tin_bucket.core.problem import fail
+from tin_bucket.core.secrets import hidden
 from tin_bucket.core.service import Service
 from tin_bucket.core.signing import Secret, check_bound
 from tin_bucket.core.tokens import Token, get_token, sign_in_shown, stated_end
@@ -107,7 +108,7 @@ class Keeper:
     def _note(self, service_id: str, secret: Secret) -> None:
         """Remember what must be blotted out of answers, old tokens too: a late answer may echo one."""
         known = self._seen.setdefault(service_id, set())
-        known.update(text for name, text in secret.items() if name not in ("user", "client_id"))
+        known.update(hidden(secret))
 
     def to_blot(self, service_id: str) -> set[str]:
         """Every secret of a service that was sent since the program began."""

@@ -111,16 +111,22 @@ class Refresh:
             problem = Problem("cancelled", "The run was stopped.", "", "Refresh again when you like.")
             await asyncio.shield(self._give_up("cancelled", problem))
         finally:
-            await asyncio.shield(self._note_keys())
-            progress = self._progress
-            progress.state, progress.problem, progress.snapshot_id = run.state, run.problem, run.snapshot_id
-            progress.rows = run.rows or progress.rows
-            progress.tell()
+            try:
+                await asyncio.shield(self._note_keys())
+            finally:
+                progress = self._progress
+                progress.state, progress.problem, progress.snapshot_id = run.state, run.problem, run.snapshot_id
+                progress.rows = run.rows or progress.rows
+                progress.tell()
 
     async def _note_keys(self) -> None:
-        for service_id in self._used_keys:
-            if self._plan.services[service_id].key is not None:
-                await asyncio.to_thread(self._workspace.vault.used, service_id, self._clock.now())
+        try:
+            for service_id in self._used_keys:
+                if self._plan.services[service_id].key is not None:
+                    await asyncio.to_thread(self._workspace.vault.used, service_id, self._clock.now())
+        except ProblemError as error:
+            # When a key was used last is no reason to lose a table.
+            log.warning("run %s: %s", self._run.id, error.problem.sentence())
 
     def _stage(self, name: str, expected: int | None) -> None:
         """Tell that a new stage begins, and how many calls it will make where that is known."""
@@ -173,38 +179,41 @@ class Refresh:
         """Ask for each of the values; one that fails does not lose the others."""
         rounds = self._plan.rounds
         if len(rounds) == 1:
-            return [await self._turn_pages(0)]
+            picked: list[Picked] = []
+            return [RoundDone(picked, await self._turn_pages(0, picked))]
         self._stage("pages", None)
         self._progress.rounds = len(rounds)
         gate = asyncio.Semaphore(ROUNDS_AT_ONCE)
 
         async def one(at: int) -> RoundDone:
             async with gate:
+                # What a round gave before it failed is true, and stays.
+                picked: list[Picked] = []
                 try:
-                    done = await self._turn_pages(at)
+                    done = RoundDone(picked, await self._turn_pages(at, picked))
                 except ProblemError as error:
                     if error.problem.kind in FOR_ALL:
                         raise
-                    done = RoundDone([], None, error.problem)
+                    done = RoundDone(picked, None, error.problem)
                 self._progress.rounds_done += 1
                 return done
 
         async with asyncio.TaskGroup() as group:
             tasks = [group.create_task(one(at)) for at in range(len(rounds))]
         done = [task.result() for task in tasks]
-        if all(one.problem is not None for one in done):
+        if all(one.problem is not None and not one.picked for one in done):
             first = done[0].problem
             assert first is not None
             raise ProblemError(replace(first, what=f"All {len(done):,} rounds failed; the first: {first.what}"))
         return done
 
-    async def _turn_pages(self, at: int) -> RoundDone:
+    async def _turn_pages(self, at: int, picked: list[Picked]) -> Stop:
+        """Ask for the pages of one round, add what they hold to `picked`, and say why it ended."""
         brief, progress, plan = self._brief, self._progress, self._plan
         turner = turn_pages(plan.call(at), brief.pages)
         call = next(turner)
         several = len(plan.rounds) > 1
         prefix = round_label(plan.rounds[at]) if several else ""
-        picked: list[Picked] = []
         while True:
             # Whatever the turner calls it, a call of one of many rounds says which.
             call = replace(call, round=at, label=", ".join(filter(None, (prefix, call.label))))
@@ -217,11 +226,10 @@ class Refresh:
                 raise ProblemError(problem)
             self._answered = True
             found = pick(verdict.document, brief.take.records)
-            self._made(call, answer, sent, len(found.values), None)
-            if not found.values and not picked:
-                lost = no_rows_problem(verdict.document, brief.take.records)
-                if lost is not None:
-                    raise ProblemError(replace(lost, where=f"{_short(call)}, {lost.where}"))
+            lost = None if found.values or picked else no_rows_problem(verdict.document, brief.take.records)
+            self._made(call, answer, sent, len(found.values), None, used=lost is None or not several)
+            if lost is not None:
+                raise ProblemError(replace(lost, where=f"{_short(call)}, {lost.where}"))
             picked.append(found)
             progress.rows += len(found.values)
             if not several:
@@ -233,7 +241,8 @@ class Refresh:
             try:
                 call = turner.send(Page(verdict.document, found.values))
             except StopIteration as stopped:
-                return RoundDone(picked, stopped.value)
+                stop: Stop = stopped.value
+                return stop
 
     async def _look_up(self, table: Table) -> Table:
         plans: dict[str, LookUpPlan] = {}
