@@ -156,6 +156,16 @@ class Hands:
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(text)
 
+    def paste(self, css, text):
+        """Put a text into a field at once, as from the clipboard, and press Enter."""
+        field = self.find(css)
+        self.driver.execute_script(
+            "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
+            field,
+            text,
+        )
+        field.send_keys(Keys.ENTER)
+
     def choose(self, css, words):
         """Choose an option of a list by what it says."""
         self.wait(lambda: Select(self.find(css)).select_by_visible_text(words) or True, f"no “{words}” in {css}")

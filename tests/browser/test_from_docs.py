@@ -27,7 +27,7 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     address = f"{base}/sailings?route=harl-oxnith&from=2025-01-18&to={end}&per_page=100"
     command = f"curl '{address}' -H '{KEY_HEADER}: {KEY}'"
     hands.go("/")
-    hands.type("textarea[aria-label^='Address']", command + Keys.ENTER)
+    hands.paste("textarea[aria-label^='Address']", command)
     said = hands.says("Nothing has been sent yet", "[role=dialog]")
     assert f"header {KEY_HEADER}" in said
     assert f"…{KEY[-4:]}" in said
@@ -118,7 +118,7 @@ def test_a_service_that_gives_tokens_is_set_up_by_its_docs(hands, driver, ferrie
         f"curl {base}/fares/search -H 'Authorization: Bearer YOUR_TOKEN' "
         f"-H 'Content-Type: application/json' -d '{body}'"
     )
-    hands.type("textarea[aria-label^='Address']", command + Keys.ENTER)
+    hands.paste("textarea[aria-label^='Address']", command)
     hands.says("its place in the example was empty", "[role=dialog]")
     hands.type("input[name=service-name]", "Fares")
     hands.click("change")
