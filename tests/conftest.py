@@ -7,6 +7,7 @@ from datetime import UTC, date, datetime
 
 import pytest
 from aiohttp import web
+from hypothesis import HealthCheck, settings
 
 from tin_bucket.core.brief import load_brief
 from tin_bucket.core.calls import origin
@@ -19,6 +20,10 @@ from tin_bucket.demo.setting import operations_service, set_up
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.store.workspace import Workspace
+
+# A busy machine is no fault of the code: nothing here is judged by how long it takes.
+settings.register_profile("untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("untimed")
 
 DAY = date(2026, 11, 25)
 NOON = datetime(2026, 11, 25, 12, tzinfo=UTC)

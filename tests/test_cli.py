@@ -11,8 +11,10 @@ from pathlib import Path
 
 import openpyxl
 import pytest
+from typer.testing import CliRunner
 
 from tests.conftest import DAY
+from tin_bucket.cli import app
 from tin_bucket.core.brief import load_brief
 from tin_bucket.core.service import Service
 from tin_bucket.demo import timetable
@@ -24,15 +26,17 @@ from tin_bucket.store.workspace import Workspace
 COMMAND = [sys.executable, "-m", "tin_bucket.cli"]
 
 
+class Done:
+    """What a command left behind."""
+
+    def __init__(self, result):
+        self.returncode, self.stdout, self.stderr = result.exit_code, result.stdout, result.stderr
+        assert result.exception is None or isinstance(result.exception, SystemExit), result.exception
+
+
 def tin_bucket(*args, env=None):
-    return subprocess.run(
-        [*COMMAND, *map(str, args)],
-        capture_output=True,
-        text=True,
-        env={**os.environ, **(env or {})},
-        timeout=60,
-        check=False,
-    )
+    """Run a command in this process, which is faster than in one of its own."""
+    return Done(CliRunner().invoke(app, [str(arg) for arg in args], env=env))
 
 
 def test_a_query_of_a_workspace_is_run_and_written(workspace, desk, tmp_path):

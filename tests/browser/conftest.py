@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import copy
 import os
 import shutil
 import socket
@@ -99,18 +100,36 @@ def server(tmp_path):
         yield address
 
 
-@pytest.fixture
-def ferries():
-    """The simulated services of the ferry company."""
+@pytest.fixture(scope="session")
+def company_of_the_session():
     with Company(datetime.now(UTC).date()) as company:
         yield company
 
 
 @pytest.fixture
-def furnished(tmp_path, driver, ferries):
+def ferries(company_of_the_session):
+    """The simulated services of the ferry company, as new."""
+    company = company_of_the_session
+    kept = [(service, copy.deepcopy(vars(service))) for service in company.services.values()]
+    yield company
+    for service, state in kept:
+        vars(service).update(state, calendar=company.calendar)
+    company.calendar.today = kept[0][1]["calendar"].today
+
+
+@pytest.fixture(scope="session")
+def furnished_home(tmp_path_factory, company_of_the_session):
+    """A workspace with three days of the demo's snapshots."""
+    home = tmp_path_factory.mktemp("furnished") / "home"
+    company = company_of_the_session
+    asyncio.run(furnish(home, company, company.calendar.today, 3))
+    return home
+
+
+@pytest.fixture
+def furnished(tmp_path, driver, ferries, furnished_home):
     """Hands on a Tin Bucket with three days of the demo's snapshots."""
-    home = tmp_path / "home"
-    asyncio.run(furnish(home, ferries, datetime.now(UTC).date(), 3))
+    home = shutil.copytree(furnished_home, tmp_path / "home")
     with serving(home, tmp_path / "log") as address:
         yield Hands(driver, address)
 
@@ -127,7 +146,9 @@ class Hands:
         self.driver.refresh()
 
     def wait(self, condition, what, seconds=20):
-        return WebDriverWait(self.driver, seconds, ignored_exceptions=_PASSING).until(lambda _: condition(), what)
+        return WebDriverWait(self.driver, seconds, poll_frequency=0.1, ignored_exceptions=_PASSING).until(
+            lambda _: condition(), what
+        )
 
     def find(self, css):
         return self.wait(lambda: next(iter(self._shown(css)), None), f"nothing like {css}")
