@@ -75,12 +75,16 @@ def test_the_key_of_a_known_service_is_replaced_only_when_that_is_wanted(client,
     stored = workspace.vault.open("skerrywick-register").secret
     for name, replace in (("a", False), ("b", True)):
         pasted = paste(client, text)
-        assert pasted["service_id"] == "skerrywick-register"
+        assert (pasted["service_id"], pasted["stored_key"]) == ("skerrywick-register", "other")
         body = {"brief": pasted["brief"] | {"name": name}, "held": pasted["held"], "replace_key": replace}
         assert client.post("/api/begin", json=body).status_code == 201
         now = workspace.vault.open("skerrywick-register").secret
         assert (now == stored) is not replace
     assert stored["password"] == register.PASSWORD
+    assert paste(client, text)["stored_key"] == "same"
+    assert paste(client, text.replace("-u harbour:another-word", "-H 'X-Api-Key: abc123'"))["stored_key"] == "unfit"
+    workspace.vault.forget("skerrywick-register")
+    assert paste(client, text)["stored_key"] == "none"
 
 
 def test_a_preview_counts_the_calls_and_points_out_slips(client, workspace, company):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -135,6 +135,11 @@ class PasteOut(BaseModel):
     held: str | None = None
     held_fields: dict[str, str] = Field(default={}, description="field of the key → its last characters")
     keys_seen: list[str] = []
+    stored_key: Literal["none", "same", "other", "unfit"] = Field(
+        default="none",
+        description="the known service's key in the vault, beside the one that was seen; "
+        "unfit: the service is not asked with what was seen",
+    )
     notes: list[str] = []
     call: CallPreview | None = None
     sheet: SheetPreview | None = None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter
 
@@ -51,6 +51,7 @@ def paste(here: Here, body: PasteIn) -> PasteOut:
             name: "" if name in ("user", "password") else fingerprint(text) for name, text in understood.secret.items()
         },
         keys_seen=understood.keys_seen,
+        stored_key=_beside_stored(here, known, understood.secret),
         notes=understood.notes,
         call=_as_sent(here, understood, known),
     )
@@ -123,6 +124,23 @@ async def begin(here: Here, body: BeginIn) -> QueryDetail:
         here.engine.keeper.tell(service.id)
     here.schedule.renew()
     return await asyncio.to_thread(detail, here, query_id)
+
+
+def _beside_stored(
+    here: Context, service: Service | None, secret: dict[str, str]
+) -> Literal["none", "same", "other", "unfit"]:
+    """How the key that was seen stands to the one that is stored for its service."""
+    if service is None:
+        return "none"
+    wants = service.key.wants() if service.key is not None and service.key.source.by != "asked" else []
+    if not wants or not set(wants) <= set(secret):
+        return "unfit"
+    if here.workspace.vault.state(service.id) is None:
+        return "none"
+    if here.workspace.vault.wants_passphrase:
+        return "other"
+    stored = here.workspace.vault.open(service.id)
+    return "same" if stored is not None and stored.secret == {name: secret[name] for name in wants} else "other"
 
 
 def _to_store(here: Context, service: Service, secret: dict[str, str], replace: bool) -> bool:

@@ -30,7 +30,7 @@
   let base = $state(untrack(() => pasted.base));
   let key = $state<Key | null>(untrack(() => (pasted.key ? { ...pasted.key, name: '' } : null)));
   let changesKey = $state(false);
-  let replaces = $state(true);
+  let replaces = $state(false);
   let fixed = $state<Record<string, boolean>>({});
   let moving = $state<Record<string, boolean>>({});
   let secret = $state<Record<string, string>>({});
@@ -124,7 +124,7 @@
         service,
         held: pasted.held ?? null,
         secret: $state.snapshot(secret),
-        replace_key: !isNew && held.length > 0 && replaces,
+        replace_key: pasted.stored_key === 'other' && replaces,
       };
       const made = await ask(api.POST('/api/begin', { body }));
       onmade(made.id);
@@ -169,15 +169,21 @@
         {#if pasted.keys_seen?.length}
           <p>
             A key was seen: <strong>{pasted.keys_seen.join(', ')}</strong>. It was taken out of the question
-            {#if held.length}
+            {#if held.length && pasted.stored_key === 'same'}
+              and is the one that is stored for {pasted.service_name}: {heldWords}.
+            {:else if held.length && pasted.stored_key === 'other'}
+              ({heldWords}); the one that is stored for {pasted.service_name} is used.
+            {:else if held.length && pasted.stored_key === 'unfit'}
+              ({heldWords}); {pasted.service_name} is asked in its own way.
+            {:else if held.length}
               and goes into the vault: {heldWords}.
             {:else}
               ; its place in the example was empty.
             {/if}
           </p>
-          {#if !isNew && held.length}
+          {#if pasted.stored_key === 'other'}
             <label class="mt-1 block"
-              ><input type="checkbox" bind:checked={replaces} /> in place of the key that is stored for {pasted.service_name}</label
+              ><input type="checkbox" bind:checked={replaces} /> put it in the place of the one that is stored</label
             >
           {/if}
         {:else if isNew && !key}
