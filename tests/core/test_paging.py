@@ -1,46 +1,75 @@
+"""Page turners against APIs that a test plays: honest ones, and ones that say whatever comes to their mind."""
+
+import base64
+import json
+from datetime import date
 from urllib.parse import parse_qs, urlsplit
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pydantic import TypeAdapter, ValidationError
 
-from tin_bucket.core.brief import NoPages, NumberedPages
 from tin_bucket.core.calls import Call
-from tin_bucket.core.paging import Page, guess_pages, turn_pages
+from tin_bucket.core.links import links
+from tin_bucket.core.pages import NoPages, NumberedPages, Pages
+from tin_bucket.core.paging import Page, Stop, join_stops, make_page
+from tin_bucket.core.problem import Problem, ProblemError
+from tin_bucket.core.slots import put, sent_value
+from tin_bucket.core.turners import turn_pages
 
 FIRST = Call("GET", "http://h/s?route=all")
+POST = Call("POST", "http://h/s", (("Content-Type", "application/json"),), body=b'{"q":{"route":"all"}}')
+ADAPTER = TypeAdapter(Pages)
 
 
-def drive(pages, serve, most=200):
-    """Play an API: `serve` gets the address's parameters and gives (document, records)."""
-    turner = turn_pages(FIRST, pages)
-    call = next(turner)
-    records = []
-    for made in range(1, most + 1):
-        document, got = serve({k: v[0] for k, v in parse_qs(urlsplit(call.address).query).items()})
-        records += got
+def pages(**document):
+    return ADAPTER.validate_python(document)
+
+
+def sent(call):
+    """The address's parameters of a call, and the members of its body."""
+    found = {k: v[0] for k, v in parse_qs(urlsplit(call.address).query, keep_blank_values=True).items()}
+    return found | (json.loads(call.body) if call.body else {})
+
+
+def drive(pages, serve, call=FIRST, most=400, base="http://h"):
+    """Play an API: `serve` gets a call and gives a page. Pages go back in order, as many calls as are open wait."""
+    turner = turn_pages(call, pages, base)
+    waiting = list(next(turner))
+    records, made = [], []
+    while len(made) < most:
+        assert waiting, "the turner waits for a page and has asked for none"
+        now = waiting.pop(0)
+        made.append(now)
+        page = serve(now)
+        if now.stage == "pages":
+            records += page.records
         try:
-            call = turner.send(Page(document, got))
+            waiting += turner.send(page)
         except StopIteration as stopped:
             return stopped.value, records, made
     raise AssertionError("it looped")
 
 
-def api(rows, cap, **stated):
-    def serve(sent):
-        size = min(int(sent.get("per_page", 25)), cap)
-        page = int(sent["page"])
+def numbers(rows, cap, **stated):
+    def serve(call):
+        size = min(int(sent(call).get("per_page", 25)), cap)
+        page = int(sent(call)["page"])
         got = list(range(rows))[(page - 1) * size : page * size]
         meta = {
             "pages": -(-rows // size) if stated.get("pages") else None,
             "total": rows if stated.get("total") else None,
         }
-        return {"meta": meta, "data": got}, got
+        return Page({"meta": meta, "data": got}, got)
 
     return serve
 
 
 PATHS = {"last_page": "$.meta.pages", "total": "$.meta.total"}
+
+
+# By number -----------------------------------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize(
@@ -53,78 +82,440 @@ PATHS = {"last_page": "$.meta.pages", "total": "$.meta.total"}
     ],
 )
 def test_it_stops_for_the_right_reason_with_all_rows(stated, paths, reason):
-    pages = NumberedPages(size_parameter="per_page", size=500, **paths)
-    stop, records, _ = drive(pages, api(1284, 100, **stated))
+    stop, records, _ = drive(NumberedPages(size_parameter="per_page", size=500, **paths), numbers(1284, 100, **stated))
     assert stop.reason == reason
     assert records == list(range(1284))
     assert stop.whole
     assert stop.stated_total == (1284 if stated.get("total") else None)
+    assert stop.page_size == (500, 100)
 
 
 def test_a_last_page_that_is_full_ends_with_an_empty_one():
-    stop, records, calls = drive(NumberedPages(size_parameter="per_page", size=100), api(300, 100))
-    assert (stop.reason, len(records), calls) == ("empty-page", 300, 4)
+    stop, records, made = drive(NumberedPages(size_parameter="per_page", size=100), numbers(300, 100))
+    assert (stop.reason, len(records), len(made), stop.page_size) == ("empty-page", 300, 4, None)
 
 
 def test_the_same_page_again_and_again_is_noticed():
-    stop, _, calls = drive(NumberedPages(), lambda sent: ({"data": [1, 2], "page": sent["page"]}, [1, 2]))
-    assert (stop.reason, stop.whole, calls) == ("repeated-page", False, 2)
+    stop, _, made = drive(NumberedPages(), lambda call: Page({"data": [1, 2], "at": sent(call)["page"]}, [1, 2]))
+    assert (stop.reason, stop.whole, len(made)) == ("repeated-page", False, 2)
 
 
 def test_the_safety_limit_holds_and_is_not_whole():
-    stop, records, _ = drive(NumberedPages(most=3, size_parameter="per_page", size=10, last_page="$.meta.pages"),
-                             api(1000, 10, pages=True))  # fmt: skip
+    three = NumberedPages(most=3, size_parameter="per_page", size=10, last_page="$.meta.pages")
+    stop, records, _ = drive(three, numbers(1000, 10, pages=True))
     assert (stop.reason, stop.whole, len(records)) == ("limit", False, 30)
 
 
+def test_the_first_rows_are_enough_while_a_query_is_built():
+    some = NumberedPages(most_rows=30, size_parameter="per_page", size=10, last_page="$.meta.pages")
+    stop, records, made = drive(some, numbers(1000, 10, pages=True))
+    assert (stop.reason, stop.whole, len(records), len(made)) == ("limit", False, 30, 3)
+
+
 def test_pages_may_be_counted_from_nought():
-    asked = []
+    def serve(call):
+        return Page({"pages": 3}, [int(sent(call)["page"])])
 
-    def serve(sent):
-        asked.append(sent["page"])
-        return {"pages": 3}, [int(sent["page"])]
-
-    stop, _, _ = drive(NumberedPages(first=0, last_page="$.pages"), serve)
-    assert asked == ["0", "1", "2"]
+    stop, _, made = drive(NumberedPages(first=0, last_page="$.pages"), serve)
+    assert [sent(call)["page"] for call in made] == ["0", "1", "2"]
     assert stop.reason == "stated-pages"
 
 
+def test_pages_that_are_stated_are_asked_for_together():
+    turner = turn_pages(FIRST, NumberedPages(last_page="$.pages"))
+    next(turner)
+    assert [call.label for call in turner.send(Page({"pages": 5}, [1]))] == ["page 2", "page 3", "page 4", "page 5"]
+    assert turner.send(Page({"pages": 5}, [2])) == []
+    # One more is stated on the way: it is asked for too.
+    assert [call.label for call in turner.send(Page({"pages": 6}, [3]))] == ["page 6"]
+
+
+def test_an_empty_page_before_the_stated_last_one_is_not_the_end_of_a_whole_table():
+    stop, _, _ = drive(
+        NumberedPages(last_page="$.pages"),
+        lambda call: Page({"pages": 9}, [] if sent(call)["page"] == "4" else [int(sent(call)["page"])]),
+    )
+    assert (stop.reason, stop.whole) == ("empty-page", False)
+
+
+def test_a_page_that_failed_is_left_out_where_the_others_are_known():
+    def serve(call):
+        page = int(sent(call)["page"])
+        return Page(None, [], failed=Problem("service-failed", "no")) if page == 3 else Page({"pages": 5}, [page])
+
+    stop, records, _ = drive(NumberedPages(last_page="$.pages"), serve)
+    assert (records, stop.reason, stop.whole, stop.failed_pages) == ([1, 2, 4, 5], "stated-pages", False, 1)
+    assert "1 page has failed" in stop.evidence
+    stop, records, _ = drive(NumberedPages(), serve)
+    assert (records, stop.reason, stop.whole) == ([1, 2], "failed-page", False)
+
+
+def test_status_404_after_the_last_page_is_its_end():
+    def serve(call):
+        page = int(sent(call)["page"])
+        return Page(None, [], failed=Problem("not-found", "no")) if page == 3 else Page({}, [page])
+
+    stop, records, _ = drive(NumberedPages(), serve)
+    assert (records, stop.reason, stop.whole) == ([1, 2], "empty-page", True)
+
+
+# By offset, cursor, address, last row --------------------------------------------------------------------------------
+
+
+def offsets(rows, cap, total=False):
+    def serve(call):
+        at, size = int(sent(call)["offset"]), min(int(sent(call).get("limit", 40)), cap)
+        got = list(range(rows))[at : at + size]
+        return Page({"total": rows if total else None}, got)
+
+    return serve
+
+
+@pytest.mark.parametrize(("total", "reason"), [(True, "stated-total"), (False, "short-page")])
+@pytest.mark.parametrize("first", [0, 1])
+def test_offsets_step_by_what_the_api_really_gives(total, reason, first):
+    def serve(call):
+        return offsets(118, 50, total)(put(call, "address", {"offset": int(sent(call)["offset"]) - first}))
+
+    stop, records, made = drive(
+        pages(by="offset", first=first, size_parameter="limit", size=500, total="$.total"), serve
+    )
+    assert (records, stop.reason, stop.whole) == (list(range(118)), reason, True)
+    assert [int(sent(call)["offset"]) - first for call in made] == [0, 50, 100]
+    assert stop.page_size == (500, 50)
+
+
+def test_offsets_that_are_known_are_asked_for_together():
+    turner = turn_pages(FIRST, pages(by="offset", total="$.total"))
+    next(turner)
+    calls = turner.send(Page({"total": 118}, list(range(25))))
+    assert [sent(call)["offset"] for call in calls] == ["25", "50", "75", "100"]
+
+
+@pytest.mark.parametrize("call", [FIRST, POST])
+def test_a_cursor_is_absent_at_first_and_goes_where_it_belongs(call):
+    place = "$.page.after" if call.body else "after"
+    where = {"at": "body" if call.body else "address", "parameter": place}
+
+    def serve(now):
+        mark = sent_value(now, where["at"], place)
+        at = int(base64.b64decode(mark)) if mark else 0
+        got = list(range(70))[at : at + 30]
+        following = base64.b64encode(str(at + 30).encode()).decode() if at + 30 < 70 else None
+        return Page({"items": got, "next": following}, got)
+
+    stop, records, made = drive(pages(by="cursor", cursor="$.next", **where), serve, call)
+    assert (records, stop.reason, stop.whole) == (list(range(70)), "null-cursor", True)
+    assert sent_value(made[0], where["at"], place) is None
+    if call.body:
+        assert json.loads(made[1].body) == {"q": {"route": "all"}, "page": {"after": "MzA="}}
+
+
+@pytest.mark.parametrize("end", [None, "", False, "absent"])
+def test_every_way_to_say_that_there_is_no_further_mark(end):
+    def serve(call):
+        if "cursor" in sent(call):
+            return Page({} if end == "absent" else {"next": end}, [2])
+        return Page({"next": 17}, [1])
+
+    stop, records, made = drive(pages(by="cursor", cursor="$.next"), serve)
+    assert (records, stop.reason, stop.whole) == ([1, 2], "null-cursor", True)
+    assert sent(made[1])["cursor"] == "17"
+
+
+def test_a_cursor_in_a_header_and_a_flag_that_ends_it():
+    def serve(call):
+        more = "cursor" not in sent(call)
+        return Page({"more": more}, [1 if more else 2], {"x-next": "a b"})
+
+    stop, records, made = drive(pages(by="cursor", cursor="header:X-Next", more="$.more"), serve)
+    assert (records, stop.reason, sent(made[1])["cursor"]) == ([1, 2], "no-more", "a b")
+
+
+def test_a_mark_that_came_before_and_one_that_is_missing_are_told():
+    stop, _, made = drive(pages(by="cursor", cursor="$.n"), lambda call: Page({"n": "x"}, [len(sent(call))]))
+    assert (stop.reason, stop.whole, len(made)) == ("repeated-cursor", False, 2)
+    stop, _, _ = drive(pages(by="cursor", cursor="$.n", more="$.m"), lambda call: Page({"m": True}, [1]))
+    assert (stop.reason, stop.whole) == ("cursor-missing", False)
+
+
+@pytest.mark.parametrize(
+    "following", ["http://h/s?page=2&x=1", "/s?page=2&x=1", "?page=2&x=1", "s?page=2&x=1", {"href": "/s?page=2&x=1"}]
+)
+def test_a_next_address_may_be_whole_or_relative(following):
+    def serve(call):
+        return Page({"links": {"next": None if "page" in sent(call) else following}}, [len(sent(call))])
+
+    stop, records, made = drive(pages(by="next", next="$.links.next"), serve)
+    assert (records, stop.reason, stop.whole) == ([1, 2], "no-next", True)
+    assert made[1].address == "http://h/s?page=2&x=1"
+
+
+@pytest.mark.parametrize(
+    ("following", "reason"),
+    [("http://elsewhere/s?page=2", "elsewhere"), ("ftp://h/s", "elsewhere"), (["x"], "elsewhere"),
+     ("http://h/s?route=all", "repeated-cursor"), ("http://h:0/s", "elsewhere")],
+)  # fmt: skip
+def test_a_next_address_that_leads_astray_is_not_followed(following, reason):
+    stop, _, made = drive(pages(by="next", next="$.n"), lambda call: Page({"n": following}, [1]))
+    assert (stop.reason, stop.whole, len(made)) == (reason, False, 1)
+
+
+def test_a_next_address_never_falls_back_from_https_to_http():
+    def serve(call):
+        return Page({"n": None if "p" in sent(call) else "http://h/s?p=2"}, [call.address])
+
+    _, records, _ = drive(pages(by="next", next="$.n"), serve, Call("GET", "https://h/s"))
+    assert records == ["https://h/s", "https://h/s?p=2"]
+
+
+def test_the_link_header_leads_on():
+    def serve(call):
+        page = int(sent(call).get("page", 1))
+        header = f'<http://h/s?page={page + 1}>; rel="next", <http://h/s?page=9>; rel=last' if page < 3 else ""
+        return Page([], [page], {"link": header})
+
+    stop, records, _ = drive(pages(by="link"), serve)
+    assert (records, stop.reason, stop.whole) == ([1, 2, 3], "no-link", True)
+
+
+@pytest.mark.parametrize(
+    ("header", "found"),
+    [
+        ('<https://h/a?b=1,2>; rel="next"', {"next": "https://h/a?b=1,2"}),
+        ('</b>; title="x, \\"y\\"; rel=no"; rel="prev start", <c>;rel=next', {"prev": "/b", "start": "/b", "next": "c"}),
+        ("<d>; REL=Next; rel=last", {"next": "d"}),
+        ("<e>", {}), ("not a link", {}), ("", {}), ("<f>; rel", {"": None}),
+    ],
+)  # fmt: skip
+def test_link_headers_are_read_as_rfc_8288_says(header, found):
+    assert links(header) == {k: v for k, v in found.items() if v is not None}
+
+
+@given(st.text(max_size=60))
+def test_any_text_for_a_link_header_is_read_without_fault(text):
+    assert all(isinstance(target, str) for target in links(text).values())
+
+
+def test_the_last_rows_value_leads_on():
+    def serve(call):
+        after = int(sent(call).get("after", -1))
+        return Page({}, [{"id": one} for one in range(after + 1, min(after + 11, 24))])
+
+    stop, records, made = drive(pages(by="last row", value="$.id", size_parameter="limit", size=10), serve)
+    assert ([row["id"] for row in records], stop.reason, stop.whole) == (list(range(24)), "short-page", True)
+    assert [sent(call).get("after") for call in made] == [None, "9", "19"]
+    stop, _, _ = drive(pages(by="last row", value="$.key"), serve)
+    assert (stop.reason, stop.whole) == ("cursor-missing", False)
+
+
+# Dates and ids -------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("start", "end", "step", "ends", "pieces"),
+    [
+        ("2026-01-01", "2026-01-20", "P7D", "included",
+         [("2026-01-01", "2026-01-07"), ("2026-01-08", "2026-01-14"), ("2026-01-15", "2026-01-20")]),
+        ("2026-01-31", "2026-04-02", "P1M", "excluded",
+         [("2026-01-31", "2026-02-28"), ("2026-02-28", "2026-03-31"), ("2026-03-31", "2026-04-02")]),
+        ("20260101", "20260101", "P1D", "included", [("20260101", "20260101")]),
+        ("2026-01-01T00:00:00Z", "2026-01-01T05:00:00Z", "PT3H", "excluded",
+         [("2026-01-01T00:00:00Z", "2026-01-01T03:00:00Z"), ("2026-01-01T03:00:00Z", "2026-01-01T05:00:00Z")]),
+        ("1767225600", "1767229199", "PT30M", "included", [("1767225600", "1767227399"), ("1767227400", "1767229199")]),
+        ("1767225600000", "1767229200000", "PT1H", "excluded", [("1767225600000", "1767229200000")]),
+    ],
+)  # fmt: skip
+def test_a_range_of_dates_is_cut_into_pieces_of_its_own_form(start, end, step, ends, pieces):
+    call = Call("GET", f"http://h/s?from={start}&to={end}&x=1")
+    stop, records, _ = drive(
+        ADAPTER.validate_python({"by": "dates", "step": step, "ends": ends}),
+        lambda now: Page({}, [(sent(now)["from"], sent(now)["to"])]),
+        call,
+    )
+    assert records == pieces
+    assert (stop.reason, stop.whole) == ("last-window", True)
+
+
+@given(st.dates(), st.integers(0, 400), st.integers(1, 40))
+def test_every_day_of_a_range_is_asked_for_once(start, length, step):
+    end = min(start.toordinal() + length, date.max.toordinal())
+    call = Call("GET", f"http://h/s?from={start}&to={date.fromordinal(end)}")
+    _, records, _ = drive(
+        ADAPTER.validate_python({"by": "dates", "step": f"P{step}D"}),
+        lambda now: Page({}, [(sent(now)["from"], sent(now)["to"])]),
+        call,
+        most=1000,
+    )
+    days = [
+        day
+        for first, last in records
+        for day in range(date.fromisoformat(first).toordinal(), date.fromisoformat(last).toordinal() + 1)
+    ]
+    assert days == list(range(start.toordinal(), end + 1))
+
+
+@pytest.mark.parametrize(
+    "query", ["from=2026-01-01", "from=2026-01-05&to=2026-01-01", "from=2026-01-01&to=tomorrow", "from=2026-13-01&to=x"]
+)
+def test_a_range_that_is_none_is_said_before_a_call(query):
+    with pytest.raises(ProblemError) as error:
+        next(turn_pages(Call("GET", f"http://h/s?{query}"), pages(by="dates")))
+    assert error.value.problem.kind == "pages-unfit"
+
+
+def listed(call, path="/details"):
+    if call.stage == "list":
+        page = int(sent(call).get("page", 1))
+        return Page({}, list(range(100 + 10 * page, 110 + 10 * page)) if page < 3 else [])
+    body = json.loads(call.body) if call.body else None
+    return Page({}, [{"method": call.method, "address": call.address, "body": body}])
+
+
+def test_ids_are_listed_page_by_page_and_asked_for_some_at_a_time():
+    by = pages(by="ids", ids="$[*]", path="/details?ids={id}", batch=8, listing={"by": "number"})
+    stop, records, made = drive(by, listed, base="http://h/v1")
+    assert [call.stage for call in made] == ["list"] * 3 + ["pages"] * 3
+    assert records[0]["address"] == "http://h/v1/details?ids=110,111,112,113,114,115,116,117"
+    asked = [int(one) for call in made[3:] for one in sent(call)["ids"].split(",")]
+    assert asked == list(range(110, 130))
+    assert (stop.reason, stop.whole, stop.evidence) == ("last-ids", True, "the rows of 20 ids were asked for")
+
+
+def test_one_id_a_call_goes_into_the_path_and_many_may_go_into_a_body():
+    _, records, _ = drive(pages(by="ids", ids="$[*]", path="/v/{id}", listing={"by": "number"}), listed)
+    assert [one["address"] for one in records][:2] == ["http://h/v/110", "http://h/v/111"]
+    by = pages(by="ids", ids="$[*]", path="/many", batch=50, place="$.filter.ids", listing={"by": "number"})
+    _, records, _ = drive(by, listed)
+    assert (records[0]["method"], records[0]["body"]) == ("POST", {"filter": {"ids": list(range(110, 130))}})
+
+
+def test_a_list_without_ids_ends_at_once():
+    stop, records, made = drive(pages(by="ids", ids="$[*]", path="/v/{id}"), lambda call: Page([], []))
+    assert (stop.whole, records, len(made)) == (True, [], 1)
+
+
+def test_ids_must_go_somewhere():
+    with pytest.raises(ValidationError, match="does not hold"):
+        pages(by="ids", ids="$[*]", path="/details")
+
+
+# What they have in common --------------------------------------------------------------------------------------------
+
+
 def test_one_answer_is_all_when_the_brief_says_so():
-    turner = turn_pages(FIRST, NoPages(total="$.total"))
-    assert next(turner) == FIRST
+    turner = turn_pages(FIRST, NoPages(total="header:X-Total"))
+    assert next(turner) == [FIRST]
     with pytest.raises(StopIteration) as stopped:
-        turner.send(Page({"total": 7}, [1]))
+        turner.send(Page({"total": 9}, [1], {"x-total": "7"}))
     assert stopped.value.value.stated_total == 7
 
 
-LIES = st.one_of(st.none(), st.integers(-5, 10**12), st.text(max_size=3), st.just([1]), st.booleans())
+LIES = st.one_of(
+    st.none(), st.integers(-5, 10**12), st.text(max_size=3), st.just([1]), st.booleans(),
+    st.sampled_from(["/s?page=2", "?a=1", "http://h/s?b=2", "//x", "http://[", {"href": "/q"}, 1.5, -0.0, "2026"]),
+)  # fmt: skip
+ALL = [
+    {"by": "number", **PATHS},
+    {"by": "number", "first": 0, "total": "$.meta.total"},
+    {"by": "offset", "total": "$.meta.total", "size_parameter": "limit", "size": 3},
+    {"by": "offset"},
+    {"by": "cursor", "cursor": "$.meta.pages", "more": "$.meta.total"},
+    {"by": "next", "next": "$.meta.pages", "total": "$.meta.total"},
+    {"by": "link"},
+    {"by": "last row", "value": "$", "total": "$.meta.total"},
+    {
+        "by": "ids",
+        "ids": "$[*]",
+        "path": "/d?i={id}",
+        "batch": 2,
+        "listing": {"by": "cursor", "cursor": "$.meta.pages"},
+    },
+]
 
 
-@settings(max_examples=200)
+@settings(max_examples=300)
 @given(
-    st.lists(st.tuples(LIES, LIES, st.lists(st.integers(0, 3), max_size=4)), min_size=1, max_size=30),
+    st.sampled_from(ALL),
+    st.lists(
+        st.tuples(LIES, LIES, st.lists(st.integers(0, 3), max_size=4), st.sampled_from(["", '<?x={n}>; rel="next"'])),
+        min_size=1, max_size=30,
+    ),
     st.integers(1, 40),
-)
-def test_no_turner_ever_loops_whatever_the_api_says(answers, most):
-    turn = iter(answers * 50)
+)  # fmt: skip
+def test_no_turner_ever_loops_whatever_the_api_says(how, answers, most):
+    turn = iter(range(10_000))
 
-    def serve(sent):
-        pages, total, got = next(turn)
-        return {"meta": {"pages": pages, "total": total}}, got
+    def serve(call):
+        at = next(turn)
+        last, total, got, link = answers[at % len(answers)]
+        if at % 7 == 6 and how["by"] in ("number", "offset"):
+            return Page(None, [], failed=Problem("service-failed", "no"))
+        return Page({"meta": {"pages": last, "total": total}}, got, {"link": link.format(n=at)})
 
-    _, _, calls = drive(NumberedPages(most=most, **PATHS), serve, most=most)
-    assert calls <= most
+    document = {**how, "most": most}
+    if how["by"] == "ids":
+        document["listing"] = {**how["listing"], "most": most}
+    stop, _, made = drive(ADAPTER.validate_python(document), serve, most=2 * most + 1)
+    assert len(made) <= 2 * most
+    assert stop.evidence
 
 
-def test_pages_are_guessed_from_one_answer_with_evidence():
-    document = {"meta": {"page": 1, "total_pages": 14, "total": 1284}, "data": []}
-    guess = guess_pages(document, Call("GET", "http://h/s?per_page=500"), 100)
-    assert guess is not None
-    assert guess.pages == NumberedPages(
-        size_parameter="per_page", size=500, last_page="$.meta.total_pages", total="$.meta.total"
+@settings(max_examples=150)
+@given(st.integers(0, 300), st.integers(1, 60), st.integers(1, 60), st.booleans(), st.booleans())
+def test_no_turner_drops_a_row_or_brings_one_twice(rows, cap, size, total, known):
+    paths = {"total": "$.meta.total"} if total else {}
+    by_number = NumberedPages(
+        size_parameter="per_page", size=size, **paths, **({"last_page": "$.meta.pages"} if known else {})
     )
-    assert "$.meta.total_pages is 14" in guess.evidence
-    assert "100 of 1,284 rows are here" in guess.evidence
-    assert "asked for 500 a page, got 100" in guess.evidence
-    assert guess_pages({"data": [1]}, FIRST, 1) is None
-    assert guess_pages({"total": 1}, FIRST, 1) is None
+    stop, records, _ = drive(by_number, numbers(rows, cap, pages=known, total=total))
+    assert (records, stop.whole) == (list(range(rows)), True)
+    by_offset = pages(by="offset", size_parameter="limit", size=size, **({"total": "$.total"} if total else {}))
+    stop, records, _ = drive(by_offset, offsets(rows, cap, total))
+    assert (records, stop.whole) == (list(range(rows)), True)
+
+    def marked(call):
+        at = int(sent(call).get("cursor", 0))
+        return Page({"n": at + cap if at + cap < rows else None}, list(range(at, min(at + cap, rows))))
+
+    stop, records, _ = drive(pages(by="cursor", cursor="$.n"), marked)
+    assert (records, stop.whole) == (list(range(rows)), True)
+
+
+def test_a_total_that_moves_is_told():
+    stop, _, _ = drive(
+        NumberedPages(last_page="$.pages", total="$.total"),
+        lambda call: Page({"pages": 3, "total": 30 + int(sent(call)["page"])}, [sent(call)["page"]]),
+    )
+    assert (stop.moved, stop.first_total, stop.stated_total) == (True, 31, 33)
+
+
+def test_rounds_join_what_their_turners_say():
+    ended = Stop("stated-pages", "the API states 2 pages", True, 20, 2, 20)
+    short = Stop("limit", "the brief allows 3 pages", False, 9, None, 9, 1)
+    assert join_stops([ended], 1) is ended
+    both = join_stops([ended, short], 2)
+    assert (both.whole, both.stated_total, both.failed_pages, both.moved) == (False, 29, 1, False)
+    assert "1 of them is not whole, the first because the brief allows 3 pages" in both.evidence
+    assert join_stops([ended], 2).stated_total is None
+
+
+def test_a_condition_in_the_path_of_the_records_does_not_make_a_page_short():
+    document = {"data": [{"open": True, "n": "[?"}, {"open": False}, {"open": True}]}
+    page, found = make_page(NumberedPages(), "$.data[?@.open == true && @['n'] != ']']", FIRST, document, {})
+    assert (page.size, len(found.values)) == (3, 2)
+    page, _ = make_page(NumberedPages(), "$.data[*]", FIRST, document, {})
+    assert page.size == 3
+
+
+def test_values_are_put_into_addresses_headers_forms_and_bodies():
+    assert put(FIRST, "address", {"page": 2, "route": None}).address == "http://h/s?page=2"
+    assert put(FIRST, "header", {"X-Page": 2}).headers == (("X-Page", "2"),)
+    form = Call("POST", "http://h", (("Content-Type", "application/x-www-form-urlencoded"),), body=b"a=1&page=7")
+    assert put(form, "body", {"page": 2}).body == b"a=1&page=2"
+    assert sent_value(form, "body", "page") == "7"
+    assert json.loads(put(POST, "body", {"$.q.page": 2, "$.x.y": "z"}).body) == {
+        "q": {"route": "all", "page": 2}, "x": {"y": "z"},
+    }  # fmt: skip
+    with pytest.raises(ProblemError, match="no JSON object"):
+        put(FIRST, "body", {"page": 2})

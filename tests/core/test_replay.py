@@ -91,7 +91,7 @@ def test_notes_count_what_a_lookup_found():
     made = read(brief(), PAGES, {})
     one = brief(look_up=LOOK_UP)
     plan = plan_lookup(one.look_up[0], made.table, {}, SERVICE.base)
-    notes = lookup_notes({"port": plan}, {"port": [answer({"n": 1}), answer({}, 404)]}, one)
+    notes = lookup_notes({"port": plan}, {"port": [answer({"n": 1}), answer({}, 404)]}, one, {"s": SERVICE})
     assert notes == {"port": {"calls": 2, "rows": 3, "none": 1, "failed": 0}}
 
 

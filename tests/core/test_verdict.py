@@ -28,7 +28,6 @@ def test_a_good_answer_is_parsed_and_an_empty_list_is_a_true_answer():
         (503, b"<!doctype html><title>Down &amp; out</title>", "service-failed", "Down & out"),
         (200, b"<html><head><title>Sign in</title>", "web-page", "Sign in"),
         (200, b"", "empty-answer", ""),
-        (204, b"", "empty-answer", ""),
         (302, b"", "redirected", ""),
         (200, b'{"a": [1,', "cut-off", ""),
         (200, b"a,b\n1,2", "not-json", ""),

@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import pytest
 
 from tin_bucket.core.paging import Stop
@@ -21,4 +23,4 @@ LIMIT = Stop("limit", "the brief allows 3 pages", False)
     ],
 )
 def test_what_a_table_lacks_is_said_and_a_whole_one_lacks_nothing(records, total, failed, stop, words):
-    assert missing_words(records, total, failed, stop) == words
+    assert missing_words(records, replace(stop, stated_total=total, first_total=total), failed) == words

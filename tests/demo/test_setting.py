@@ -21,6 +21,7 @@ def test_some_days_of_snapshots_are_made(tmp_path):
     assert list(queries) == [
         "Sailings by route", "Fares, week ahead", "Fleet today", "Ports",
         "Fares by day ahead", "Inspections this year", "Passengers a month",
+        "Bookings, three days", "Vessel register", "Crates",
     ]  # fmt: skip
     for name, count in (
         ("Sailings by route", 4),
@@ -28,6 +29,9 @@ def test_some_days_of_snapshots_are_made(tmp_path):
         ("Fleet today", 4),
         ("Ports", 1),
         ("Fares by day ahead", 4),
+        ("Bookings, three days", 4),
+        ("Vessel register", 1),
+        ("Crates", 1),
     ):
         snapshots = workspace.snapshots.of_query(queries[name].id)
         assert len(snapshots) == count

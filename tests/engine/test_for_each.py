@@ -132,8 +132,14 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
     run = refresh(query.id)
     rows = [(row["v"], row["id"]) for row in table_of(workspace, run)]
     assert rows == [("a", "a1"), ("a", "a2"), ("b", "b1"), ("d", "d1"), ("d", "d2")]
-    assert {one["label"]: one["words"] for one in run.notes["failed_rounds"]} == {"b": "out of ink", "c": ""}
-    assert run.notes["lacks"] == ["2 of 4 rounds have failed"]
+    assert {one["label"]: one["words"] for one in run.notes["failed_rounds"]} == {"c": ""}
+    assert [one["words"] for one in run.notes["failed_pages"]] == ["out of ink"]
+    assert run.state == "short"
+    assert run.notes["lacks"] == [
+        "3 of 4 rounds were asked to their end; 1 of them is not whole, the first because "
+        "1 page has failed (the API states 2 pages)",
+        "1 of 4 rounds has failed",
+    ]
     for row, (value, _) in enumerate(rows):
         assert f"v={value}&" in trace_cell(workspace, run.snapshot_id, row, 1).call.address
     # Read anew from saved answers, it is the same table.

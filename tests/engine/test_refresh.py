@@ -265,8 +265,8 @@ def test_asking_once_makes_one_call_and_sees_rows_and_pages(workspace, desk, ope
     trial = asyncio.run(go())
     assert operations.calls == 1
     assert (trial.rows[0].path, trial.rows[0].count) == ("$.data[*]", 25)
-    assert trial.pages.pages.last_page == "$.meta.total_pages"
-    assert any(words.startswith("25 of ") for words in trial.pages.evidence)
+    assert trial.pages[0].pages.last_page == "$.meta.total_pages"
+    assert any(words.startswith("25 of ") for words in trial.pages[0].evidence)
 
 
 def test_only_the_newest_runs_keep_their_answers(workspace, desk, refresh):
@@ -379,7 +379,7 @@ def test_a_run_that_is_stopped_while_its_snapshot_is_written_is_whole(workspace,
 
 
 def test_a_run_that_is_stopped_while_its_calls_are_stored_stops(workspace, desk, monkeypatch, operations):
-    monkeypatch.setattr("tin_bucket.engine.refresh._FLUSH_CALLS", 2)
+    monkeypatch.setattr("tin_bucket.engine.ledger._FLUSH_SECONDS", 0)
     run, state = stopped_while(workspace, desk["Sailings by route"].id, (workspace.runs, "add_calls"), monkeypatch)
     assert (run.state, state, run.snapshot_id) == ("cancelled", "cancelled", None)
     assert len(workspace.runs.calls(run.id)) == run.calls < 27

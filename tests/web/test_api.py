@@ -58,7 +58,7 @@ def test_the_whole_path_from_a_paste_to_a_comparison(client, operations, running
     answer = client.get(f"/api/trials/{trial['id']}/answers/0").json()["json"]
     assert answer[:2] == ["object", 2]
     brief["take"]["records"] = "$.data[*]"
-    brief["pages"] = trial["pages_guess"]["pages"]
+    brief["pages"] = trial["pages_guesses"][0]["pages"]
     brief["keep"]["match"] = ["sailing_id"]
     saved = client.put(f"/api/queries/{query['id']}", json={"brief": brief, "based_on": query["brief_id"]}).json()
     assert (

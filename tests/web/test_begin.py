@@ -110,7 +110,9 @@ def test_a_service_with_each_way_of_key_is_checked(client, workspace, company):
         service["service"]["id"]: client.post(f"/api/services/{service['service']['id']}/check").json()
         for service in client.get("/api/services").json()
     }
+    assert found.pop("skerrywick-awkward")["reading"] == "reached"
     assert {one["reading"] for one in found.values()} == {"key-accepted"}
+    assert "without it the service says “This key opens nothing here.”" in found["skerrywick-bookings"]["what"]
     company.fares.secret = "changed"
     client.put("/api/services/skerrywick-fares/key", json={"secret": {"client_id": fares.CLIENT, "client_secret": "x"}})
     refused = client.post("/api/services/skerrywick-fares/check").json()
@@ -203,7 +205,7 @@ def test_carrying_to_another_workspace(client, workspace, company, desk, tmp_pat
     for secret in ("skw-demo-4b7e21f09c5d", SECRET, register.PASSWORD, statistics.KEY):
         assert secret not in parcel.text
     document = parcel.json()
-    assert len(document["keys_wanted"]) == 4
+    assert len(document["keys_wanted"]) == 5
     one = client.get("/api/parcel", params={"query": "Ports"}).json()
     assert ([query["name"] for query in one["queries"]], len(one["services"])) == (["Ports"], 1)
     other = Workspace(tmp_path / "other", create=True)
@@ -212,7 +214,7 @@ def test_carrying_to_another_workspace(client, workspace, company, desk, tmp_pat
         assert {item["state"] for item in look["items"]} == {"new"}
         assert other.queries.all() == []
         brought = there.post("/api/parcel/bring", json={"document": document}).json()
-        assert len(brought["keys_wanted"]) == 4
+        assert len(brought["keys_wanted"]) == 5
         assert [query.name for query in other.queries.all()] == [query.name for query in workspace.queries.all()]
         told = {one["title"] for one in there.get("/api/desk").json()["attention"]}
         assert "Skerrywick Operations" in told

@@ -12,48 +12,14 @@ from pydantic import ConfigDict, Field, ValidationError, field_validator, model_
 from .asking import Ask, SheetRows
 from .durations import parse_duration
 from .each import Each
+from .pages import NoPages, Pages, known_path
 from .parameters import Parameter
 from .parts import Name, Pair, Part, known_zone
-from .picking import check_path
 from .places import parse_place
 from .problem import Problem, ProblemError
 
 FORMAT_VERSION = 1
 Kind = Literal["text", "whole number", "decimal", "yes/no", "date", "date and time", "json"]
-
-
-def known_path(value: str | None) -> str | None:
-    if value is not None:
-        try:
-            check_path(value)
-        except ProblemError as error:
-            raise ValueError(error.problem.what) from error
-    return value
-
-
-class NoPages(Part):
-    """The answer to one call is all there is."""
-
-    by: Literal["none"] = "none"
-    total: str | None = Field(default=None, description="JSONPath to the number of rows that the API states")
-    _path = field_validator("total")(known_path)
-
-
-class NumberedPages(Part):
-    """Pages are asked for by their number."""
-
-    by: Literal["number"] = "number"
-    parameter: str = "page"
-    first: int = Field(default=1, ge=0)
-    size_parameter: str | None = None
-    size: int | None = Field(default=None, ge=1)
-    last_page: str | None = Field(default=None, description="JSONPath to the number of the last page")
-    total: str | None = Field(default=None, description="JSONPath to the number of rows that the API states")
-    most: int = Field(default=1000, ge=1, le=100_000, description="safety limit on the number of pages")
-    _paths = field_validator("last_page", "total")(known_path)
-
-
-Pages = Annotated[NoPages | NumberedPages, Field(discriminator="by")]
 
 
 def _plain_place(value: str) -> str:

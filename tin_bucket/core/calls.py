@@ -34,6 +34,7 @@ class Call:
         label: what tells this call from its neighbours, such as ``page 3`` or ``007``.
         body: the body's bytes; their media type is in the headers.
         round: which of the values that the question is asked for, counted from 0.
+        turn: its place among the calls of its round, counted from 0.
     """
 
     method: str
@@ -43,6 +44,7 @@ class Call:
     label: str = ""
     body: bytes | None = None
     round: int = 0
+    turn: int = 0
 
     def media_type(self) -> str:
         """The media type of the body, without its parameters, in lower case."""

@@ -61,8 +61,15 @@ def exchange(call: Call, key: Key | None, base: str) -> Exchange:
             secret = _secret((yield Wanted(secret)))
             continue
         target = redirected(call, answer)
-        if target is None or hops >= MOST_HOPS:
+        if target is None:
             return replace(answer, note=note)
+        if hops >= MOST_HOPS:
+            return _failed(
+                call,
+                "redirect-loop",
+                f"The service sends the call on again and again; after {MOST_HOPS} times it was given up.",
+                "Check the path; a missing or additional / at its end is often the reason.",
+            )
         hops += 1
         if origin(target.address) != home:
             if secret is not None and holds_secret(target.address, hidden(secret)):
@@ -77,15 +84,16 @@ def exchange(call: Call, key: Key | None, base: str) -> Exchange:
 
 
 def _not_followed(call: Call, how: str) -> Answer:
-    return Answer(
-        0,
-        failure=Problem(
-            "redirect-elsewhere",
-            f"The service sends the call on to another host, {how}. That was not followed.",
-            call.address.split("?")[0],
-            "If the service has moved, give it its new base address and put its key in again.",
-        ),
+    return _failed(
+        call,
+        "redirect-elsewhere",
+        f"The service sends the call on to another host, {how}. That was not followed.",
+        "If the service has moved, give it its new base address and put its key in again.",
     )
+
+
+def _failed(call: Call, kind: str, what: str, do: str) -> Answer:
+    return Answer(0, failure=Problem(kind, what, call.address.split("?")[0], do))
 
 
 def _host(address: str) -> str:

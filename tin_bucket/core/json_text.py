@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import codecs
 import json
+import re
 from typing import Any
 
 import orjson
@@ -58,8 +59,9 @@ def _explain(data: bytes, error: Exception) -> Exception:
     try:
         text = data.decode()
     except UnicodeDecodeError as fault:
+        looks = data.lstrip()[:1] in (b"{", b"[")
         return fail(
-            "not-json",
+            "not-utf-8" if looks else "not-json",
             f"The answer is not JSON: byte {fault.start + 1} is not UTF-8 text.",
             do="Look at the answer; the address may give a file of another kind.",
         )
@@ -87,11 +89,53 @@ def _explain(data: bytes, error: Exception) -> Exception:
         )
     except RecursionError:
         return fail("not-json", "The answer is nested too deep to be read.", do="Ask for a smaller part of it.")
+    if re.search(r"\b(?:NaN|Infinity)\b", text):
+        return fail(
+            "not-a-number",
+            "The answer holds a number that JSON does not know (NaN or Infinity).",
+            do="Ask the service's owner to send null there.",
+        )
     return fail(
         "not-json",
-        "The answer holds a number that JSON does not know (NaN or Infinity), or a broken character.",
+        "The answer holds a broken character.",
         do="Ask the service's owner to send valid JSON.",
     )
+
+
+def parse_loosely(data: bytes) -> tuple[Any, int]:
+    """Parse JSON in which NaN and Infinity stand for numbers; they become ``None``, and are counted.
+
+    Raises:
+        ProblemError: ``not-json``, as :func:`parse_json`.
+    """
+    odd = 0
+
+    def nothing(_: str) -> None:
+        nonlocal odd
+        odd += 1
+
+    try:
+        return json.loads(data, parse_constant=nothing), odd
+    except (ValueError, RecursionError) as error:
+        raise _explain(data, error) from error
+
+
+def doubled_keys(data: bytes, most: int = 2_000_000) -> list[str]:
+    """Names that stand more than once in one object, of which the last counts; of a long text nothing is said."""
+    if len(data) > most:
+        return []
+    found: dict[str, None] = {}
+
+    def pairs(members: list[tuple[str, Any]]) -> None:
+        names = [name for name, _ in members]
+        if len(set(names)) < len(names):
+            found.update(dict.fromkeys(name for name in names if names.count(name) > 1))
+
+    try:
+        json.loads(data, object_pairs_hook=pairs)
+    except (ValueError, RecursionError):
+        return []
+    return list(found)
 
 
 def json_text(value: Any) -> str:

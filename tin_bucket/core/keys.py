@@ -11,9 +11,9 @@ from urllib.parse import urljoin
 from pydantic import Field, field_validator, model_validator
 
 from .asking import Body, JsonBody
-from .brief import known_path
 from .calls import HEADER_NAME, origin
 from .durations import parse_duration
+from .pages import known_path
 from .parts import Name, Pair, Part
 from .places import parse_place
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from .brief import Brief, LookUp
 from .calls import Call, build_address
+from .faults import Fault
 from .flatten import Cells, Ints
 from .json_text import json_text
 from .kinds import Miss, convert, guess_kind
@@ -110,15 +111,22 @@ def is_missing(look_up: LookUp, answer: Answer) -> bool:
     return answer.failure is None and answer.status in look_up.missing
 
 
-def join_lookup(look_up: LookUp, table: Table, plan: LookUpPlan, answers: Sequence[Answer | None]) -> Table:
+def join_lookup(
+    look_up: LookUp,
+    table: Table,
+    plan: LookUpPlan,
+    answers: Sequence[Answer | None],
+    faults: Sequence[Fault] = (),
+) -> Table:
     """A new table with the lookup's columns at its end.
 
     Args:
         answers: one for each of the plan's calls, in the same order; ``None`` for a call that was not made.
+        faults: the service's rules for errors inside answers.
     """
     found: list[list[Any]] = [[] for _ in look_up.take]
     for answer in answers:
-        for cell, values in zip(_cells(look_up, answer), found, strict=True):
+        for cell, values in zip(_cells(look_up, answer, faults), found, strict=True):
             values.append(cell)
     taken = {column.name for column in table.columns}
     columns = list(table.columns)
@@ -136,12 +144,12 @@ def join_lookup(look_up: LookUp, table: Table, plan: LookUpPlan, answers: Sequen
     return replace(table, columns=columns, data=data)
 
 
-def _cells(look_up: LookUp, answer: Answer | None) -> list[Any]:
+def _cells(look_up: LookUp, answer: Answer | None, faults: Sequence[Fault]) -> list[Any]:
     if answer is None:
         return [Miss("unasked", "not asked yet")] * len(look_up.take)
     if is_missing(look_up, answer):
         return [Miss("none", "not there")] * len(look_up.take)
-    verdict = judge(answer)
+    verdict = judge(answer, faults)
     if verdict.problem is not None:
         words = f"status {answer.status}" if answer.status else verdict.problem.kind.replace("-", " ")
         return [Miss("failed", f"failed: {words}")] * len(look_up.take)

@@ -1,28 +1,47 @@
-"""Page turners: given an answer, the next call, or stop with a reason.
+"""Turning pages: what a page turner is told, how it stops, and what its pages have in common.
 
-A turner is a generator. It yields a :class:`Call`, is sent the :class:`Page` that came back, and returns the
-:class:`Stop` with its reason. :data:`TURNERS` is the one table of them.
+A turner is a generator. It yields calls, is sent the :class:`Page` of the oldest call that is still open, and returns
+the :class:`Stop` with its reason. Where it knows several calls beforehand it yields them together: they may be made at
+the same time, and their pages are sent back in order. An empty list means that calls are open already.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Generator, Sequence
-from dataclasses import dataclass
+from collections.abc import Generator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
-from urllib.parse import parse_qsl, urlsplit
 
-from .brief import NoPages, NumberedPages
-from .calls import Call, with_query
+from .calls import Call
 from .json_text import json_text
-from .picking import pick, pick_number
+from .pages import HEADER, Pages
+from .picking import Picked, as_number, pick
+from .problem import Problem
+
+LISTING = "list"  # The stage of calls that give ids and no rows.
 
 
 @dataclass(frozen=True, slots=True)
 class Page:
-    """What a turner is told of an answer: its document and the records that were taken from it."""
+    """What a turner is told of an answer.
+
+    Attributes:
+        document: the parsed answer.
+        records: the records that were taken from it.
+        headers: the answer's headers, names in lower case.
+        count: how many items the page has, before a condition in the path of the records left some out.
+        failed: why there is no answer, where the turner may go on without it.
+    """
 
     document: Any
     records: list[Any]
+    headers: Mapping[str, str] = field(default_factory=dict)
+    count: int = -1
+    failed: Problem | None = None
+
+    @property
+    def size(self) -> int:
+        """How many items the page has."""
+        return len(self.records) if self.count < 0 else self.count
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,11 +50,15 @@ class Stop:
 
     Attributes:
         reason: a short stable word: ``single``, ``stated-pages``, ``stated-total``, ``empty-page``, ``short-page``,
-            ``repeated-page``, ``limit``.
+            ``null-cursor``, ``no-more``, ``no-next``, ``no-link``, ``last-window``, ``last-ids``, ``limit``,
+            ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``, ``rounds``.
         evidence: a sentence for people.
         whole: whether the table can be whole after this stop.
         stated_total: the number of rows that the API states, if it does.
         stated_pages: the number of pages that the API states, if it does.
+        first_total: the number of rows that it stated on the first page.
+        failed_pages: how many pages are missing because their calls failed.
+        page_size: rows a page that were asked for, and that came on a full page, where the two differ.
     """
 
     reason: str
@@ -43,166 +66,156 @@ class Stop:
     whole: bool
     stated_total: int | None = None
     stated_pages: int | None = None
+    first_total: int | None = None
+    failed_pages: int = 0
+    page_size: tuple[int, int] | None = None
+
+    @property
+    def moved(self) -> bool:
+        """Whether the stated total changed while pages were turned."""
+        return self.first_total is not None and self.first_total != self.stated_total
 
 
-Turner = Generator[Call, Page, Stop]
+Turner = Generator[list[Call], Page, Stop]
 
 
-def one_answer(call: Call, pages: NoPages) -> Turner:
-    """The answer to one call is all there is."""
-    page = yield call
-    return Stop("single", "one call, no pages", True, pick_number(page.document, pages.total))
+def stated(page: Page, source: str | None) -> Any:
+    """The value that a page states at a JSONPath or in a header; ``None`` when it is not there."""
+    if source is None:
+        return None
+    if source.startswith(HEADER):
+        return page.headers.get(source[len(HEADER) :].strip().lower())
+    values = pick(page.document, source).values
+    return values[0] if values else None
 
 
-def numbered(call: Call, pages: NumberedPages) -> Turner:
-    """Pages by their number, until the stated last page, else the stated total, else an empty or a short page.
+def stated_number(page: Page, source: str | None) -> int | None:
+    """The whole number that a page states, also when it stands there as text."""
+    return as_number(stated(page, source))
 
-    It never asks for more than ``pages.most`` pages, and stops when the same page comes twice.
-    """
-    number = pages.first
-    rows = 0
-    first_size = 0
-    seen: dict[str, list[list[Any]]] = {}
-    total: int | None = None
-    stated: int | None = None
-    asked = 0
-    while True:
-        changes = {pages.parameter: str(number)}
-        if pages.size_parameter and pages.size is not None:
-            changes[pages.size_parameter] = str(pages.size)
-        page = yield with_query(call, changes, f"page {number}")
-        asked += 1
-        rows += len(page.records)
-        first_size = first_size or len(page.records)
-        total = pick_number(page.document, pages.total) if pages.total else None
-        stated = pick_number(page.document, pages.last_page) if pages.last_page else None
-        last = pages.first + stated - 1 if stated is not None else None
+
+class Watch:
+    """What every turner looks at: how many rows are here, what is stated, whether a page came twice."""
+
+    def __init__(self, pages: Any) -> None:
+        """
+        Args:
+            pages: what the brief says of pages; `total`, `last_page`, `size`, `most` and `most_rows` are read.
+        """
+        self._pages = pages
+        self._seen: dict[str, list[list[Any]]] = {}
+        self._first_total: int | None = None
+        self.total: int | None = None
+        self.last: int | None = None
+        self.rows = 0
+        self.asked = 0
+        self.first_size = 0
+        self.failed = 0
+
+    def saw(self, page: Page) -> Stop | None:
+        """Note a page; gives the stop when it is the same as an earlier one, or enough is here."""
+        self.asked += 1
+        if page.failed is not None:
+            self.failed += 1
+            return None
+        self.rows += page.size
+        self.first_size = self.first_size or page.size
+        total = stated_number(page, self._pages.total)
+        last = stated_number(page, getattr(self._pages, "last_page", None))
+        self.total = None if total is not None and total < 0 else total
+        # "No pages" beside a page with rows says nothing.
+        self.last = None if last is not None and (last < 0 or (last == 0 and page.size)) else last
+        if self._first_total is None:
+            self._first_total = self.total
         if page.records:
             # The ends of a page find the few that may be the same; only those are compared whole.
-            alike = seen.setdefault(json_text([page.records[0], page.records[-1]]), [])
+            alike = self._seen.setdefault(json_text([page.records[0], page.records[-1]]), [])
             if page.records in alike:
-                return Stop("repeated-page", f"page {number} is the same as an earlier one", False, total, stated)
+                return self.stop("repeated-page", f"page {self.asked:,} is the same as an earlier one", False)
             alike.append(page.records)
-        if last is not None and number >= last:
-            return Stop(
-                "stated-pages", f"the API states {stated:,} page{'' if stated == 1 else 's'}", True, total, stated
-            )
-        if last is None and total is not None and rows >= total:
-            return Stop("stated-total", f"all {total:,} stated rows are here", True, total, stated)
-        if not page.records:
-            return Stop("empty-page", f"page {number} is empty", True, total, stated)
-        if last is None and total is None and len(page.records) < first_size:
-            return Stop("short-page", f"page {number} has fewer rows than the first", True, total, stated)
-        if asked >= pages.most:
-            return Stop("limit", f"the brief allows {pages.most:,} pages", False, total, stated)
-        number += 1
+        return None
+
+    def enough(self) -> Stop | None:
+        """The stop at the brief's own limits; a turner asks for it before it goes on."""
+        pages = self._pages
+        if pages.most_rows is not None and self.rows >= pages.most_rows:
+            return self.stop("limit", f"the brief asks for the first {pages.most_rows:,} rows", False)
+        if self.asked >= pages.most:
+            return self.stop("limit", f"the brief allows {pages.most:,} pages", False)
+        return None
+
+    def stop(self, reason: str, evidence: str, whole: bool) -> Stop:
+        """A stop with all that was seen."""
+        wanted = getattr(self._pages, "size", None)
+        learnt = (wanted, self.first_size) if wanted and 0 < self.first_size < wanted and self.asked > 1 else None
+        if self.failed:
+            evidence = f"{self.failed:,} page{' has' if self.failed == 1 else 's have'} failed ({evidence})"
+        return Stop(
+            reason, evidence, whole and not self.failed, self.total, self.last, self._first_total, self.failed, learnt
+        )
 
 
-def join_stops(stops: Sequence[Stop], rounds: int) -> Stop:
+def join_stops(stops: Sequence[Stop], rounds: int, what: str = "rounds were asked to their end") -> Stop:
     """The stop of a question that was asked for several values: whole where each is."""
     if rounds == 1 and stops:
         return stops[0]
     broken = [stop for stop in stops if not stop.whole]
     totals = [stop.stated_total for stop in stops]
+    firsts = [stop.stated_total if stop.first_total is None else stop.first_total for stop in stops]
     total = sum(one for one in totals if one is not None) if stops and None not in totals else None
-    evidence = f"{len(stops):,} of {rounds:,} rounds were asked to their end"
+    evidence = f"{len(stops):,} of {rounds:,} {what}"
     if broken:
-        evidence += f"; {len(broken):,} of them broke off, the first because {broken[0].evidence}"
-    return Stop("rounds", evidence, not broken, total if len(stops) == rounds else None)
-
-
-TURNERS: dict[str, Callable[[Call, Any], Turner]] = {"none": one_answer, "number": numbered}
-
-
-def turn_pages(call: Call, pages: NoPages | NumberedPages) -> Turner:
-    """The turner that the brief asks for, begun with its first call."""
-    return TURNERS[pages.by](call, pages)
-
-
-@dataclass(frozen=True, slots=True)
-class PagesGuess:
-    """A way of turning pages that one answer suggests, with the evidence."""
-
-    pages: NumberedPages
-    evidence: list[str]
-
-
-_PAGE_NAMES = ("page", "page_number", "pagenumber", "pageno", "current_page", "currentpage")
-_LAST_NAMES = ("total_pages", "totalpages", "page_count", "pagecount", "pages", "last_page", "lastpage")
-_TOTAL_NAMES = (
-    "total",
-    "total_count",
-    "totalcount",
-    "total_rows",
-    "total_results",
-    "totalresults",
-    "total_items",
-    "count",
-)
-_SIZE_NAMES = ("per_page", "perpage", "page_size", "pagesize", "limit", "size")
-
-
-def guess_pages(document: Any, call: Call, records: int) -> PagesGuess | None:
-    """Read from one answer whether, and how, it is one page of several.
-
-    Args:
-        document: the parsed answer.
-        call: the call that it answers; its parameters are evidence too.
-        records: how many records this answer gave.
-    """
-    last_path = _find(document, _LAST_NAMES)
-    total_path = _find(document, _TOTAL_NAMES)
-    last = pick_number(document, last_path)
-    total = pick_number(document, total_path)
-    if last is None and (total is None or total <= records):
-        return None
-    sent = dict(parse_qsl(urlsplit(call.address).query, keep_blank_values=True))
-    page_path = _find(document, _PAGE_NAMES)
-    page = pick_number(document, page_path)
-    parameter = next((name for name in sent if name.lower() in _PAGE_NAMES), "page")
-    size_parameter = next((name for name in sent if name.lower() in _SIZE_NAMES), None)
-    evidence = [
-        f"{path} is {number:,}"
-        for path, number in ((last_path, last), (page_path, page), (total_path, total))
-        if path is not None and number is not None
-    ]
-    if total is not None and total > records:
-        evidence.append(f"{records:,} of {total:,} rows are here")
-    size = int(sent[size_parameter]) if size_parameter and sent[size_parameter].isdigit() else None
-    if size is not None and records and size > records and last is not None and last > 1:
-        evidence.append(f"asked for {size:,} a page, got {records:,}")
-    first = 0 if page == 0 and parameter not in sent else 1
-    return PagesGuess(
-        NumberedPages(
-            parameter=parameter,
-            first=first,
-            size_parameter=size_parameter if size else None,
-            size=size or None,
-            last_page=last_path if last is not None else None,
-            total=total_path if total is not None else None,
-        ),
+        are = "is" if len(broken) == 1 else "are"
+        evidence += f"; {len(broken):,} of them {are} not whole, the first because {broken[0].evidence}"
+    all_here = len(stops) == rounds
+    return Stop(
+        "rounds",
         evidence,
+        not broken,
+        total if all_here else None,
+        first_total=sum(one or 0 for one in firsts) if all_here and total is not None else None,
+        failed_pages=sum(stop.failed_pages for stop in stops),
+        page_size=next((stop.page_size for stop in stops if stop.page_size), None),
     )
 
 
-def _find(document: Any, names: tuple[str, ...]) -> str | None:
-    """The place of the first whole number with one of the names, in the outer three levels of objects."""
-    level: list[tuple[str, Any]] = [("$", document)]
-    for _ in range(3):
-        following: list[tuple[str, Any]] = []
-        found: dict[str, str] = {}
-        for path, value in level:
-            if not isinstance(value, dict):
-                continue
-            for key, item in value.items():
-                if not isinstance(key, str) or not key.isidentifier():
-                    continue
-                place = f"{path}.{key}"
-                if key.lower() in names and pick(document, place) and pick_number(document, place) is not None:
-                    found.setdefault(key.lower(), place)
-                following.append((place, item))
-        for name in names:
-            if name in found:
-                return found[name]
-        level = following
-    return None
+def make_page(pages: Pages, records: str, call: Call, document: Any, headers: Mapping[str, str]) -> tuple[Page, Picked]:
+    """What a turner is told of an answer, and the records that are rows of the table.
+
+    Args:
+        records: the JSONPath of the records.
+        call: the call that it answers; one that lists ids gives no rows.
+    """
+    if call.stage == LISTING and pages.by == "ids":
+        ids = pick(document, pages.ids)
+        return Page(document, ids.values, headers), Picked([], [])
+    found = pick(document, records)
+    count = -1
+    if "?" in records and records.endswith("]"):
+        whole = pick(document, _without_condition(records)).values
+        count = max(len(found.values), len(whole))
+    return Page(document, found.values, headers, count), found
+
+
+def _without_condition(path: str) -> str:
+    """The path with ``[*]`` for a filter at its end, so that all items are counted."""
+    depth, at, quote = 0, len(path) - 1, ""
+    while at >= 0:
+        char = path[at]
+        if quote:
+            quote = "" if char == quote and path[at - 1] != "\\" else quote
+        elif char in "'\"":
+            quote = char
+        elif char == "]":
+            depth += 1
+        elif char == "[":
+            depth -= 1
+            if depth == 0:
+                break
+        at -= 1
+    return f"{path[:at]}[*]" if path[at : at + 2] == "[?" else path
+
+
+def as_listing(call: Call) -> Call:
+    """A call whose answer gives ids and no rows."""
+    return replace(call, stage=LISTING)

@@ -105,14 +105,18 @@ def pick_number(document: Any, path: str | None) -> int | None:
     if path is None:
         return None
     values = pick(document, path).values
-    value = values[0] if values else None
+    return as_number(values[0] if values else None)
+
+
+def as_number(value: Any) -> int | None:
+    """A whole number, also when it comes as text; ``None`` for anything else."""
     if isinstance(value, bool):
         return None
     if isinstance(value, int):
         return value
     if isinstance(value, float) and value.is_integer():
         return int(value)
-    if isinstance(value, str) and value.strip().isdigit():
+    if isinstance(value, str) and value.strip().isdecimal():
         return int(value.strip())
     return None
 

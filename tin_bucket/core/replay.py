@@ -68,13 +68,14 @@ def replay(
     picked: list[Picked] = []
     problem: Problem | None = None
     round_of_page: list[int] = []
+    faults = services[brief.ask.service].faults if brief.ask is not None else ()
     for page in pages:
-        verdict = judge(page.answer)
+        verdict = judge(page.answer, faults)
         if verdict.problem is not None:
             problem = verdict.problem
             break
         found = pick(verdict.document, brief.take.records)
-        if not found.values and not picked:
+        if not found.values and not picked and not verdict.nothing:
             problem = no_rows_problem(verdict.document, brief.take.records)
         picked.append(found)
         round_of_page.append(page.round)
@@ -83,7 +84,7 @@ def replay(
     for look_up in brief.look_up:
         service = services[lookup_service(brief, look_up)]
         plan = plan_lookup(with_rounds(brief, look_up, table), table, scope, service.base, service.fixed_headers())
-        table = join_lookup(look_up, table, plan, [looked_up.get(call.address) for call in plan.calls])
+        table = join_lookup(look_up, table, plan, [looked_up.get(call.address) for call in plan.calls], service.faults)
     return Replay(table, reading, picked, problem)
 
 
@@ -101,14 +102,21 @@ def reading_notes(reading: Reading) -> dict[str, Any]:
     return notes
 
 
-def lookup_notes(plans: Mapping[str, LookUpPlan], answers: Mapping[str, list[Answer]], brief: Brief) -> dict[str, Any]:
+def lookup_notes(
+    plans: Mapping[str, LookUpPlan],
+    answers: Mapping[str, list[Answer]],
+    brief: Brief,
+    services: Mapping[str, Service],
+) -> dict[str, Any]:
     """For each lookup how many calls it made, how many found nothing, and how many failed."""
     notes = {}
     for look_up in brief.look_up:
         got = answers.get(look_up.name, [])
+        faults = services[lookup_service(brief, look_up)].faults
         none = sum(answer.failure is None and answer.status in look_up.missing for answer in got)
         failed = sum(
-            not (answer.failure is None and answer.status in look_up.missing) and judge(answer).problem is not None
+            not (answer.failure is None and answer.status in look_up.missing)
+            and judge(answer, faults).problem is not None
             for answer in got
         )
         rows = int((plans[look_up.name].call_of_row >= 0).sum()) if look_up.name in plans else 0

@@ -8,7 +8,9 @@ from urllib.parse import urlsplit
 from pydantic import Field, field_validator
 
 from .calls import HEADER_NAME
+from .faults import Fault
 from .keys import Key
+from .limits import Window
 from .parts import Pair, Part
 from .secrets import looks_like_token, looks_secret
 
@@ -26,6 +28,10 @@ class Service(Part):
     docs: str = ""
     note: str = ""
     key: Key | None = None
+    limits: list[Window] = Field(default=[], max_length=12, description="how many calls it allows; all are kept")
+    at_once: int = Field(default=4, ge=1, le=32, description="calls that may be under way together")
+    tries: int = Field(default=5, ge=1, le=20, description="how many times a call is made that fails for a while")
+    faults: list[Fault] = Field(default=[], max_length=20, description="rules for errors inside answers of status 2xx")
 
     @field_validator("headers")
     @classmethod

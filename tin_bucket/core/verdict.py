@@ -4,24 +4,16 @@ from __future__ import annotations
 
 import html
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from .json_text import parse_json, to_utf8
+from .faults import Fault, error_inside
+from .json_text import parse_json, parse_loosely, to_utf8
 from .problem import Problem, ProblemError
+from .words import api_words_in
 
 _TITLE = re.compile(r"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
-_WORD_KEYS = (
-    "message",
-    "detail",
-    "error_description",
-    "error",
-    "title",
-    "reason",
-    "description",
-    "errors",
-    "fault",
-)
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +27,7 @@ class Answer:
         seconds: from sending the call to the last byte.
         failure: what went wrong below HTTP, or ``None``.
         note: what people should know of how it came, such as that it was sent on to another host.
+        attempts: how many times the call was made until this answer came.
     """
 
     status: int
@@ -43,14 +36,24 @@ class Answer:
     seconds: float = 0.0
     failure: Problem | None = None
     note: str = ""
+    attempts: int = 1
 
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """An answer's parsed document, or the problem with it."""
+    """An answer's parsed document, or the problem with it.
+
+    Attributes:
+        document: the document.
+        problem: why the answer cannot be used.
+        nothing: whether the service says that there is nothing (204, 205), which is a true answer.
+        note: what people should know of an answer that can be used.
+    """
 
     document: Any = None
     problem: Problem | None = None
+    nothing: bool = False
+    note: str = ""
 
 
 _ADVICE = {
@@ -89,8 +92,12 @@ _ADVICE = {
 }
 
 
-def judge(answer: Answer) -> Verdict:
+def judge(answer: Answer, faults: Sequence[Fault] = ()) -> Verdict:
     """Tell a usable answer from everything else.
+
+    Args:
+        answer: the answer.
+        faults: the service's own rules for errors inside an answer of status 2xx.
 
     Returns:
         A verdict with the parsed document (2xx and JSON), or with a problem that has no place yet; the caller
@@ -120,6 +127,8 @@ def judge(answer: Answer) -> Verdict:
             else ("call-refused", "The service refused the call", "Read the service's docs for this status."),
         )
         return Verdict(problem=Problem(kind, f"{what} (status {answer.status}).", do=do, words=api_words(answer)))
+    if answer.status in (204, 205):
+        return Verdict(nothing=True)
     if not answer.body.strip():
         return Verdict(
             problem=Problem(
@@ -129,7 +138,9 @@ def judge(answer: Answer) -> Verdict:
             )
         )
     try:
-        return Verdict(parse_json(to_utf8(answer.body, _charset(answer))))
+        document, note = read_document(answer)
+        inside = error_inside(document, faults)
+        return Verdict(problem=inside) if inside is not None else Verdict(document, note=note)
     except ProblemError as error:
         page = _web_page_title(answer)
         if page is not None and error.problem.kind == "not-json":
@@ -142,6 +153,27 @@ def judge(answer: Answer) -> Verdict:
                 )
             )
         return Verdict(problem=error.problem)
+
+
+def read_document(answer: Answer) -> tuple[Any, str]:
+    """The document in an answer's body, whatever its status, and what people should know of it.
+
+    Raises:
+        ProblemError: ``not-json``, ``cut-off``, ``not-text``.
+    """
+    text = to_utf8(answer.body, _charset(answer))
+    try:
+        return parse_json(text), ""
+    except ProblemError as error:
+        if error.problem.kind == "not-utf-8":
+            # Old services send their machine's own letters and say nothing, or something else.
+            text = text.decode("cp1252", "replace").encode()
+            note = "The answer is not in UTF-8, as JSON is; it was read as Windows-1252. Look at its accented letters."
+            return parse_json(text), note
+        if error.problem.kind != "not-a-number":
+            raise
+    document, odd = parse_loosely(text)
+    return document, f"{odd:,} value{' is' if odd == 1 else 's are'} no number (NaN or Infinity), and read as empty."
 
 
 def _charset(answer: Answer) -> str:
@@ -170,17 +202,4 @@ def api_words(answer: Answer) -> str:
     except ProblemError:
         text = answer.body[:400].decode("utf-8", "replace").strip()
         return " ".join(text.split())[:300] if text.isprintable() or "\n" in text else ""
-    return _words(document)[:300]
-
-
-def _words(value: Any, depth: int = 0) -> str:
-    if isinstance(value, str):
-        return " ".join(value.split())
-    if depth > 4:
-        return ""
-    if isinstance(value, list):
-        return next((words for item in value[:5] if (words := _words(item, depth + 1))), "")
-    if isinstance(value, dict):
-        lower = {key.lower(): item for key, item in value.items() if isinstance(key, str)}
-        return next((words for key in _WORD_KEYS if key in lower and (words := _words(lower[key], depth + 1))), "")
-    return ""
+    return api_words_in(document)[:300]

@@ -2,29 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from .paging import Stop
 
 
 def missing_words(
-    records: int, stated_total: int | None, failed_lookups: int, stop: Stop, rounds: tuple[int, int] = (0, 1)
+    records: int,
+    stop: Stop,
+    failed_lookups: int = 0,
+    rounds: tuple[int, int] = (0, 1),
+    twice: int = 0,
+    match: Sequence[str] = (),
 ) -> list[str]:
     """What a table lacks; empty when it is whole.
 
     Args:
         records: how many records were taken.
-        stated_total: how many rows the API states, if it does.
+        stop: why the turning of pages ended, and what the API stated.
         failed_lookups: how many lookups failed; one that found nothing is no failure.
-        stop: why the turning of pages ended.
         rounds: how many of the values that the question was asked for failed, and how many there are.
+        twice: how many rows came on two pages, told by the match columns.
+        match: the match columns.
 
     Returns:
         Short phrases, each the beginning of a sentence in lower case.
     """
     words = []
-    if stated_total is not None and stated_total != records:
-        words.append(f"{records:,} of {stated_total:,} stated rows are here")
+    if stop.stated_total is not None and stop.stated_total != records:
+        words.append(f"{records:,} of {stop.stated_total:,} stated rows are here")
     if not stop.whole:
         words.append(stop.evidence)
+    if stop.moved:
+        was, now = stop.first_total or 0, stop.stated_total or 0
+        words.append(f"the stated total went from {was:,} to {now:,} while pages were turned")
+    if twice:
+        rows = "1 row came" if twice == 1 else f"{twice:,} rows came"
+        words.append(f"{rows} on two pages (by {', '.join(match)}), so others may be missing")
     if rounds[0]:
         words.append(f"{rounds[0]:,} of {rounds[1]:,} rounds {'has' if rounds[0] == 1 else 'have'} failed")
     if failed_lookups:

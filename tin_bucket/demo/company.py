@@ -5,6 +5,8 @@ from __future__ import annotations
 from contextlib import ExitStack
 from datetime import date
 
+from .awkward import Awkward
+from .bookings import Bookings
 from .fares import Fares
 from .operations import Operations
 from .register import Register
@@ -28,6 +30,8 @@ class Company:
         self.fares = Fares(self.calendar, pause)
         self.register = Register(self.calendar, pause)
         self.statistics = Statistics(self.calendar, pause)
+        self.bookings = Bookings(self.calendar, pause)
+        self.awkward = Awkward(self.calendar, pause)
         self._port = port
         self._open = ExitStack()
         self.bases: dict[str, str] = {}
@@ -40,6 +44,8 @@ class Company:
             "fares": self.fares,
             "register": self.register,
             "statistics": self.statistics,
+            "bookings": self.bookings,
+            "awkward": self.awkward,
         }
 
     def __enter__(self) -> Company:

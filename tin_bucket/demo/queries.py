@@ -10,6 +10,7 @@ from .timetable import CLASSES, ROUTES
 
 OPERATIONS, FARES = "skerrywick-operations", "skerrywick-fares"
 REGISTER, STATISTICS = "skerrywick-register", "skerrywick-statistics"
+BOOKINGS, AWKWARD = "skerrywick-bookings", "skerrywick-awkward"
 
 
 def _pages() -> dict[str, Any]:
@@ -137,7 +138,7 @@ def fares_brief() -> Brief:
                 "path": "/fares/search",
                 "body": {
                     "kind": "json",
-                    "value": {"day": "{day}", "route": "{route}", "classes": "{classes}", "limit": 200},
+                    "value": {"day": "{day}", "route": "{route}", "classes": "{classes}"},
                 },
             },
             "each": [
@@ -149,7 +150,15 @@ def fares_brief() -> Brief:
                     "end": {"anchor": "today", "offset": "P7D"},
                 }
             ],
-            "pages": {"by": "none", "total": "$.result.count"},
+            "pages": {
+                "by": "cursor",
+                "at": "body",
+                "parameter": "cursor",
+                "cursor": "$.next_cursor",
+                "size_parameter": "limit",
+                "size": 100,
+                "total": "$.result.count",
+            },
             "take": {
                 "records": "$.result.items[*]",
                 "columns": [
@@ -246,6 +255,94 @@ def passengers_brief() -> Brief:
     )
 
 
+def bookings_brief() -> Brief:
+    """The address of the next page stands in the answer, and calls are limited."""
+    return load_brief(
+        {
+            "name": "Bookings, three days",
+            "note": "Twelve calls a second and ninety in ten seconds are allowed.",
+            "parameters": [_day("from", "P0D"), _day("to", "P2D")],
+            "ask": {
+                "service": BOOKINGS,
+                "path": "/bookings",
+                "query": [
+                    {"name": "from", "value": "{from}"},
+                    {"name": "to", "value": "{to}"},
+                    {"name": "size", "value": "100"},
+                ],
+            },
+            "pages": {"by": "next", "next": "$.next"},
+            "take": {
+                "records": "$.bookings[*]",
+                "columns": [
+                    {"place": "$.booking", "name": "booking"},
+                    {"place": "$.sailing", "name": "sailing"},
+                    {"place": "$.departs", "name": "departs", "kind": "date and time"},
+                    {"place": "$.route", "name": "route"},
+                    {"place": "$.party.name", "name": "party"},
+                    {"place": "$.party.people", "name": "people"},
+                    {"place": "$.car", "name": "car"},
+                    {"place": "$.paid", "name": "paid", "unit": "SKC"},
+                ],
+            },
+            "keep": {"match": ["booking"], "schedule": {"kind": "every", "every": "PT6H"}},
+        }
+    )
+
+
+def vessels_brief() -> Brief:
+    """A list of ids in pages by the Link header, and their details for up to fifty ids a call."""
+    return load_brief(
+        {
+            "name": "Vessel register",
+            "note": "The ids are listed in pages; the details are asked for fifty at a time.",
+            "ask": {"service": REGISTER, "path": "/vessels"},
+            "pages": {
+                "by": "ids",
+                "ids": "$[*].hull_id",
+                "path": "/details?ids={id}",
+                "batch": 50,
+                "listing": {"by": "link"},
+            },
+            "take": {
+                "records": "$[*]",
+                "columns": [
+                    {"place": "$.hull_id", "name": "hull_id"},
+                    {"place": "$.name", "name": "name"},
+                    {"place": "$.built", "name": "built"},
+                    {"place": "$.tonnage.gross", "name": "gross", "unit": "t"},
+                    {"place": "$.certificate.number", "name": "certificate"},
+                    {"place": "$.certificate.until", "name": "valid until", "kind": "date"},
+                ],
+            },
+            "keep": {"match": ["hull_id"]},
+        }
+    )
+
+
+def crates_brief() -> Brief:
+    """A query on the service that misbehaves."""
+    return load_brief(
+        {
+            "name": "Crates",
+            "note": "Put another way of misbehaving into the path to see what is made of it.",
+            "parameters": [{"name": "way", "kind": "text", "default": "well"}],
+            "ask": {"service": AWKWARD, "path": "/ways/{way}"},
+            "pages": {"by": "number", "last_page": "$.pages", "total": "$.total"},
+            "take": {"records": "$.rows[*]"},
+            "keep": {"match": ["id"]},
+        }
+    )
+
+
 def briefs() -> list[Brief]:
     """The demo's queries, on all of its services."""
-    return [*operations_briefs(), fares_brief(), inspections_brief(), passengers_brief()]
+    return [
+        *operations_briefs(),
+        fares_brief(),
+        inspections_brief(),
+        passengers_brief(),
+        bookings_brief(),
+        vessels_brief(),
+        crates_brief(),
+    ]

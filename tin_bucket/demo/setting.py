@@ -6,22 +6,24 @@ from collections.abc import Callable, Mapping
 from datetime import UTC, date, datetime, time, timedelta
 from pathlib import Path
 
+from tin_bucket.core.faults import Fault
+from tin_bucket.core.limits import Window
 from tin_bucket.core.service import Service
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.http import CALLER
 from tin_bucket.store.workspace import Workspace
 
-from . import fares, register, statistics
+from . import bookings, fares, register, statistics
 from . import operations as ops
 from .company import Company
-from .queries import FARES, OPERATIONS, REGISTER, STATISTICS, briefs
+from .queries import AWKWARD, BOOKINGS, FARES, OPERATIONS, REGISTER, STATISTICS, briefs
 
 DAYS = 30
 
 
 def _service(
-    service_id: str, name: str, base: str, key: dict[str, object], path: str = "", check: str = "/"
+    service_id: str, name: str, base: str, key: dict[str, object] | None, path: str = "", check: str = "/"
 ) -> Service:
     return Service.model_validate(
         {
@@ -72,6 +74,19 @@ def statistics_service(base: str) -> Service:
     return _service(STATISTICS, "Skerrywick Statistics", base, key, check="/passengers")
 
 
+def bookings_service(base: str) -> Service:
+    """The bookings: a bearer key, two limits, and a rule for the errors inside its answers."""
+    key: dict[str, object] = {"name": "Bookings key", "places": [{"at": "bearer"}]}
+    service = _service(BOOKINGS, "Skerrywick Bookings", base, key, check="/bookings")
+    limits = [Window(calls=12, per="PT1S"), Window(calls=90, per="PT10S")]
+    return service.model_copy(update={"limits": limits, "faults": [Fault(at="$.error", words="$.error.message")]})
+
+
+def awkward_service(base: str) -> Service:
+    """The service that misbehaves; it wants no key."""
+    return _service(AWKWARD, "Skerrywick Awkward", base, None, check="/ways/well")
+
+
 def services(bases: Mapping[str, str]) -> list[tuple[Service, dict[str, str]]]:
     """Every service with its key, by the addresses of the running stand-ins."""
     return [
@@ -79,6 +94,8 @@ def services(bases: Mapping[str, str]) -> list[tuple[Service, dict[str, str]]]:
         (fares_service(bases["fares"]), {"client_id": fares.CLIENT, "client_secret": fares.CLIENT_SECRET}),
         (register_service(bases["register"]), {"user": register.USER, "password": register.PASSWORD}),
         (statistics_service(bases["statistics"]), {"key": statistics.KEY}),
+        (bookings_service(bases["bookings"]), {"key": bookings.KEY}),
+        (awkward_service(bases["awkward"]), {}),
     ]
 
 
@@ -86,8 +103,8 @@ def set_up(workspace: Workspace, bases: Mapping[str, str], now: datetime) -> Non
     """Put the services and their keys into a workspace."""
     for service, secret in services(bases):
         workspace.services.save(service)
-        assert service.key is not None
-        workspace.vault.store(service.id, service.key.bound_to(service.base), secret, now)
+        if service.key is not None:
+            workspace.vault.store(service.id, service.key.bound_to(service.base), secret, now)
 
 
 async def furnish(
@@ -112,6 +129,8 @@ async def furnish(
     pauses = {name: service.pause for name, service in company.services.items()}
     for service in company.services.values():
         service.pause = 0.0
+    # The past is made in one go; the limits are those of a service in use.
+    company.bookings.limited = False
     for done in range(days):
         day = last - timedelta(days=days - 1 - done)
         company.calendar.today = day
@@ -126,5 +145,6 @@ async def furnish(
             tell(done + 1, days)
     for name, service in company.services.items():
         service.pause = pauses[name]
+    company.bookings.limited = True
     await engine.close()
     workspace.close()

@@ -62,7 +62,7 @@ _FACTOR = {"foot": 1.0, "car": 3.4, "van": 5.1}
 CLASSES = tuple(_FACTOR)
 
 
-def _chance(*parts: object) -> float:
+def chance(*parts: object) -> float:
     """A number from 0 up to 1 that follows from its parts alone."""
     text = "/".join(map(str, parts)).encode()
     return int.from_bytes(hashlib.blake2b(text, digest_size=6).digest(), "big") / 2**48
@@ -93,11 +93,11 @@ def _day(today: date, day: date) -> tuple[dict[str, Any], ...]:
 
 def _sails(today: date, day: date, route: Route, slot: int) -> bool:
     """Some sailings are put on late, some are withdrawn, one to six days ahead."""
-    chance = _chance("timetable", route.code, slot, day)
-    lead = timedelta(days=1 + int(_chance("lead", route.code, slot, day) * 6))
-    if chance < 0.05:
+    luck = chance("timetable", route.code, slot, day)
+    lead = timedelta(days=1 + int(chance("lead", route.code, slot, day) * 6))
+    if luck < 0.05:
         return today >= day - lead
-    if chance < 0.09:
+    if luck < 0.09:
         return today < day - lead
     return True
 
@@ -106,19 +106,19 @@ def _sailing(today: date, day: date, number: int, route: Route, slot: int) -> di
     key = (route.code, slot, day)
     first = time(5, 40)
     gap = 16 * 60 // route.slots
-    minutes = first.hour * 60 + first.minute + slot * gap + int(_chance("minute", route.code, slot) * 4) * 5
+    minutes = first.hour * 60 + first.minute + slot * gap + int(chance("minute", route.code, slot) * 4) * 5
     departs = datetime(day.year, day.month, day.day, tzinfo=UTC) + timedelta(minutes=minutes)
     serial = 40_000 + (day.toordinal() % 400) * 110 + number * 12 + slot
     start, end = (route.start, route.end) if slot % 2 == 0 else (route.end, route.start)
     berth = start
-    if _chance("berth", *key) < 0.02:
-        berth = TEMPORARY_BERTHS[int(_chance("which berth", *key) * len(TEMPORARY_BERTHS))]
-    vessel = int(_chance("vessel", route.code, slot) * len(VESSELS))
-    if today >= day - timedelta(days=2) and _chance("swap", *key) < 0.05:
+    if chance("berth", *key) < 0.02:
+        berth = TEMPORARY_BERTHS[int(chance("which berth", *key) * len(TEMPORARY_BERTHS))]
+    vessel = int(chance("vessel", route.code, slot) * len(VESSELS))
+    if today >= day - timedelta(days=2) and chance("swap", *key) < 0.05:
         vessel = (vessel + 1) % len(VESSELS)
     status, delay = _status(today, day, key)
     legs = [{"from": start, "to": end, "minutes": route.minutes}]
-    if _chance("call", *key) < 0.25:
+    if chance("call", *key) < 0.25:
         half = route.minutes // 2
         legs = [
             {"from": start, "to": "015", "minutes": half},
@@ -147,13 +147,13 @@ def _sailing(today: date, day: date, number: int, route: Route, slot: int) -> di
 def _status(today: date, day: date, key: tuple[object, ...]) -> tuple[str, int | None]:
     if day > today:
         return "planned", None
-    chance = _chance("status", *key)
-    if chance < 0.02:
+    luck = chance("status", *key)
+    if luck < 0.02:
         return "cancelled", None
-    delay = int(_chance("delay", *key) * 30) if chance < 0.3 else 0
+    delay = int(chance("delay", *key) * 30) if luck < 0.3 else 0
     if day == today:
         # What is said in the morning is put right by the next day.
-        early = max(0, delay - int(_chance("early", *key) * 8))
+        early = max(0, delay - int(chance("early", *key) * 8))
         return ("late" if early > 10 else "on time"), early
     return "arrived", delay
 
@@ -182,9 +182,9 @@ def vessels(today: date) -> list[dict[str, Any]]:
             {
                 "hull_id": FIRST_HULL + index * 7,
                 "name": name,
-                "at": codes[int(_chance("at", name, today) * len(codes))],
-                "fuel_percent": round(20 + 75 * _chance("fuel", name, today), 1),
-                "in_service": _chance("service", name, today.isocalendar()[:2]) > 0.08,
+                "at": codes[int(chance("at", name, today) * len(codes))],
+                "fuel_percent": round(20 + 75 * chance("fuel", name, today), 1),
+                "in_service": chance("service", name, today.isocalendar()[:2]) > 0.08,
                 "next_survey": (date(2027, 1, 11) + timedelta(days=23 * index)).isoformat(),
                 "crew": {"master": ("A. Ferrow", "B. Lindle", "C. Oxtern")[index % 3], "hands": 6 + index},
             }

@@ -27,7 +27,7 @@ async def check_service(engine: Engine, service: Service) -> Check:
     call = Call("GET", build_address(service.base, service.check, [], {}), tuple(service.fixed_headers()))
     engine.keeper.reopen(service.id)
     try:
-        answer = await Sender(engine.fetcher, engine.keeper, service).send(call)
+        answer = await Sender(engine.shop, service, tries=1).send(call)
     except ProblemError as error:
         problem = error.problem
         words = f" It says: “{problem.words}”." if problem.words else ""
@@ -38,7 +38,7 @@ async def check_service(engine: Engine, service: Service) -> Check:
     if service.key is not None:
         engine.workspace.vault.used(service.id, engine.clock.now())
         keyless = service.model_copy(update={"key": None})
-        without = await Sender(engine.fetcher, engine.keeper, keyless).send(call)
+        without = await Sender(engine.shop, keyless, tries=1).send(call)
     return read_check(service, answer, without)
 
 
@@ -49,8 +49,9 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
         answer: with the key.
         without: without the key; ``None`` when the service wants none.
     """
-    problem = judge(answer).problem
+    problem = judge(answer, service.faults).problem
     words = f" It says: “{problem.words}”." if problem is not None and problem.words else ""
+    refusal = judge(without, service.faults).problem if without is not None else None
     reached = f"Reached: {origin(service.base)} answered in {answer.seconds * 1000:.0f} ms"
     if answer.status in (401, 403):
         name = f" “{service.key.name}”" if service.key is not None else ""
@@ -62,6 +63,8 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
         key, reading = ", key accepted: a token was given for it", "key-accepted"
     elif without.status in (401, 403):
         key, reading = f", key accepted: without it the answer is {without.status}", "key-accepted"
+    elif refusal is not None and (problem is None or problem.words != refusal.words):
+        key, reading = f", key accepted: without it the service says “{refusal.words}”", "key-accepted"
     else:
         key = "; this address answers the same without the key, so it does not tell whether the key is good"
         reading = "reached"

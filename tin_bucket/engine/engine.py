@@ -3,35 +3,45 @@
 from __future__ import annotations
 
 import asyncio
+import json
+import logging
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import replace
-from datetime import UTC
+from datetime import UTC, datetime, timedelta
 
-from tin_bucket.core.brief import Brief
+from tin_bucket.core.brief import Brief, load_brief
 from tin_bucket.core.calls import Call
-from tin_bucket.core.paging import guess_pages, turn_pages
-from tin_bucket.core.picking import guess_rows, pick
+from tin_bucket.core.pages_guess import guess_pages, short_of_total
+from tin_bucket.core.paging import LISTING, make_page, stated_number
+from tin_bucket.core.picking import guess_rows
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.reach import Reach
 from tin_bucket.core.replay import SavedPage, replay
 from tin_bucket.core.scope import make_scope
+from tin_bucket.core.turners import first_calls
 from tin_bucket.core.values import Given, Moment
-from tin_bucket.core.verdict import judge
+from tin_bucket.core.verdict import Answer, judge
 from tin_bucket.store.archive import KEPT_RUNS
+from tin_bucket.store.queries import Query
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
+from .asker import Saved, placed
 from .clock import Clock
 from .http import Fetcher
 from .keeper import Keeper
+from .pacer import Pacer
 from .plan import Plan, make_plan
 from .progress import Progress, Waiting
-from .refresh import Refresh, placed
-from .sender import Sender
+from .refresh import Refresh
+from .sender import Sender, Shop
 from .sources import sheet_answers
 from .trial import Trial, Trials
 
+log = logging.getLogger("tin_bucket.engine")
+_MOST_RESUMED = 3
 KEPT_PROGRESS = 100  # Ended runs whose progress can still be read from memory.
 KEPT_UNPACKED = 2  # Runs whose answers stay unpacked while their brief is edited.
 
@@ -49,6 +59,8 @@ class Engine:
         self.trials = Trials()
         self.fetcher = Fetcher(reach)
         self.keeper = Keeper(workspace, self.clock, self.fetcher)
+        self.pacer = Pacer(workspace, self.clock)
+        self.shop = Shop(self.fetcher, self.keeper, self.pacer)
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
@@ -59,6 +71,8 @@ class Engine:
         for task in list(self._tasks.values()):
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
+        with suppress(ProblemError):  # What cannot be written now is seen by the runs themselves.
+            await asyncio.to_thread(self.pacer.save)
         await self.fetcher.close()
 
     # Refreshing ------------------------------------------------------------------------------------------------
@@ -79,6 +93,74 @@ class Engine:
                 that goes wrong later is told by the run.
         """
         query = await asyncio.to_thread(self.workspace.queries.get, query_id)
+        return await self._begin(query, lambda: self._plan(query.brief, given, query_id), cause, patient)
+
+    async def go_on(self, run_id: int, cause: str = "by hand", patient: bool = True) -> int:
+        """Go on from the saved answers of a run that stopped, or lacks some; returns the number of the new run.
+
+        It asks with the values that the old run asked with, and makes only the calls whose answers are not saved.
+
+        Raises:
+            ProblemError: ``run-whole``, ``question-changed``, ``answers-gone``, or as :meth:`start`.
+        """
+        old = await asyncio.to_thread(self.workspace.runs.get, run_id)
+        query = await asyncio.to_thread(self.workspace.queries.get, old.query_id)
+        if old.state in ("whole", "running"):
+            raise fail("run-whole", "This run lacks nothing.", where=f"run {run_id}", do="Refresh to ask anew.")
+        before = load_brief(json.loads(await asyncio.to_thread(self.workspace.runs.brief_of, run_id)))
+        if _question(before) != _question(query.brief):
+            raise fail(
+                "question-changed",
+                f"“{query.name}” asks another question now than this run did.",
+                where=f"run {run_id}",
+                do="Refresh it to ask the new question.",
+            )
+        saved = await asyncio.to_thread(Saved, self.workspace, run_id)
+
+        def plan() -> Plan:
+            services = {service_id: self.workspace.services.get(service_id) for service_id in query.brief.services()}
+            return Plan(query.brief, services, old.bindings, old.rounds, self.clock.here().tzinfo or UTC)
+
+        return await self._begin(query, plan, cause, patient, saved, run_id)
+
+    async def resume(self) -> list[int]:
+        """Go on with the runs that broke off when the program ended, where that is safe; returns the new runs.
+
+        Safe is what only reads (RFC 9110 §9.2.1), was begun within a day, and has not broken off three times.
+        """
+        begun = []
+        for old in await asyncio.to_thread(self._broken_off):
+            try:
+                begun.append(await self.go_on(old.id, old.cause))
+            except ProblemError as error:
+                log.info("run %s does not go on by itself: %s", old.id, error.problem.sentence())
+        return begun
+
+    def _broken_off(self) -> list[Run]:
+        found = []
+        since = self.clock.now() - timedelta(days=1)
+        for query in self.workspace.queries.all():
+            run = next(iter(self.workspace.runs.latest(query.id, most=1)), None)
+            if run is None or run.state != "broken off" or datetime.fromisoformat(run.started) < since:
+                continue
+            ask = query.brief.ask
+            tried, before = 0, run
+            while before.goes_on is not None and tried < _MOST_RESUMED:
+                tried, before = tried + 1, self.workspace.runs.get(before.goes_on)
+            if (ask is None or ask.method in ("GET", "HEAD")) and tried < _MOST_RESUMED:
+                found.append(run)
+        return found
+
+    async def _begin(
+        self,
+        query: Query,
+        make: Callable[[], Plan],
+        cause: str,
+        patient: bool,
+        saved: Saved | None = None,
+        goes_on: int | None = None,
+    ) -> int:
+        query_id = query.id
         if query_id in self._busy:
             raise fail(
                 "already-running",
@@ -88,24 +170,25 @@ class Engine:
             )
         self._busy.add(query_id)
         try:
-            plan = await asyncio.to_thread(self._plan, query.brief, given, query_id)
+            plan = await asyncio.to_thread(make)
             now = self.clock.now()
             document = query.brief.model_dump_json(by_alias=True)
             run_id = await asyncio.to_thread(
-                self.workspace.runs.begin, query_id, document, plan.bindings, cause, now, plan.rounds
+                self.workspace.runs.begin, query_id, document, plan.bindings, cause, now, plan.rounds, goes_on
             )
         except BaseException:
             self._busy.discard(query_id)
             raise
         run = Run(
             run_id, query_id, cause, "running", now.isoformat(), bindings=plan.bindings, rounds=plan.rounds,
-            query_name=query.name,
+            query_name=query.name, goes_on=goes_on,
         )  # fmt: skip
         progress = Progress(run_id, query_id)
         self._remember(progress)
-        for service_id in plan.services:
-            self.keeper.reopen(service_id)
-        refresh = Refresh(self.workspace, self.clock, self.keeper, self.fetcher, plan, run, progress, patient)
+        for service in plan.services.values():
+            self.keeper.reopen(service.id)
+            await asyncio.to_thread(self.pacer.reload, service)
+        refresh = Refresh(self.workspace, self.clock, self.shop, plan, run, progress, patient, saved)
         task = asyncio.create_task(refresh.go())
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
@@ -115,7 +198,7 @@ class Engine:
         plan = make_plan(self.workspace, brief, given, self.moment(query_id))
         if brief.ask is not None:
             for at in {0, len(plan.rounds) - 1}:
-                plan.call(at)  # What cannot be asked is said before the run begins.
+                first_calls(plan.turner(at))  # What cannot be asked is said before the run begins.
         return plan
 
     def _remember(self, progress: Progress) -> None:
@@ -155,7 +238,8 @@ class Engine:
 
     def waiting(self) -> dict[int, Waiting]:
         """Query → what its run waits for, for the runs that wait for a key."""
-        return {p.query_id: p.waiting for p in self._progress.values() if p.state == "running" and p.waiting}
+        running = [one for one in self._progress.values() if one.state == "running"]
+        return {one.query_id: one.waiting for one in running if one.waiting and one.waiting.what == "key"}
 
     # Trying ----------------------------------------------------------------------------------------------------
 
@@ -166,7 +250,7 @@ class Engine:
             ProblemError: an unknown service, a parameter without a value, an unreadable template.
         """
         plan = make_plan(self.workspace, brief, given, self.moment(query_id))
-        return plan, next(turn_pages(plan.call(0), brief.pages))
+        return plan, first_calls(plan.turner())[0]
 
     async def ask_once(self, brief: Brief, given: Mapping[str, Given], query_id: int | None = None) -> int:
         """Make one call and read its answer; returns the number of the trial. A sheet is read whole.
@@ -182,7 +266,7 @@ class Engine:
             plan, call = await asyncio.to_thread(self.first_call, brief, given, query_id)
             service = plan.services[plan.service_id]
             self.keeper.reopen(service.id)
-            calls, answers = [call], [SavedPage(await Sender(self.fetcher, self.keeper, service).send(call))]
+            calls, answers = [call], [SavedPage(await Sender(self.shop, service, tries=1).send(call))]
             if service.key is not None:
                 await asyncio.to_thread(self.workspace.vault.used, service.id, self.clock.now())
         asked = self.clock.now().isoformat()
@@ -204,7 +288,9 @@ class Engine:
         """
         old = self.trials.get(trial_number) if trial_number is not None else None
         if old is not None:
-            trial = replace(old, brief=brief, replay=None, problem=None, rows=[], pages=None)
+            trial = replace(
+                old, brief=brief, replay=None, problem=None, rows=[], pages=[], short=None, stated_total=None, notes=[]
+            )
         else:
             kept = self._kept_answers(query_id, brief)
             if kept is None:
@@ -233,13 +319,14 @@ class Engine:
         pages = workspace.archive.answers(run.id, "pages")
         if not pages:
             return None
-        calls = [call for call in workspace.runs.calls(run.id) if call.used]
-        looked_up = {}
+        calls = [call for call in workspace.runs.calls(run.id) if call.used and call.stage != LISTING]
+        calls.sort(key=lambda call: (call.round, call.turn, call.number))
+        looked_up: dict[str, Answer] = {}
         for stage in dict.fromkeys(call.stage for call in calls if call.stage != "pages"):
             addresses = [call.address for call in calls if call.stage == stage]
             answers = [page.answer for page in workspace.archive.answers(run.id, stage) or []]
             looked_up.update(zip(addresses, answers, strict=False))
-        made = sorted((call for call in calls if call.stage == "pages"), key=lambda call: (call.round, call.number))
+        made = [call for call in calls if call.stage == "pages"]
         return Trial(
             brief, run.bindings, [call.call() for call in made], pages, looked_up, None, None, run.started, run.id,
             run.rounds,
@@ -248,22 +335,37 @@ class Engine:
     def _read(self, trial: Trial, most: int | None = None) -> None:
         brief = trial.brief
         trial.pages_read = len(trial.answers) if most is None else min(most, len(trial.answers))
-        first = judge(trial.answers[0].answer)
-        if first.problem is not None:
-            trial.problem = placed(first.problem, trial.calls[0])
+        try:
+            services = {service_id: self.workspace.services.get(service_id) for service_id in brief.services()}
+        except ProblemError as error:
+            trial.problem = error.problem
             return
+        faults = services[brief.ask.service].faults if brief.ask is not None else ()
+        answer, call = trial.answers[0].answer, trial.calls[0]
+        first = judge(answer, faults)
+        if first.problem is not None:
+            trial.problem = placed(first.problem, call)
+            return
+        if first.note:
+            trial.notes = [first.note]
         trial.rows = guess_rows(first.document)
         try:
-            found = pick(first.document, brief.take.records)
-            # Before the place of the records is known, the likeliest list tells how many rows are here.
-            unplaced = brief.take.records == "$" and trial.rows
-            here = trial.rows[0].count if unplaced else len(found.values)
+            # Before the place of the records is known, the likeliest list tells which rows are here.
+            unplaced = brief.take.records == "$" and trial.rows and not first.nothing
+            path = trial.rows[0].path if unplaced else brief.take.records
+            page, _ = make_page(brief.pages, path, call, first.document, answer.headers)
+            trial.stated_total = stated_number(page, brief.pages.total)
             if brief.ask is not None:
-                trial.pages = guess_pages(first.document, trial.calls[0], here)
-            services = {service_id: self.workspace.services.get(service_id) for service_id in brief.services()}
+                trial.pages = guess_pages(page, call)
+                trial.short = short_of_total(page, call) if call.stage != LISTING else None
             scope = make_scope(brief.parameters, trial.bindings, self.clock.here().tzinfo or UTC)
             pages = trial.answers[: trial.pages_read]
             trial.replay = replay(brief, services, scope, pages, trial.rounds, trial.looked_up)
             trial.problem = trial.replay.problem
         except ProblemError as error:
             trial.problem = error.problem
+
+
+def _question(brief: Brief) -> object:
+    """The parts of a brief that decide which calls are made."""
+    return brief.ask, brief.sheet, brief.each, brief.pages, brief.take.records, brief.parameters, brief.look_up

@@ -196,6 +196,13 @@ def _client_error(error: aiohttp.ClientError, call: Call, where: str) -> Answer:
         return _failed(
             "address-unfit", "This is not an address.", where, "Check the service's base address and the path."
         )
+    if isinstance(error, aiohttp.ClientPayloadError) and "content-encoding" in str(error):
+        return _failed(
+            "not-unpacked",
+            "The answer says that it is compressed, and cannot be unpacked.",
+            where,
+            "Ask the service's owner; or set the header Accept-Encoding of the service to identity.",
+        )
     if isinstance(error, aiohttp.ClientPayloadError | aiohttp.ServerDisconnectedError):
         return _failed(
             "broken-connection",

@@ -13,7 +13,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.rounds import ORIGIN
 from tin_bucket.core.table import TableColumn
 from tin_bucket.core.trace import cell_pointer, fragment_around
-from tin_bucket.core.verdict import Answer, judge
+from tin_bucket.core.verdict import Answer, read_document
 from tin_bucket.store.runs import CallRecord
 from tin_bucket.store.snapshots import Snapshot
 from tin_bucket.store.workspace import Workspace
@@ -64,7 +64,7 @@ def trace_cell(workspace: Workspace, snapshot_id: int, row: int, column: int) ->
     looked_up = heading.origin != "taken" and not asked_for
     wanted = f"look up {heading.origin}" if looked_up else "pages"
     stage = [call for call in workspace.runs.calls(snapshot.run_id) if call.stage == wanted and call.used]
-    stage.sort(key=lambda call: (call.round, call.number))
+    stage.sort(key=lambda call: (call.round, call.turn, call.number))
     if looked_up:
         label = _label(brief, snapshot, heading.origin, values)
         number = next((at for at, call in enumerate(stage, 1) if call.label == label), None)
@@ -98,4 +98,7 @@ def _document(workspace: Workspace, run_id: int, call: CallRecord | None) -> Any
         body = workspace.archive.body(run_id, call.number)
     except ProblemError:
         return None
-    return judge(Answer(200, {}, body)).document
+    try:
+        return read_document(Answer(200, call.answer_headers, body))[0]
+    except ProblemError:
+        return None

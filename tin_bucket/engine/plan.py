@@ -9,9 +9,11 @@ from datetime import UTC, tzinfo
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.calls import Call, build_call
 from tin_bucket.core.each import Round, each_names, plan_rounds
+from tin_bucket.core.paging import Turner
 from tin_bucket.core.problem import fail
 from tin_bucket.core.scope import Value, make_scope
 from tin_bucket.core.service import Service
+from tin_bucket.core.turners import turn_pages
 from tin_bucket.core.values import Bindings, Given, Moment, bind
 from tin_bucket.store.workspace import Workspace
 
@@ -57,6 +59,15 @@ class Plan:
             raise fail("no-question", "This query reads a sheet and makes no call.", where="ask", do="Refresh it.")
         service = self.services[ask.service]
         return build_call(service.base, ask, self.scope(at), service.fixed_headers())
+
+    def turner(self, at: int = 0) -> Turner:
+        """The page turner of a round, not begun yet.
+
+        Raises:
+            ProblemError: as :meth:`call`.
+        """
+        call = self.call(at)
+        return turn_pages(call, self.brief.pages, self.services[self.service_id].base)
 
 
 def make_plan(workspace: Workspace, brief: Brief, given: Mapping[str, Given], moment: Moment) -> Plan:

@@ -12,7 +12,8 @@ from tin_bucket.core.problem import Problem
 
 @dataclass(frozen=True, slots=True)
 class Tile:
-    """One call on the call strip. `state` is ``answered``, ``missing`` or ``failed``; `ms` are milliseconds."""
+    """One call on the call strip; `ms` are milliseconds. `state` is ``answered``, ``saved`` (an answer that an earlier
+    run had), ``missing``, ``again`` (it was made once more) or ``failed``."""
 
     number: int
     stage: str
@@ -25,11 +26,21 @@ class Tile:
 
 @dataclass(frozen=True, slots=True)
 class Waiting:
-    """What a run waits for. `what` is ``key``; `problem` says why, and `service_id` whose key it is."""
+    """What a run waits for.
+
+    Attributes:
+        what: ``key``, or ``time``: that the limits let the next call go, or that a call is made again.
+        service_id: whose key or limits these are.
+        problem: why the key was refused.
+        until: when it goes on, in seconds since 1970, where that is known.
+        why: why it waits, such as ``90 calls in 10 seconds``.
+    """
 
     what: str
     service_id: str
-    problem: Problem
+    problem: Problem | None = None
+    until: float | None = None
+    why: str = ""
 
 
 @dataclass(slots=True)

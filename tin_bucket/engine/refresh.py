@@ -4,44 +4,42 @@ from __future__ import annotations
 
 import asyncio
 import logging
-import time
+from collections import deque
 from dataclasses import dataclass, replace
 from typing import Any
 
 from tin_bucket.core.calls import Call
 from tin_bucket.core.each import round_label
+from tin_bucket.core.json_text import doubled_keys
 from tin_bucket.core.lookup import LookUpPlan, is_missing, join_lookup, lookup_service, plan_lookup, with_rounds
-from tin_bucket.core.paging import Page, Stop, join_stops, turn_pages
-from tin_bucket.core.picking import Picked, pick, pick_number
+from tin_bucket.core.paging import LISTING, Page, Stop, join_stops, make_page, stated_number
+from tin_bucket.core.picking import Picked, pick
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.quiet import collector_paused
 from tin_bucket.core.reading import no_rows_problem, read_table
 from tin_bucket.core.replay import lookup_notes, reading_notes
 from tin_bucket.core.rounds import add_round_columns
 from tin_bucket.core.table import Table
+from tin_bucket.core.turners import CAN_SKIP
+from tin_bucket.core.twice import twice_by_match
 from tin_bucket.core.verdict import Answer, Verdict, judge
 from tin_bucket.core.wholeness import missing_words
-from tin_bucket.store.runs import MadeCall, Run
+from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
+from .asker import WAITED_FOR, Asker, Saved, placed, short_words
 from .clock import Clock
-from .http import Fetcher
-from .keeper import Keeper
+from .ledger import Ledger, finished
 from .plan import Plan
-from .progress import Progress, Tile, Waiting
-from .sender import Sender
+from .progress import Progress
+from .sender import Shop
 from .sources import sheet_answers
 
 log = logging.getLogger("tin_bucket.refresh")
-AT_ONCE = 8  # Lookups that are under way at the same time.
-ROUNDS_AT_ONCE = 4
-MOST_TOLD = 50  # Failed rounds that a run tells one by one.
-# What a run waits for when it may: a new key, or a token.
-WAITED_FOR = ("key-refused", "key-missing", "key-bound-elsewhere", "token-wanted", "vault-closed")
+MOST_TOLD = 50  # Failed rounds and pages that a run tells one by one.
 # What fails every round alike.
 FOR_ALL = (*WAITED_FOR, "key-unfit", "host-unknown", "address-not-allowed", "not-secure")
 _BIG = 200_000  # Bytes from which an answer is parsed beside the event loop.
-_FLUSH_CALLS, _FLUSH_SECONDS = 64, 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +51,16 @@ class RoundDone:
     problem: Problem | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Fetched:
+    """A page with what was taken from it, and the number of its call."""
+
+    page: Page
+    picked: Picked
+    number: int
+    verdict: Verdict
+
+
 class Refresh:
     """A refresh of one query, from its first call to its snapshot."""
 
@@ -60,47 +68,44 @@ class Refresh:
         self,
         workspace: Workspace,
         clock: Clock,
-        keeper: Keeper,
-        fetcher: Fetcher,
+        shop: Shop,
         plan: Plan,
         run: Run,
         progress: Progress,
         patient: bool,
+        saved: Saved | None = None,
     ) -> None:
         """
         Args:
             plan: what is asked.
             patient: whether the run waits for a new key when its key is refused.
+            saved: the answers of the run that this one goes on from.
         """
         self._workspace = workspace
         self._clock = clock
-        self._keeper = keeper
-        self._fetcher = fetcher
         self._plan = plan
         self._brief = plan.brief
         self._run = run
         self._progress = progress
-        self._patient = patient
-        self._senders: dict[str, Sender] = {}
-        self._pending: list[MadeCall] = []
-        self._flushed = time.monotonic()
-        self._flushing: asyncio.Future[None] | None = None
-        self._answered = False
-        self._used_keys: set[str] = set()
+        self._ledger = Ledger(workspace, run, progress, shop.pacer)
+        self._asker = Asker(shop, clock, plan, self._ledger, progress, patient, saved)
+        self._failed_pages: list[tuple[str, Problem]] = []
+        self._faults = tuple(plan.services[plan.service_id].faults) if plan.service_id else ()
 
     async def go(self) -> None:
         """Do it all. However it ends, the run's end is written; a snapshot only when the table was read."""
         run = self._run
         try:
             table, stop = await self._ask_everything()
-            await self._flush()
+            await self._ledger.flush()
             lacks = self._lacks(stop)
+            run.notes["tally"] = self._ledger.tally.as_dict()
             run.state = "short" if lacks else "whole"
             if lacks:
                 run.notes["lacks"] = lacks
             self._stage("keeping", None)
             # From here on it is too late to stop: the snapshot is there, or it is not.
-            await _finished(asyncio.ensure_future(asyncio.to_thread(self._keep, table)))
+            await finished(asyncio.ensure_future(asyncio.to_thread(self._keep, table)))
         except Exception as error:
             # A fault of the program itself must not leave a run that seems to go on for ever.
             inner = error.exceptions[0] if isinstance(error, ExceptionGroup) else error
@@ -121,7 +126,7 @@ class Refresh:
 
     async def _note_keys(self) -> None:
         try:
-            for service_id in self._used_keys:
+            for service_id in self._asker.used_keys:
                 if self._plan.services[service_id].key is not None:
                     await asyncio.to_thread(self._workspace.vault.used, service_id, self._clock.now())
         except ProblemError as error:
@@ -138,7 +143,8 @@ class Refresh:
         notes = self._run.notes
         failed = sum(note["failed"] for note in notes.get("lookups", {}).values())
         rounds = (notes.get("rounds_failed", 0), len(self._plan.rounds))
-        return missing_words(self._run.records, stop.stated_total, failed, stop, rounds)
+        twice = notes.get("twice", {}).get("rows", 0)
+        return missing_words(self._run.records, stop, failed, rounds, twice, self._brief.keep.match)
 
     # Asking ----------------------------------------------------------------------------------------------------
 
@@ -159,7 +165,18 @@ class Refresh:
                 {"label": round_label(plan.rounds[at]), **problem.as_dict()} for at, problem in failed[:MOST_TOLD]
             ]
             run.notes["rounds_failed"] = len(failed)
+        if self._failed_pages:
+            run.notes["failed_pages"] = [
+                {"label": label, **problem.as_dict()} for label, problem in self._failed_pages[:MOST_TOLD]
+            ]
+        if stop.page_size is not None:
+            run.notes["page_size"] = {"asked": stop.page_size[0], "got": stop.page_size[1]}
+        if stop.moved:
+            run.notes["total_moved"] = {"from": stop.first_total, "to": stop.stated_total}
         table = add_round_columns(self._brief, reading.table, plan.rounds, of_page)
+        twice = twice_by_match(table, self._brief.keep.match, of_page)
+        if twice:
+            run.notes["twice"] = {"rows": twice, "by": self._brief.keep.match}
         table = await self._look_up(table)
         run.rows = table.height
         return table, stop
@@ -169,11 +186,15 @@ class Refresh:
         picked = []
         for call, answer in await asyncio.to_thread(sheet_answers, self._workspace, self._brief.sheet):
             found = pick((await self._judge(answer)).document, self._brief.take.records)
-            self._made(call, answer, self._now(), len(found.values), None)
+            self._ledger.made(call, answer, self._asker.now(), len(found.values), None)
             self._progress.rows += len(found.values)
             picked.append(found)
         self._progress.tell()
         return [RoundDone(picked, Stop("single", "the whole sheet was read", True))]
+
+    def _at_once(self, service_id: str) -> int:
+        """How many calls of a service are prepared together; its lane says how many go."""
+        return self._plan.services[service_id].at_once
 
     async def _ask_rounds(self) -> list[RoundDone]:
         """Ask for each of the values; one that fails does not lose the others."""
@@ -183,7 +204,7 @@ class Refresh:
             return [RoundDone(picked, await self._turn_pages(0, picked))]
         self._stage("pages", None)
         self._progress.rounds = len(rounds)
-        gate = asyncio.Semaphore(ROUNDS_AT_ONCE)
+        gate = asyncio.Semaphore(self._at_once(self._plan.service_id))
 
         async def one(at: int) -> RoundDone:
             async with gate:
@@ -208,41 +229,104 @@ class Refresh:
         return done
 
     async def _turn_pages(self, at: int, picked: list[Picked]) -> Stop:
-        """Ask for the pages of one round, add what they hold to `picked`, and say why it ended."""
-        brief, progress, plan = self._brief, self._progress, self._plan
-        turner = turn_pages(plan.call(at), brief.pages)
-        call = next(turner)
+        """Ask for the pages of one round, add what they hold to `picked`, and say why it ended.
+
+        Calls that the turner knows beforehand are made together; their pages go back to it in order.
+        """
+        plan, pages = self._plan, self._brief.pages
         several = len(plan.rounds) > 1
-        prefix = round_label(plan.rounds[at]) if several else ""
-        while True:
-            # Whatever the turner calls it, a call of one of many rounds says which.
-            call = replace(call, round=at, label=", ".join(filter(None, (prefix, call.label))))
-            answer, sent = await self._send(call, plan.service_id, first=not self._answered)
-            verdict = await self._judge(answer)
-            if verdict.problem is not None:
-                problem = placed(verdict.problem, call)
-                self._made(call, answer, sent, 0, problem, used=not several)
-                await self._flush_if_due()
-                raise ProblemError(problem)
-            self._answered = True
-            found = pick(verdict.document, brief.take.records)
-            lost = None if found.values or picked else no_rows_problem(verdict.document, brief.take.records)
-            self._made(call, answer, sent, len(found.values), None, used=lost is None or not several)
-            if lost is not None:
-                raise ProblemError(replace(lost, where=f"{_short(call)}, {lost.where}"))
-            picked.append(found)
-            progress.rows += len(found.values)
-            if not several:
-                progress.stated_total = pick_number(verdict.document, brief.pages.total)
-                if brief.pages.by == "number":
-                    progress.expected = pick_number(verdict.document, brief.pages.last_page)
-            progress.tell()
-            await self._flush_if_due()
-            try:
-                call = turner.send(Page(verdict.document, found.values))
-            except StopIteration as stopped:
-                stop: Stop = stopped.value
-                return stop
+        turner = plan.turner(at)
+        known = deque(next(turner))
+        fetching: deque[tuple[Call, asyncio.Task[Fetched]]] = deque()
+        most = self._at_once(plan.service_id)
+        turn = 0
+        try:
+            while True:
+                while known and len(fetching) < most:
+                    # Whatever the turner calls it, a call of one of many rounds says which.
+                    call = known.popleft()
+                    label = ", ".join(filter(None, (round_label(plan.rounds[at]) if several else "", call.label)))
+                    call = replace(call, round=at, turn=turn, label=label)
+                    fetching.append((call, asyncio.create_task(self._page(call, several, not turn))))
+                    turn += 1
+                call, task = fetching.popleft()
+                try:
+                    fetched = await task
+                    page = fetched.page
+                    if call.stage != LISTING:
+                        picked.append(fetched.picked)
+                    self._show(fetched, several, turn + len(known))
+                except ProblemError as error:
+                    if error.problem.kind in FOR_ALL or pages.by not in CAN_SKIP or not call.turn:
+                        raise
+                    page = Page(None, [], failed=error.problem)
+                await self._ledger.flush_if_due()
+                try:
+                    known.extend(turner.send(page))
+                except StopIteration as stopped:
+                    stop: Stop = stopped.value
+                    if page.failed is not None and not stop.whole:
+                        self._failed_pages.append((call.label, page.failed))
+                    return stop
+                if page.failed is not None:
+                    self._failed_pages.append((call.label, page.failed))
+        finally:
+            await self._drop([task for _, task in fetching])
+
+    async def _drop(self, tasks: list[asyncio.Task[Fetched]]) -> None:
+        """Give up calls that turned out not to be wanted."""
+        for task in tasks:
+            task.cancel()
+        if tasks:
+            done = await asyncio.gather(*tasks, return_exceptions=True)
+            self._ledger.unused([one.number for one in done if isinstance(one, Fetched)])
+
+    async def _page(self, call: Call, several: bool, first: bool) -> Fetched:
+        """One page: its call is made, judged and noted.
+
+        Raises:
+            ProblemError: why there is none; the call is noted.
+        """
+        got = await self._asker.send(call, self._plan.service_id)
+        answer = got.answer
+        verdict = await self._judge(answer)
+        if verdict.problem is not None:
+            problem = placed(verdict.problem, call)
+            skipped = several or (self._brief.pages.by in CAN_SKIP and not first)
+            self._ledger.made(call, answer, got.sent, 0, problem, used=not skipped, saved=got.saved)
+            raise ProblemError(problem)
+        self._asker.answered = True
+        page, found = make_page(self._brief.pages, self._brief.take.records, call, verdict.document, answer.headers)
+        lost = None
+        if first and not page.records and not verdict.nothing and call.stage != LISTING:
+            lost = no_rows_problem(verdict.document, self._brief.take.records)
+        if first:
+            self._note_oddities(answer, verdict)
+        number = self._ledger.made(
+            call, answer, got.sent, len(found.values), None, used=lost is None or not several, saved=got.saved
+        )
+        if lost is not None:
+            raise ProblemError(replace(lost, where=f"{short_words(call)}, {lost.where}"))
+        return Fetched(page, found, number, verdict)
+
+    def _show(self, fetched: Fetched, several: bool, expected: int) -> None:
+        progress = self._progress
+        progress.rows += len(fetched.picked.values)
+        if not several:
+            progress.stated_total = stated_number(fetched.page, self._brief.pages.total)
+            progress.expected = max(expected, progress.expected or 0) if expected > 1 else None
+        progress.tell()
+
+    def _note_oddities(self, answer: Answer, verdict: Verdict) -> None:
+        """What is strange in the first answer, and does no harm."""
+        notes = [verdict.note] if verdict.note else []
+        doubled = doubled_keys(answer.body)
+        if doubled:
+            names = ", ".join(f"“{name[:40]}”" for name in doubled[:3])
+            notes.append(f"In some objects {names} stands more than once; the last of them is read.")
+        for note in notes:
+            if note not in self._run.notes.setdefault("oddities", []):
+                self._run.notes["oddities"].append(note)
 
     async def _look_up(self, table: Table) -> Table:
         plans: dict[str, LookUpPlan] = {}
@@ -253,127 +337,40 @@ class Refresh:
             effective = with_rounds(self._brief, look_up, table)
             plan = plan_lookup(effective, table, self._plan.scope(), service.base, service.fixed_headers())
             self._stage(f"look up {look_up.name}", len(plan.calls))
-            gate = asyncio.Semaphore(AT_ONCE)
+            gate = asyncio.Semaphore(self._at_once(service_id))
 
             async def one(
-                call: Call, gate: asyncio.Semaphore = gate, look_up: Any = look_up, service_id: str = service_id
+                call: Call,
+                gate: asyncio.Semaphore = gate,
+                look_up: Any = look_up,
+                service_id: str = service_id,
+                faults: Any = service.faults,
             ) -> Answer:
                 async with gate:
-                    answer, sent = await self._send(call, service_id)
+                    found = await self._asker.send(call, service_id)
+                answer = found.answer
                 missing = is_missing(look_up, answer)
-                problem = None if missing else judge(answer).problem
+                problem = None if missing else judge(answer, faults).problem
                 state = "missing" if missing else "answered" if problem is None else "failed"
-                self._made(call, answer, sent, 0, placed(problem, call) if problem else None, state)
-                self._progress.tell()
-                await self._flush_if_due()
+                told = placed(problem, call) if problem else None
+                self._ledger.made(call, answer, found.sent, 0, told, state, saved=found.saved)
+                await self._ledger.flush_if_due()
                 return answer
 
             async with asyncio.TaskGroup() as group:
-                tasks = [group.create_task(one(call)) for call in plan.calls]
+                tasks = [group.create_task(one(replace(call, turn=turn))) for turn, call in enumerate(plan.calls)]
             plans[look_up.name], got[look_up.name] = plan, [task.result() for task in tasks]
-            table = join_lookup(look_up, table, plan, got[look_up.name])
+            table = join_lookup(look_up, table, plan, got[look_up.name], service.faults)
         if plans:
-            self._run.notes["lookups"] = lookup_notes(plans, got, self._brief)
+            self._run.notes["lookups"] = lookup_notes(plans, got, self._brief, self._plan.services)
         return table
-
-    # Sending ---------------------------------------------------------------------------------------------------
-
-    def _sender(self, service_id: str) -> Sender:
-        sender = self._senders.get(service_id)
-        if sender is None:
-            service = self._plan.services[service_id]
-            sender = self._senders[service_id] = Sender(self._fetcher, self._keeper, service, self._signed_in)
-        return sender
-
-    def _signed_in(self, call: Call, answer: Answer, sent: str) -> None:
-        """Note a sign-in call among the others; its answer, which holds the token, is not kept."""
-        problem = judge(answer).problem
-        self._made(call, answer, sent, 0, placed(problem, call) if problem else None, used=False)
-
-    async def _send(self, call: Call, service_id: str, first: bool = False) -> tuple[Answer, str]:
-        """Make a call. When its key is refused, wait for a new one, then make it again."""
-        while True:
-            sent, version = self._now(), self._keeper.version(service_id)
-            problem: Problem | None = None
-            answer: Answer | None = None
-            try:
-                answer = await self._sender(service_id).send(call)
-                self._used_keys.add(service_id)
-                if answer.status == 401 or (answer.status == 403 and first):
-                    problem = judge(answer).problem
-            except ProblemError as error:
-                if error.problem.kind not in WAITED_FOR:
-                    raise
-                problem = error.problem
-            keyed = self._plan.services[service_id].key is not None
-            if problem is None or problem.kind not in WAITED_FOR or not keyed or not self._patient:
-                if answer is None:
-                    assert problem is not None
-                    raise ProblemError(problem)
-                return answer, sent
-            if answer is not None:
-                self._made(call, answer, sent, 0, placed(problem, call), used=False)
-            await self._wait_for_key(service_id, version, placed(problem, call) if answer is not None else problem)
-
-    async def _wait_for_key(self, service_id: str, version: int, problem: Problem) -> None:
-        progress = self._progress
-        await self._flush_if_due()
-        progress.waiting = Waiting("key", service_id, problem)
-        progress.tell()
-        try:
-            await self._keeper.changed(service_id, version)
-        finally:
-            progress.waiting = None
-            progress.tell()
-
-    def _now(self) -> str:
-        return self._clock.now().isoformat(timespec="milliseconds")
 
     async def _judge(self, answer: Answer) -> Verdict:
         if len(answer.body) > _BIG:
-            return await asyncio.to_thread(judge, answer)
-        return judge(answer)
+            return await asyncio.to_thread(judge, answer, self._faults)
+        return judge(answer, self._faults)
 
     # Keeping ---------------------------------------------------------------------------------------------------
-
-    def _made(
-        self,
-        call: Call,
-        answer: Answer,
-        sent: str,
-        records: int,
-        problem: Problem | None,
-        state: str = "",
-        used: bool = True,
-    ) -> None:
-        self._run.calls += 1
-        number = self._run.calls
-        self._pending.append(MadeCall(number, call, answer, sent, records, problem, used))
-        shown = state or ("failed" if problem else "answered")
-        tile = Tile(number, call.stage, call.label, shown, answer.status, round(answer.seconds * 1000), records)
-        self._progress.tiles.append(tile)
-
-    async def _flush_if_due(self) -> None:
-        """Store the calls so far while the next ones are made; never two such batches at once."""
-        if len(self._pending) >= _FLUSH_CALLS or time.monotonic() - self._flushed > _FLUSH_SECONDS:
-            if self._flushing is not None and await _finished(self._flushing):
-                raise asyncio.CancelledError
-            pending, self._pending = self._pending, []
-            self._flushed = time.monotonic()
-            if pending:
-                store = asyncio.to_thread(self._workspace.runs.add_calls, self._run.id, pending)
-                self._flushing = asyncio.ensure_future(store)
-
-    async def _flush(self) -> None:
-        """Store all calls that are not stored yet."""
-        flushing, self._flushing = self._flushing, None
-        stopped = flushing is not None and await _finished(flushing)
-        pending, self._pending = self._pending, []
-        if pending:
-            store = asyncio.to_thread(self._workspace.runs.add_calls, self._run.id, pending)
-            stopped = await _finished(asyncio.ensure_future(store)) or stopped
-        if stopped:
-            raise asyncio.CancelledError
 
     def _keep(self, table: Table) -> None:
         """The snapshot and the run's end in one transaction: both, or neither."""
@@ -400,8 +397,9 @@ class Refresh:
         # A snapshot whose transaction was given up is none.
         self._run.state, self._run.problem, self._run.snapshot_id = state, problem, None
         self._run.records = self._run.records or self._progress.rows
+        self._run.notes["tally"] = self._ledger.tally.as_dict()
         try:
-            await self._flush()
+            await self._ledger.flush()
             await asyncio.to_thread(self._write_end)
         except ProblemError as error:
             # The end could not be written; the next start marks the run as broken off.
@@ -412,25 +410,6 @@ class Refresh:
             self._workspace.runs.end(db, self._run, self._clock.now())
 
 
-async def _finished(write: asyncio.Future[None]) -> bool:
-    """Wait until a write has ended, even when the run is being stopped: a thread cannot be called back.
-
-    Returns:
-        Whether the run was stopped meanwhile.
-
-    Raises:
-        ProblemError: what the write could not do.
-    """
-    stopped = False
-    while not write.done():
-        try:
-            await asyncio.wait([write])
-        except asyncio.CancelledError:
-            stopped = True
-    write.result()
-    return stopped
-
-
 def _fault(error: Exception) -> Problem:
     return Problem(
         "program-fault",
@@ -438,12 +417,3 @@ def _fault(error: Exception) -> Problem:
         "",
         "Earlier snapshots are as they were. Please report this, with what the program's log says.",
     )
-
-
-def _short(call: Call) -> str:
-    return f"{call.method} {call.address.split('?')[0]}" + (f", {call.label}" if call.label else "")
-
-
-def placed(problem: Problem, call: Call) -> Problem:
-    """The problem with the call that it belongs to, without the call's parameters."""
-    return replace(problem, where=_short(call))

@@ -1,35 +1,76 @@
-"""Sends a service's calls: puts the key on at the last moment, and blots it out of whatever comes back."""
+"""Sends a service's calls: within its limits, again where that helps, with the key put on at the last moment and
+blotted out of whatever comes back."""
 
 from __future__ import annotations
 
+import asyncio
+import random
 import time
-from dataclasses import replace
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
 
-from tin_bucket.core.calls import Call
+from tin_bucket.core.calls import Call, origin
 from tin_bucket.core.exchange import Wanted, exchange
 from tin_bucket.core.json_text import json_text
 from tin_bucket.core.secrets import scrub, scrub_text
 from tin_bucket.core.service import Service
 from tin_bucket.core.signing import Secret
-from tin_bucket.core.verdict import Answer
+from tin_bucket.core.trying import Pause, pause_before
+from tin_bucket.core.verdict import Answer, judge
 
 from .http import Fetcher
 from .keeper import Keeper, Told
+from .pacer import Lane, Pacer, Waits
+
+# Told of an answer after which the call is made again, and of the pause before that.
+Tried = Callable[[Call, Answer, str, Pause], None]
+_LIKELY_CUT = 20_000_000  # Bytes up to which an answer is looked at for a broken end.
+
+
+@dataclass(frozen=True, slots=True)
+class Shop:
+    """What every sender needs: connections, keys and the limits' lanes."""
+
+    fetcher: Fetcher
+    keeper: Keeper
+    pacer: Pacer
 
 
 class Sender:
     """Makes calls to one service with its key."""
 
-    def __init__(self, fetcher: Fetcher, keeper: Keeper, service: Service, told: Told | None = None) -> None:
+    def __init__(
+        self,
+        shop: Shop,
+        service: Service,
+        told: Told | None = None,
+        tried: Tried | None = None,
+        waits: Waits | None = None,
+        owner: object = None,
+        tries: int | None = None,
+    ) -> None:
         """Prepare to send.
 
         Args:
             told: called with each sign-in call that had to be made on the way.
+            tried: called with each answer after which the call is made again.
+            waits: called when a call has to wait for the limits, and when it waits no more.
+            owner: whose calls they are; owners take turns.
+            tries: how many times a call is made; as the service says when absent.
         """
-        self._fetcher = fetcher
-        self._keeper = keeper
+        self._shop = shop
         self.service = service
         self._told = told
+        self._tried = tried
+        self._waits = waits
+        self._owner = owner if owner is not None else self
+        self._tries = tries or service.tries
+
+    @property
+    def lane(self) -> Lane:
+        """The lane to the service."""
+        return self._shop.pacer.lane(self.service, self._shop.keeper.version(self.service.id))
 
     async def send(self, call: Call) -> Answer:
         """Make a call. The answer holds the key nowhere, even if the service echoes it.
@@ -37,29 +78,89 @@ class Sender:
         Raises:
             ProblemError: why no call could be made: ``key-missing``, ``key-bound-elsewhere``, ``key-unfit`` and such.
         """
+        attempt = 0
+        while True:
+            attempt += 1
+            sent = self.lane.now()
+            answer = await self._exchange(call)
+            lane = self.lane
+            now = lane.now()
+            pause = pause_before(call, answer, attempt, self._tries, now, random.random(), _cut_off(answer))
+            if pause is None:
+                return replace(answer, attempts=attempt)
+            if self._tried is not None:
+                self._tried(call, answer, _iso(sent), pause)
+            if pause.for_all:
+                lane.hold(now + pause.seconds, pause.why)
+            else:
+                await self._rest(lane, pause)
+
+    async def _rest(self, lane: Lane, pause: Pause) -> None:
+        if self._waits is not None:
+            self._waits((lane.now() + pause.seconds, f"to try again, {pause.why}"))
+        try:
+            await asyncio.sleep(pause.seconds)
+        finally:
+            if self._waits is not None:
+                self._waits(None)
+
+    async def _exchange(self, call: Call) -> Answer:
         service = self.service
         going = exchange(call, service.key, service.base)
         started = time.perf_counter()
+        waited = 0.0
         reply: Secret | Answer | None = None
         try:
             while True:
                 step = next(going) if reply is None else going.send(reply)
                 if isinstance(step, Wanted):
-                    reply = await self._keeper.secret(service, step.refused, self._told)
+                    reply = await self._shop.keeper.secret(service, step.refused, self._told)
                 else:
-                    reply = await self._fetcher.fetch(step, service.timeout, service.connect)
+                    before = time.perf_counter()
+                    reply = await self._fetch(step)
+                    waited += time.perf_counter() - before - reply.seconds
         except StopIteration as done:
-            answer = replace(done.value, seconds=time.perf_counter() - started)
+            answer = replace(done.value, seconds=time.perf_counter() - started - waited)
         if call.method == "HEAD" and answer.failure is None and answer.status < 400:
             answer = _headers_as_body(answer)
         return self._blotted(answer)
 
+    async def _fetch(self, call: Call) -> Answer:
+        """One call over the network; those to the service's own origin keep to its limits."""
+        service, lane = self.service, self.lane
+        if origin(call.address) != origin(service.base):
+            return await self._shop.fetcher.fetch(call, service.timeout, service.connect)
+        await lane.enter(self._owner, self._waits)
+        answer: Answer | None = None
+        try:
+            answer = await self._shop.fetcher.fetch(call, service.timeout, service.connect)
+        finally:
+            seconds = answer.seconds if answer is not None else 0.0
+            refused = answer is not None and (answer.failure is not None or answer.status in (408, 429, 502, 503, 504))
+            lane.leave(seconds, answer, refused)
+        return answer
+
     def _blotted(self, answer: Answer) -> Answer:
-        secrets = self._keeper.to_blot(self.service.id)
+        secrets = self._shop.keeper.to_blot(self.service.id)
         if not secrets:
             return answer
         headers = {name: scrub_text(value, secrets) for name, value in answer.headers.items()}
         return replace(answer, headers=headers, body=scrub(answer.body, secrets))
+
+
+def _cut_off(answer: Answer) -> bool:
+    """Whether an answer is JSON that breaks off."""
+    tail = answer.body[-64:].rstrip()
+    if answer.status != 200 or not tail or len(answer.body) > _LIKELY_CUT or tail.endswith((b"}", b"]")):
+        return False
+    if answer.body.lstrip()[:1] not in (b"{", b"["):
+        return False
+    problem = judge(answer).problem
+    return problem is not None and problem.kind == "cut-off"
+
+
+def _iso(seconds: float) -> str:
+    return datetime.fromtimestamp(seconds, UTC).isoformat(timespec="milliseconds")
 
 
 def _headers_as_body(answer: Answer) -> Answer:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.calls import Call
 from tin_bucket.core.each import Round
-from tin_bucket.core.paging import PagesGuess
+from tin_bucket.core.pages_guess import PagesGuess, Short
 from tin_bucket.core.picking import RowsGuess
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.replay import Replay, SavedPage
@@ -41,7 +41,10 @@ class Trial:
     rounds: list[Round] = field(default_factory=lambda: [{}])
     pages_read: int = 0
     rows: list[RowsGuess] = field(default_factory=list)
-    pages: PagesGuess | None = None
+    pages: list[PagesGuess] = field(default_factory=list)
+    short: Short | None = None
+    stated_total: int | None = None
+    notes: list[str] = field(default_factory=list)
 
 
 class Trials:

@@ -40,7 +40,7 @@ class Archive:
             rows = db.execute(
                 "SELECT call.status, call.answer_headers, call.seconds, call.round, answer.body FROM call"
                 " LEFT JOIN answer ON answer.digest = call.answer"
-                " WHERE call.run_id = ? AND call.stage = ? AND call.used ORDER BY call.round, call.number",
+                " WHERE call.run_id = ? AND call.stage = ? AND call.used ORDER BY call.round, call.turn, call.number",
                 (run_id, stage),
             ).fetchall()
         answers = []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
@@ -25,8 +25,9 @@ STATES = ("running", "whole", "short", "failed", "cancelled", "broken off")
 class Run:
     """One refresh, or one that was asked for.
 
-    `rounds` are the values that the question was asked for. `notes` holds what people should know of a run that is no
-    problem: what stopped the turning of pages, fields that came or went, lookups that missed.
+    `goes_on` is the run whose saved answers it took over. `rounds` are the values that the question was asked for.
+    `notes` holds what people should know of a run that is no problem: what it lacks, what it cost, fields that came or
+    went, lookups that missed.
     """
 
     id: int
@@ -46,13 +47,15 @@ class Run:
     problem: Problem | None = None
     snapshot_id: int | None = None
     query_name: str = ""
+    goes_on: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class MadeCall:
     """A call that was made, and its answer. The call is without its key; the answer is scrubbed of it.
 
-    `used` is false where the answer is no part of the table, such as one that was refused and asked again.
+    `used` is false where the answer is no part of the table, such as one that was refused and asked again. `state` is
+    ``answered``, ``missing``, ``again`` or ``failed``. `saved` tells that the answer is one of an earlier run.
     """
 
     number: int
@@ -62,6 +65,12 @@ class MadeCall:
     records: int
     problem: Problem | None
     used: bool = True
+    state: str = "answered"
+    saved: bool = False
+
+    def without_use(self) -> MadeCall:
+        """The same call, whose answer is no part of the table."""
+        return replace(self, used=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,11 +95,14 @@ class CallRecord:
     round: int = 0
     note: str = ""
     body: bytes | None = None
+    turn: int = 0
+    state: str = "answered"
+    saved: bool = False
 
     def call(self) -> Call:
         """The call again, without its key."""
         headers = tuple((name, value) for name, value in self.headers)
-        return Call(self.method, self.address, headers, self.stage, self.label, self.body, self.round)
+        return Call(self.method, self.address, headers, self.stage, self.label, self.body, self.round, self.turn)
 
 
 _SELECT = (
@@ -113,12 +125,13 @@ class Runs:
         cause: str,
         now: datetime,
         rounds: list[Round] | None = None,
+        goes_on: int | None = None,
     ) -> int:
         """Note that a run has begun; returns its number."""
         with self._database.write() as db:
             cursor = db.execute(
-                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started, rounds)"
-                " VALUES (?, ?, ?, ?, ?, 'running', ?, ?)",
+                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started, rounds, goes_on)"
+                " VALUES (?, ?, ?, ?, ?, 'running', ?, ?, ?)",
                 (
                     query_id,
                     brief,
@@ -127,6 +140,7 @@ class Runs:
                     self._database.process,
                     now.isoformat(timespec="milliseconds"),
                     json.dumps(rounds or [{}]),
+                    goes_on,
                 ),
             )
             return int(cursor.lastrowid or 0)
@@ -161,11 +175,21 @@ class Runs:
                     one.call.round,
                     one.answer.note,
                     one.call.body,
+                    one.call.turn,
+                    one.state,
+                    int(one.saved),
                 )
             )
         with self._database.write() as db:
             db.executemany("INSERT OR IGNORE INTO answer (digest, body) VALUES (?, ?)", bodies)
-            db.executemany(f"INSERT INTO call VALUES ({','.join('?' * 19)})", rows)
+            db.executemany(f"INSERT INTO call VALUES ({','.join('?' * 22)})", rows)
+
+    def mark_unused(self, run_id: int, numbers: list[int]) -> None:
+        """Note that the answers of some calls are no part of the table after all."""
+        with self._database.write() as db:
+            db.executemany(
+                "UPDATE call SET used = 0 WHERE run_id = ? AND number = ?", [(run_id, number) for number in numbers]
+            )
 
     def end(self, db: sqlite3.Connection, run: Run, now: datetime) -> None:
         """Write how a run ended, inside the caller's transaction."""
@@ -197,13 +221,14 @@ class Runs:
             "broken-off",
             "The program ended in the middle of this run.",
             "",
-            "Refresh again. Earlier snapshots are as they were.",
+            "Go on from its saved answers, or refresh again. Earlier snapshots are as they were.",
         )
         marks = ",".join("?" * len(gone))
         with self._database.write() as db:
             return db.execute(
                 "UPDATE run SET state = 'broken off', problem = ?, ended = coalesce((SELECT max(sent) FROM call"
-                " WHERE run_id = run.id), started), calls = (SELECT count(*) FROM call WHERE run_id = run.id),"
+                " WHERE run_id = run.id), started),"
+                " calls = (SELECT count(*) FROM call WHERE run_id = run.id AND NOT saved),"
                 " records = (SELECT coalesce(sum(records), 0) FROM call"
                 " WHERE run_id = run.id AND stage = 'pages' AND used)"
                 f" WHERE state = 'running' AND process IN ({marks})",
@@ -287,6 +312,7 @@ def _run(row: sqlite3.Row) -> Run:
         problem=_problem(row["problem"]),
         snapshot_id=row["snapshot_id"],
         query_name=row["query_name"],
+        goes_on=row["goes_on"],
     )
 
 
@@ -310,4 +336,7 @@ def _call(row: sqlite3.Row) -> CallRecord:
         round=row["round"],
         note=row["note"],
         body=row["body"],
+        turn=row["turn"],
+        state=row["state"],
+        saved=bool(row["saved"]),
     )

@@ -8,6 +8,7 @@ from platformdirs import user_data_dir
 
 from .archive import Archive
 from .database import Database
+from .paces import Paces
 from .queries import Queries
 from .runs import Runs
 from .services import Services
@@ -24,7 +25,7 @@ def default_home() -> Path:
 
 class Workspace(Database):
     """An open workspace with its rooms: services, vault, sheets, settings, queries, runs, archive,
-    snapshots."""
+    paces, snapshots."""
 
     def __init__(self, home: Path, *, create: bool = False) -> None:
         """Open the workspace in a folder, and mark the runs of processes that are gone as broken off.
@@ -40,5 +41,6 @@ class Workspace(Database):
         self.queries = Queries(self)
         self.runs = Runs(self)
         self.archive = Archive(self)
+        self.paces = Paces(self)
         self.snapshots = Snapshots(self)
         self.runs.mark_broken_off()

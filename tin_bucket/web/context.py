@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
 from tin_bucket.core.calls import Call
 from tin_bucket.core.keys import Key
+from tin_bucket.core.limits import Allowance
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.service import Service
 from tin_bucket.core.signing import shown
@@ -20,7 +22,7 @@ from tin_bucket.store.snapshots import Snapshot
 from tin_bucket.store.workspace import Workspace
 
 from .held import Held
-from .models import ColumnInfo, HeaderInfo, KeyInfo, ProblemInfo, RunInfo, SnapshotInfo
+from .models import AllowanceInfo, ColumnInfo, HeaderInfo, KeyInfo, ProblemInfo, RunInfo, SnapshotInfo
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +54,22 @@ def problem_info(problem: Problem | None) -> ProblemInfo | None:
 
 def run_info(run: Run) -> RunInfo:
     """A run for the browser."""
-    return RunInfo(**(asdict(run) | {"problem": problem_info(run.problem), "rounds": len(run.rounds)}))
+    told = asdict(run) | {"problem": problem_info(run.problem), "rounds": len(run.rounds)}
+    can_go_on = run.state in ("broken off", "cancelled", "failed") and run.records > 0
+    return RunInfo(**told, can_go_on=can_go_on or (run.state == "short" and lacks_calls(run.notes)))
+
+
+def lacks_calls(notes: dict[str, Any]) -> bool:
+    """Whether a run lacks something that calls made again may bring."""
+    failed_lookups = sum(note["failed"] for note in notes.get("lookups", {}).values())
+    return bool(notes.get("failed_pages") or notes.get("rounds_failed") or failed_lookups)
+
+
+def allowance_info(allowance: Allowance) -> AllowanceInfo:
+    """What is left of a window, for the browser."""
+    window = allowance.window
+    resets = datetime.fromtimestamp(allowance.resets, UTC).isoformat(timespec="seconds") if allowance.resets else None
+    return AllowanceInfo(words=window.words(), left=allowance.left, calls=window.calls, resets=resets)
 
 
 def snapshot_info(snapshot: Snapshot) -> SnapshotInfo:

@@ -9,6 +9,8 @@ from pydantic import BaseModel, Field
 from tin_bucket.core.brief import Brief, Kind
 from tin_bucket.core.carry import KeyWanted
 from tin_bucket.core.keys import Key
+from tin_bucket.core.limits import Window as LimitWindow
+from tin_bucket.core.pages import Pages
 from tin_bucket.core.parameters import Choice
 from tin_bucket.core.service import Service
 from tin_bucket.core.values import Bindings, Given
@@ -59,6 +61,8 @@ class RunInfo(BaseModel):
     notes: dict[str, Any]
     problem: ProblemInfo | None
     snapshot_id: int | None
+    goes_on: int | None
+    can_go_on: bool = Field(description="whether it can go on from its saved answers")
 
 
 class QueryLine(BaseModel):
@@ -196,6 +200,8 @@ class CallInfo(BaseModel):
     records: int
     has_answer: bool
     problem: ProblemInfo | None
+    state: str = Field(description="answered, missing, again or failed")
+    saved: bool = Field(description="whether an earlier run had this answer, and no call was made")
 
 
 class HintInfo(BaseModel):
@@ -227,8 +233,26 @@ class RowsGuessInfo(BaseModel):
 
 
 class PagesGuessInfo(BaseModel):
-    pages: dict[str, Any]
+    pages: Pages
+    words: str
     evidence: list[str]
+
+
+class ShortInfo(BaseModel):
+    """An answer that holds fewer rows than the API states."""
+
+    here: int
+    total: int
+    place: str
+
+
+class ProveOut(BaseModel):
+    """What a second call showed of a way to turn pages."""
+
+    proved: bool
+    what: str
+    do: str
+    problem: ProblemInfo | None
 
 
 class TrialInfo(BaseModel):
@@ -243,7 +267,9 @@ class TrialInfo(BaseModel):
     stated_total: int | None
     problem: ProblemInfo | None
     row_guesses: list[RowsGuessInfo]
-    pages_guess: PagesGuessInfo | None
+    pages_guesses: list[PagesGuessInfo] = Field(description="ways to turn pages, the likeliest first")
+    short: ShortInfo | None
+    notes: list[str]
     absent: list[str]
     fresh: list[str]
     lists: dict[str, int]
@@ -270,7 +296,37 @@ class KeyInfo(BaseModel):
     token_ends: str | None
 
 
+class AllowanceInfo(BaseModel):
+    """What is left of a window."""
+
+    words: str
+    left: int
+    calls: int
+    resets: str | None = Field(description="when more is free again")
+
+
+class ToldLimits(BaseModel):
+    """What the service's answers say of its limits."""
+
+    words: str
+    windows: list[LimitWindow]
+
+
+class PlanOut(BaseModel):
+    """What a refresh will cost, before it is made."""
+
+    calls: int | None
+    basis: str
+    seconds: float | None
+    waits: float
+    why: str
+    left: list[AllowanceInfo]
+    warning: str
+
+
 class ServiceInfo(BaseModel):
+    allowances: list[AllowanceInfo]
+    told: ToldLimits | None
     service: Service
     key: KeyInfo | None
     used_by: list[str]

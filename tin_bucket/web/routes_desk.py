@@ -53,6 +53,7 @@ def desk(here: Here) -> Desk:
         if service.id in used and (told := _of_key(here, service)) is not None:
             attention.append(told)
     for query_id, waiting in here.engine.waiting().items():
+        assert waiting.problem is not None
         attention.append(
             Attention(
                 kind="waiting",
@@ -100,6 +101,11 @@ def _of_key(here: Context, service: Service) -> Attention | None:
     )  # fmt: skip
 
 
+def _waits(here: Context, query_id: int) -> str | None:
+    waiting = here.engine.waiting().get(query_id)
+    return waiting.problem.what if waiting is not None and waiting.problem is not None else None
+
+
 def _line(here: Context, query: Query, names: dict[str, str]) -> QueryLine:
     workspace = here.workspace
     snapshots = workspace.snapshots.of_query(query.id)
@@ -126,7 +132,7 @@ def _line(here: Context, query: Query, names: dict[str, str]) -> QueryLine:
         records=ended.records if ended else None,
         last_run=run_info(ended) if ended else None,
         running=here.engine.running().get(query.id),
-        waiting=waiting.problem.what if (waiting := here.engine.waiting().get(query.id)) else None,
+        waiting=_waits(here, query.id),
         next_time=moment.isoformat() if moment else None,
         paused=query.brief.keep.paused and schedule is not None,
         every_seconds=span,

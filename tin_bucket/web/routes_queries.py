@@ -14,28 +14,43 @@ from tin_bucket.core.copying import as_command
 from tin_bucket.core.each import round_label
 from tin_bucket.core.leftovers import find_leftovers
 from tin_bucket.core.parameters import Choice, ChoiceParameter
-from tin_bucket.core.picking import pick_number
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.references import queries_named, sheets_named
 from tin_bucket.core.service import Service
 from tin_bucket.core.table import count_filled
 from tin_bucket.core.values import Given, Moment, default_value
-from tin_bucket.core.verdict import Answer, judge
+from tin_bucket.core.verdict import Answer, read_document
+from tin_bucket.engine.forecasting import cost_of
+from tin_bucket.engine.plan import make_plan
+from tin_bucket.engine.proving import prove_pages
 from tin_bucket.engine.sources import with_choices
 from tin_bucket.engine.trial import Trial
 
 from .answers import tree
 from .cells import json_response, shown_rows
-from .context import Context, Here, column_info, key_info, problem_info, run_info, shown_call, snapshot_info
+from .context import (
+    Context,
+    Here,
+    allowance_info,
+    column_info,
+    key_info,
+    problem_info,
+    run_info,
+    shown_call,
+    snapshot_info,
+)
 from .models import (
     BriefIn,
     CallInfo,
     CallPreview,
     HintInfo,
     PagesGuessInfo,
+    PlanOut,
+    ProveOut,
     QueryDetail,
     RowsGuessInfo,
     RunStarted,
+    ShortInfo,
     TrialInfo,
     TryIn,
     ValuesIn,
@@ -208,6 +223,31 @@ def trial_rows(here: Here, number: int, start: int = 0, count: int = 200) -> Any
     return json_response({"start": start, "rows": shown_rows(rows)})
 
 
+@router.post("/plan")
+def plan(here: Here, body: TryIn) -> PlanOut:
+    """What a refresh will cost: calls, time, and what the limits leave."""
+    made, _ = here.engine.first_call(body.brief, body.values, body.query_id) if body.brief.ask else (None, None)
+    made = made or make_plan(here.workspace, body.brief, body.values, here.engine.moment(body.query_id))
+    trial = here.engine.trials.get(body.trial) if body.trial is not None else None
+    cost = cost_of(here.engine, made, body.query_id, trial)
+    return PlanOut(
+        calls=cost.calls,
+        basis=cost.basis,
+        seconds=cost.seconds,
+        waits=cost.waits,
+        why=cost.why,
+        left=[allowance_info(one) for one in cost.left],
+        warning=cost.warning,
+    )
+
+
+@router.post("/trials/{number}/prove")
+async def prove(here: Here, number: int, body: TryIn) -> ProveOut:
+    """Make the second call that the brief's way of turning pages asks for, and tell whether it brings other rows."""
+    found = await prove_pages(here.engine, _trial(here, number), body.brief, body.values, body.query_id)
+    return ProveOut(proved=found.proved, what=found.what, do=found.do, problem=problem_info(found.problem))
+
+
 @router.get("/trials/{number}/answers/{index}", response_model=None)
 def trial_answer(here: Here, number: int, index: int) -> Any:
     """The body of one of a trial's answers: parsed JSON, or its beginning as text."""
@@ -219,10 +259,11 @@ def trial_answer(here: Here, number: int, index: int) -> Any:
 
 def answer_document(body: bytes) -> Any:
     """An answer for the browser: its JSON as it came, or the first characters of what is not JSON."""
-    verdict = judge(Answer(200, {}, body))
-    if verdict.problem is not None:
+    try:
+        document, _ = read_document(Answer(200, {}, body))
+    except ProblemError:
         return json_response({"text": body[:20_000].decode("utf-8", "replace"), "size": len(body)})
-    return json_response({"json": tree(verdict.document), "size": len(body)})
+    return json_response({"json": tree(document), "size": len(body)})
 
 
 def _trial(here: Context, number: int) -> Trial:
@@ -237,9 +278,6 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
     service = _service(here, trial.brief)
     key = service.key if service is not None else None
     replay = trial.replay
-    total = None
-    if trial.replay is not None and trial.replay.picked:
-        total = pick_number(judge(trial.answers[-1].answer).document, trial.brief.pages.total)
     sizes = [len(page.values) for page in replay.picked] if replay else []
     sizes += [0] * (len(trial.answers) - len(sizes))
     calls = [
@@ -257,10 +295,11 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
             records=sizes[index],
             has_answer=page.answer.failure is None,
             problem=problem_info(trial.problem) if index == 0 else None,
+            state="failed" if trial.problem is not None and index == 0 else "answered",
+            saved=trial.run_id is not None,
         )
         for index, (call, page) in enumerate(zip(trial.calls, trial.answers, strict=False))
     ]
-    guess = trial.pages
     return TrialInfo(
         id=number,
         asked=trial.asked,
@@ -270,10 +309,14 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
         columns=[column_info(column) for column in count_filled(replay.table)] if replay else [],
         rows=replay.table.height if replay else 0,
         records=replay.reading.records if replay else 0,
-        stated_total=total,
+        stated_total=trial.stated_total,
         problem=problem_info(trial.problem),
         row_guesses=[RowsGuessInfo(**asdict(guess)) for guess in trial.rows[:8]],
-        pages_guess=PagesGuessInfo(pages=guess.pages.model_dump(), evidence=guess.evidence) if guess else None,
+        pages_guesses=[
+            PagesGuessInfo(pages=guess.pages, words=guess.words, evidence=guess.evidence) for guess in trial.pages
+        ],
+        short=ShortInfo(**asdict(trial.short)) if trial.short is not None else None,
+        notes=trial.notes,
         absent=replay.reading.absent if replay else [],
         fresh=replay.reading.fresh if replay else [],
         lists=replay.reading.lists if replay else {},

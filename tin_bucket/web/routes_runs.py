@@ -4,19 +4,16 @@ from __future__ import annotations
 
 import json
 from collections.abc import AsyncIterator
-from contextlib import suppress
 from typing import Any
 
 from fastapi import APIRouter
-from fastapi.responses import StreamingResponse
+from fastapi.responses import Response, StreamingResponse
 
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.keys import Key
-from tin_bucket.core.lookup import lookup_service
-from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.json_text import json_text
+from tin_bucket.engine.told_calls import keys_of_stages, run_archive
 
 from .context import Here, problem_info, run_info, shown_call
-from .models import CallInfo, RunInfo
+from .models import CallInfo, RunInfo, RunStarted
 from .routes_queries import answer_document
 
 router = APIRouter(prefix="/api")
@@ -38,14 +35,7 @@ def run(here: Here, run_id: int) -> RunInfo:
 def calls(here: Here, run_id: int) -> list[CallInfo]:
     """A run's calls, key masked."""
     workspace = here.workspace
-    brief = load_brief(json.loads(workspace.runs.brief_of(workspace.runs.get(run_id).id)))
-    keys: dict[str, Key | None] = {}
-    for service_id in brief.services():
-        with suppress(ProblemError):
-            keys[service_id] = workspace.services.get(service_id).key
-    of_stage = {f"look up {one.name}": keys.get(lookup_service(brief, one)) for one in brief.look_up}
-    if brief.ask is not None:
-        of_stage["pages"] = keys.get(brief.ask.service)
+    of_stage = keys_of_stages(workspace, run_id)
     return [
         CallInfo(
             number=call.number,
@@ -61,6 +51,8 @@ def calls(here: Here, run_id: int) -> list[CallInfo]:
             records=call.records,
             has_answer=call.has_answer,
             problem=problem_info(call.problem),
+            state=call.state,
+            saved=call.saved,
         )
         for call in workspace.runs.calls(run_id)
     ]
@@ -70,6 +62,20 @@ def calls(here: Here, run_id: int) -> list[CallInfo]:
 def answer(here: Here, run_id: int, number: int) -> Any:
     """A saved answer."""
     return answer_document(here.workspace.archive.body(run_id, number))
+
+
+@router.get("/runs/{run_id}/har", response_model=None)
+def har(here: Here, run_id: int) -> Response:
+    """A run's calls as an HTTP Archive (HAR 1.2), key masked."""
+    document = run_archive(here.workspace, run_id)
+    headers = {"Content-Disposition": f'attachment; filename="run-{run_id}.har"', "Cache-Control": "no-store"}
+    return Response(json_text(document), media_type="application/json", headers=headers)
+
+
+@router.post("/runs/{run_id}/go-on", status_code=202)
+async def go_on(here: Here, run_id: int) -> RunStarted:
+    """Go on from the saved answers of a run; only what is missing is asked for."""
+    return RunStarted(run_id=await here.engine.go_on(run_id))
 
 
 @router.post("/runs/{run_id}/cancel", status_code=202)

@@ -12,8 +12,8 @@ from tin_bucket.core.service import Service
 from tin_bucket.engine.check import check_service
 from tin_bucket.engine.http import CALLER
 
-from .context import Context, Here, key_info
-from .models import About, CheckOut, ExpiresIn, KeyIn, PassphraseIn, ServiceIn, ServiceInfo
+from .context import Context, Here, allowance_info, key_info
+from .models import About, CheckOut, ExpiresIn, KeyIn, PassphraseIn, ServiceIn, ServiceInfo, ToldLimits
 from .routes_begin import store_secret
 
 router = APIRouter(prefix="/api")
@@ -142,9 +142,15 @@ async def set_passphrase(here: Here, body: PassphraseIn) -> About:
 
 def _info(here: Context, service: Service) -> ServiceInfo:
     waiting = {query for query, one in here.engine.waiting().items() if one.service_id == service.id}
+    lane = here.engine.pacer.lane(service, here.engine.keeper.version(service.id))
+    told = lane.told
+    known = {(window.calls, window.seconds) for window in service.limits}
+    new = [window for window in told.windows if (window.calls, window.seconds) not in known] if told else []
     return ServiceInfo(
         service=service,
         key=key_info(here, service),
         used_by=here.workspace.services.used_by(service.id),
         waiting=[query.name for query in here.workspace.queries.all() if query.id in waiting],
+        allowances=[allowance_info(one) for one in lane.left()],
+        told=ToldLimits(words=told.words, windows=new) if told is not None else None,
     )

@@ -1,0 +1,92 @@
+"""Every way in which the awkward service misbehaves, as a refresh tells it."""
+
+import pytest
+
+from tests.conftest import NOON
+from tin_bucket.core.brief import load_brief
+
+NUMBERED = {"by": "number", "last_page": "$.pages", "total": "$.total"}
+
+
+@pytest.fixture
+def ask(workspace, company, refresh):
+    def go(way, pages=None, tries=1, timeout=20.0):
+        service = workspace.services.get("skerrywick-awkward")
+        workspace.services.save(service.model_copy(update={"tries": tries, "timeout": timeout}))
+        document = {
+            "name": way, "ask": {"service": service.id, "path": f"/ways/{way}"}, "pages": pages or {"by": "none"},
+            "take": {"records": "$.rows[*]"}, "keep": {"match": ["id"]},
+        }  # fmt: skip
+        return refresh(workspace.queries.add(load_brief(document), NOON).id)
+
+    return go
+
+
+@pytest.mark.parametrize(
+    ("way", "kind", "said"),
+    [
+        ("error-inside", "error-inside", "the hold is locked"),
+        ("problem", "call-refused", "The hold is locked until noon."),
+        ("cut-off", "cut-off", "cut-off JSON"),
+        ("web-page", "web-page", "Sign in to Skerrywick"),
+        ("to-sign-in", "web-page", "Sign in to Skerrywick"),
+        ("redirect-loop", "redirect-loop", "again and again"),
+        ("swells", "too-large", "larger than 256 MB"),
+        ("not-compressed", "not-unpacked", "cannot be unpacked"),
+        ("busy-first", "service-failed", "all hands at lunch"),
+        ("too-many-seconds", "too-many-calls", "not so fast"),
+        ("no-such-way", "not-found", "There is no way"),
+        ("breaks-off", "broken-connection", "before the answer was whole"),
+    ],
+)
+def test_what_cannot_be_used_is_said(ask, way, kind, said):
+    run = ask(way)
+    assert (run.state, run.problem.kind, run.snapshot_id) == ("failed", kind, None)
+    assert said in run.problem.sentence()
+    assert f"/ways/{way}" in run.problem.where
+    assert run.problem.do
+
+
+def test_an_answer_that_does_not_come_is_waited_for_no_longer_than_wanted(ask):
+    run = ask("slow", timeout=0.3)
+    assert (run.state, run.problem.kind) == ("failed", "time-out")
+
+
+@pytest.mark.parametrize(
+    ("way", "rows", "oddity"),
+    [
+        ("well", 25, None), ("empty-list", 0, None), ("no-content", 0, None), ("latin-1", 1, None),
+        ("byte-order-mark", 2, None), ("compressed", 2, None),
+        ("wrong-charset", 1, "read as Windows-1252"), ("not-a-number", 3, "2 values are no number"),
+        ("doubled-keys", 1, "“id” stands more than once"),
+    ],
+)  # fmt: skip
+def test_what_is_odd_is_read_and_said(ask, workspace, way, rows, oddity):
+    run = ask(way)
+    assert (run.state, run.rows, run.problem) == ("whole", rows, None)
+    told = " ".join(run.notes.get("oddities", []))
+    assert (oddity in told) if oddity else told == ""
+    if way in ("latin-1", "wrong-charset"):
+        assert workspace.snapshots.window(run.snapshot_id, 0, 1) == [("Skjær",)]
+
+
+@pytest.mark.parametrize(
+    ("way", "pages", "rows", "lacks"),
+    [
+        ("well", NUMBERED, 118, []),
+        ("lies-about-total", NUMBERED, 118, ["118 of 130 stated rows are here"]),
+        ("rows-move", {"by": "number", "total": "$.total"}, 122,
+         ["the stated total went from 118 to 122 while pages were turned", "4 rows came on two pages (by id)"]),
+        ("repeats-cursor", {"by": "cursor", "cursor": "$.next_cursor"}, 75, ["the mark of page 3 came before"]),
+        ("repeats-page", {"by": "number", "total": "$.total"}, 50,
+         ["50 of 118 stated rows are here", "page 2 is the same as an earlier one"]),
+        ("caps-size", {"by": "offset", "size_parameter": "limit", "size": 100}, 118, []),
+    ],
+)  # fmt: skip
+def test_the_completeness_line_says_what_is_not_as_it_should_be(ask, way, pages, rows, lacks):
+    run = ask(way, pages)
+    assert (run.state, run.rows) == ("short" if lacks else "whole", rows)
+    told = run.notes.get("lacks", [])
+    assert all(any(line.startswith(wanted) for line in told) for wanted in lacks), told
+    if way == "caps-size":
+        assert run.notes["page_size"] == {"asked": 100, "got": 25}
