@@ -173,7 +173,7 @@ def test_a_refused_key_is_replaced_where_it_was_refused(hands, running, operatio
     hands.click("Check")
     hands.says("it does not tell whether the key is good", "article")
     hands.click("Edit")
-    hands.click("Headers, time-outs, check, docs and note", "summary")
+    hands.click("Headers, time-outs, check, errors, docs and note", "summary")
     hands.type("input[name=check]", "/ports")
     hands.click("Save")
     hands.click("Check")
@@ -185,7 +185,7 @@ def test_a_run_can_be_watched_and_stopped(hands, running, operations):
     hands.click("Ask once")
     hands.click("Take its items as rows")
     hands.click("Turn pages by number")
-    operations.pause = 0.6
+    operations.pause = 1.5
     hands.click("Refresh")
     hands.says("rows so far", "footer")
     hands.click("Stop")

@@ -69,11 +69,15 @@ def test_parameters_in_the_body_are_asked_for_there():
 
 @pytest.mark.parametrize(
     "document",
-    [{}, {"total": 25}, {"total_pages": 1, "total": 25}, {"next": None}, {"next_cursor": ""}, {"has_more": False},
+    [{}, {"total": 25}, {"next": None}, {"next_cursor": ""}, {"has_more": False},
      {"next_cursor": "abc", "has_more": False}, {"count": 3}, {"total": "many"}, {"total": True}],
 )  # fmt: skip
 def test_an_answer_that_is_all_suggests_nothing(document):
     assert seen(document) == []
+
+
+def test_an_api_that_counts_its_pages_is_believed_even_where_there_is_one():
+    assert [guess.pages.by for guess in seen({"total_pages": 1, "total": 25})] == ["number"]
 
 
 def test_several_ways_are_ranked():

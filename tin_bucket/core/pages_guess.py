@@ -34,7 +34,7 @@ class PagesGuess:
 
     Attributes:
         pages: what the brief would say.
-        words: what it is called, such as ``by page number``.
+        words: what it is called, such as ``by number``.
         evidence: what in the answer speaks for it.
         likely: how likely it is, for the order; 0 to 1.
     """
@@ -236,7 +236,8 @@ def _by_cursor(seen: _Seen) -> list[PagesGuess]:
 def _by_number(seen: _Seen) -> list[PagesGuess]:
     page_at, page = seen.number(_PAGE)
     sent = seen.parameter(_PAGE)
-    if seen.is_all() or (seen.last is None and (seen.total is None or (page is None and sent is None))):
+    # An API that counts its pages has more of them for another question.
+    if seen.last is None and (seen.is_all() or seen.total is None or (page is None and sent is None)):
         return []
     evidence = [f"{seen.last_at} is {seen.last:,}"] if seen.last is not None else []
     evidence += [f"{page_at} is {page:,}"] if page is not None else []
@@ -249,7 +250,11 @@ def _by_number(seen: _Seen) -> list[PagesGuess]:
         **seen.sizing(),
         **seen.common(),
     )
-    return [PagesGuess(pages, "by page number", evidence, 0.8 if seen.last is not None or sent else 0.6)]
+    return [
+        PagesGuess(
+            pages, "by number", evidence, 0.2 if seen.is_all() else 0.8 if seen.last is not None or sent else 0.6
+        )
+    ]
 
 
 def _sent_zero(seen: _Seen, sent: str) -> bool:
@@ -303,7 +308,7 @@ def _by_total(seen: _Seen) -> list[PagesGuess]:
         return []
     evidence = [*seen.total_words(), "nothing says how pages are turned; most often it is a parameter “page”"]
     pages = NumberedPages(at=seen.at, **seen.sizing(), **seen.common())
-    return [PagesGuess(pages, "by page number", evidence, 0.3)]
+    return [PagesGuess(pages, "by number", evidence, 0.3)]
 
 
 def _short(text: str) -> str:

@@ -78,6 +78,8 @@ class Bookings(Simulated):
 
     def _told(self) -> dict[str, str]:
         """The limits and what is left of them, in the fields that the IETF drafts."""
+        if not self.limited:
+            return {}
         now = time.monotonic()
         policies, left = [], []
         for name, (calls, seconds) in zip(("burst", "steady"), self.windows, strict=False):

@@ -268,7 +268,7 @@ def bookings_brief() -> Brief:
                 "query": [
                     {"name": "from", "value": "{from}"},
                     {"name": "to", "value": "{to}"},
-                    {"name": "size", "value": "100"},
+                    {"name": "size", "value": "10"},
                 ],
             },
             "pages": {"by": "next", "next": "$.next"},

@@ -131,6 +131,8 @@ async def furnish(
         service.pause = 0.0
     # The past is made in one go; the limits are those of a service in use.
     company.bookings.limited = False
+    limited = workspace.services.get(BOOKINGS)
+    workspace.services.save(limited.model_copy(update={"limits": []}))
     for done in range(days):
         day = last - timedelta(days=days - 1 - done)
         company.calendar.today = day
@@ -146,5 +148,6 @@ async def furnish(
     for name, service in company.services.items():
         service.pause = pauses[name]
     company.bookings.limited = True
+    workspace.services.save(limited)
     await engine.close()
     workspace.close()

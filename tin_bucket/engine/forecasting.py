@@ -48,7 +48,8 @@ def cost_of(engine: Engine, plan: Plan, query_id: int | None, trial: Trial | Non
     for service_id in brief.services():
         service = plan.services[service_id]
         lane = engine.pacer.lane(service, engine.keeper.version(service_id))
-        cost.left.extend(lane.left())
+        # What is left of a window of seconds has changed before it is read.
+        cost.left.extend(one for one in lane.left() if one.window.seconds >= 60)
         calls = by_service.get(service_id, 0) if by_service else 0
         if not calls:
             continue
@@ -75,7 +76,8 @@ def _calls(engine: Engine, plan: Plan, query_id: int | None, trial: Trial | None
     if brief.ask is not None:
         pages, basis = _pages(plan, trial)
         if pages is None and last is not None:
-            made = sum(call.used for call in engine.workspace.runs.calls(last.id) if call.stage in ("pages", LISTING))
+            calls = engine.workspace.runs.calls(last.id)
+            made = sum(call.state != "again" for call in calls if call.stage in ("pages", LISTING))
             pages = max(1, round(made / max(1, len(last.rounds))))
             basis = "as many pages as the run before"
         if pages is None:

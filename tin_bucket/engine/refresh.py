@@ -255,7 +255,7 @@ class Refresh:
                     page = fetched.page
                     if call.stage != LISTING:
                         picked.append(fetched.picked)
-                    self._show(fetched, several, turn + len(known))
+                    self._show(fetched, several, turn + len(known) if known or fetching else 0)
                 except ProblemError as error:
                     if error.problem.kind in FOR_ALL or pages.by not in CAN_SKIP or not call.turn:
                         raise

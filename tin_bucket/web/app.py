@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -61,8 +62,12 @@ def create_app(workspace: Workspace, reach: Reach = "own machine") -> FastAPI:
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         schedule.start()
+        # What broke off when the program ended goes on, where that is safe.
+        resuming = asyncio.create_task(engine.resume())
         yield
         schedule.stop()
+        resuming.cancel()
+        await asyncio.gather(resuming, return_exceptions=True)
         await engine.close()
 
     app = FastAPI(title="Tin Bucket", version=__version__, lifespan=life, docs_url=None, redoc_url=None)

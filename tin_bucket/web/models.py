@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from tin_bucket.core.brief import Brief, Kind
 from tin_bucket.core.carry import KeyWanted
 from tin_bucket.core.keys import Key
-from tin_bucket.core.limits import Window as LimitWindow
+from tin_bucket.core.limits import Window
 from tin_bucket.core.pages import Pages
 from tin_bucket.core.parameters import Choice
 from tin_bucket.core.service import Service
@@ -277,7 +277,7 @@ class TrialInfo(BaseModel):
     calls: list[CallInfo]
 
 
-class Window(BaseModel):
+class RowWindow(BaseModel):
     start: int
     rows: list[list[Any]]
 
@@ -309,7 +309,7 @@ class ToldLimits(BaseModel):
     """What the service's answers say of its limits."""
 
     words: str
-    windows: list[LimitWindow]
+    windows: list[Window]
 
 
 class PlanOut(BaseModel):

@@ -16,6 +16,7 @@ from .models import Attention, Desk, QueryLine
 
 router = APIRouter(prefix="/api")
 WARNED = timedelta(days=14)  # How long before its end a key is warned of.
+_LONG, _NEARLY = 3600, 0.1  # Seconds of a window that is told of, and the part that is left then.
 _LINE = 30  # Snapshots in the small line of row counts.
 
 
@@ -52,6 +53,9 @@ def desk(here: Here) -> Desk:
     for service in services:
         if service.id in used and (told := _of_key(here, service)) is not None:
             attention.append(told)
+    for service in services:
+        if service.id in used:
+            attention.extend(_of_limits(here, service))
     for query_id, waiting in here.engine.waiting().items():
         assert waiting.problem is not None
         attention.append(
@@ -65,6 +69,24 @@ def desk(here: Here) -> Desk:
             )
         )
     return Desk(queries=lines, attention=attention, services=len(services))
+
+
+def _of_limits(here: Context, service: Service) -> list[Attention]:
+    """Allowances that are nearly used up. Short windows fill and empty by themselves, and are not told."""
+    lane = here.engine.pacer.lane(service, here.engine.keeper.version(service.id))
+    told = []
+    for one in lane.left():
+        if one.window.seconds >= _LONG and one.left <= one.window.calls * _NEARLY:
+            told.append(
+                Attention(
+                    kind="allowance",
+                    title=service.name,
+                    what=f"{one.left:,} calls are left of {one.window.words()}.",
+                    do="Runs wait for more and go on by themselves.",
+                    service_id=service.id,
+                )
+            )
+    return told
 
 
 def _source(query: Query, names: dict[str, str]) -> str:

@@ -49,12 +49,12 @@ from .models import (
     ProveOut,
     QueryDetail,
     RowsGuessInfo,
+    RowWindow,
     RunStarted,
     ShortInfo,
     TrialInfo,
     TryIn,
     ValuesIn,
-    Window,
 )
 
 router = APIRouter(prefix="/api")
@@ -215,7 +215,7 @@ def reread(here: Here, query_id: int, body: TryIn) -> TrialInfo | None:
     return None if number is None else _trial_info(here, number)
 
 
-@router.get("/trials/{number}/rows", response_model=Window)
+@router.get("/trials/{number}/rows", response_model=RowWindow)
 def trial_rows(here: Here, number: int, start: int = 0, count: int = 200) -> Any:
     """A window of a trial's table."""
     trial = _trial(here, number)

@@ -17,7 +17,7 @@ from tin_bucket.feeds.tables import WRITERS
 
 from .cells import json_response, shown, shown_rows
 from .context import Here, column_info
-from .models import ColumnInfo, Trace, Window
+from .models import ColumnInfo, RowWindow, Trace
 
 router = APIRouter(prefix="/api/snapshots/{snapshot_id}")
 
@@ -28,7 +28,7 @@ def columns(here: Here, snapshot_id: int) -> list[ColumnInfo]:
     return [column_info(column) for column in here.workspace.snapshots.get(snapshot_id).columns]
 
 
-@router.get("/rows", response_model=Window)
+@router.get("/rows", response_model=RowWindow)
 def rows(here: Here, snapshot_id: int, start: int = 0, count: int = 200) -> Any:
     """A window of a snapshot's rows."""
     found = here.workspace.snapshots.window(snapshot_id, max(0, start), max(0, min(count, 2000)))

@@ -82,12 +82,7 @@
     <AskLine brief={draft} ask={draft.ask} {services} onchange={work.change} />
     {#if work.preview}<CallBox preview={work.preview} />{/if}
     <EachLine brief={draft} preview={work.preview} failed={failedRounds} onchange={work.change} />
-    <PagesLine
-      brief={draft}
-      trial={work.trial}
-      note={run?.stop ? (draft.each.length ? run.stop : `stopped because ${run.stop}`) : ''}
-      onchange={work.change}
-    />
+    <PagesLine {work} brief={draft} {run} onchange={work.change} />
   {:else}
     <SheetLine brief={draft} onchange={work.change} />
   {/if}

@@ -1,180 +1,105 @@
+<!-- How pages are turned, what speaks for it, and the proof of it. -->
 <script lang="ts">
-  import type { Brief, Trial } from '../lib/api/client';
+  import type { Brief, Run } from '../lib/api/client';
   import { count } from '../lib/format';
+  import { pagesWords, sizeOf, type Pages } from '../lib/pages';
+  import type { QueryWork } from '../lib/querywork.svelte';
   import Sheet from '../parts/Sheet.svelte';
   import Line from './Line.svelte';
+  import PagesForm from './PagesForm.svelte';
 
   interface Props {
+    work: QueryWork;
     brief: Brief;
-    trial: Trial | null;
-    note: string;
+    run: Run | null;
     onchange: (brief: Brief) => void;
   }
-  let { brief, trial, note, onchange }: Props = $props();
-  type Numbered = Extract<Brief['pages'], { by: 'number' }>;
+  let { work, brief, run, onchange }: Props = $props();
 
-  const guess = $derived(trial?.pages_guess ?? null);
-  const offered = $derived(guess && brief.pages.by === 'none' ? (guess.pages as unknown as Numbered) : null);
-  let by = $state<'none' | 'number'>('none');
-  let form = $state({
-    parameter: 'page',
-    first: 1,
-    sizeParameter: '',
-    size: '',
-    last: '',
-    total: '',
-    most: 1000,
+  const trial = $derived(work.trial);
+  const guesses = $derived(brief.pages.by === 'none' ? (trial?.pages_guesses ?? []) : []);
+  const short = $derived(brief.pages.by === 'none' ? (trial?.short ?? null) : null);
+  const words = $derived(pagesWords(brief.pages));
+  const size = $derived(sizeOf(brief.pages));
+  const canProve = $derived(brief.pages.by !== 'none' && !!work.asked && !work.running);
+
+  const note = $derived.by(() => {
+    if (!run?.stop || (brief.pages.by === 'none' && !brief.each.length)) return '';
+    const learnt = run.notes.page_size as { asked: number; got: number } | undefined;
+    const pages = learnt
+      ? `; asked for ${count(learnt.asked)} rows a page, the API gives ${count(learnt.got)}`
+      : '';
+    return (brief.each.length ? run.stop : `stopped because ${run.stop}`) + pages;
   });
 
-  function begin(): void {
-    const pages =
-      brief.pages.by === 'number' ? brief.pages : ((guess?.pages as unknown as Numbered | undefined) ?? null);
-    by = brief.pages.by;
-    form = {
-      parameter: pages?.parameter ?? 'page',
-      first: pages?.first ?? 1,
-      sizeParameter: pages?.size_parameter ?? '',
-      size: pages?.size ? String(pages.size) : '',
-      last: pages?.last_page ?? '',
-      total: (brief.pages.total || pages?.total) ?? '',
-      most: pages?.most ?? 1000,
-    };
+  function take(pages: Pages): void {
+    onchange({ ...brief, pages });
   }
-
-  function done(event: SubmitEvent, close: () => void): void {
-    event.preventDefault();
-    const total = form.total.trim() || null;
-    onchange({
-      ...brief,
-      pages:
-        by === 'none'
-          ? { by: 'none', total }
-          : {
-              by: 'number',
-              parameter: form.parameter.trim(),
-              first: form.first,
-              size_parameter: form.sizeParameter.trim() || null,
-              size: form.size ? Number(form.size) : null,
-              last_page: form.last.trim() || null,
-              total,
-              most: form.most,
-            },
-    });
-    close();
-  }
-
-  const until = $derived.by(() => {
-    if (brief.pages.by === 'none') return '';
-    if (brief.pages.last_page) return 'the stated last page';
-    return brief.pages.total ? 'all stated rows are here' : 'a page is empty or short';
-  });
 </script>
 
-{#snippet editor(close: () => void)}
-  <form onsubmit={(event) => done(event, close)} class="space-y-3">
-    {#if guess}
-      <p class="seen"><strong>Seen in the answer:</strong> {guess.evidence.join(', ')}.</p>
-    {/if}
-    <div class="space-y-1">
-      <label class="flex items-center gap-2"
-        ><input type="radio" value="none" bind:group={by} /> One answer is all</label
-      >
-      <label class="flex items-center gap-2"
-        ><input type="radio" value="number" bind:group={by} /> By page number</label
-      >
-    </div>
-    {#if by === 'number'}
-      <div class="grid grid-cols-2 gap-3">
-        <label
-          ><span class="label">Parameter with the number</span><input
-            class="field mono"
-            bind:value={form.parameter}
-            required
-          /></label
-        >
-        <label
-          ><span class="label">The first page is</span><input
-            class="field"
-            type="number"
-            min="0"
-            bind:value={form.first}
-            required
-          /></label
-        >
-        <label
-          ><span class="label">Parameter with the size</span><input
-            class="field mono"
-            bind:value={form.sizeParameter}
-            placeholder="none"
-          /></label
-        >
-        <label
-          ><span class="label">Rows a page to ask for</span><input
-            class="field"
-            type="number"
-            min="1"
-            bind:value={form.size}
-            placeholder="as it comes"
-          /></label
-        >
-        <label
-          ><span class="label">Place of the last page’s number</span><input
-            class="field mono"
-            bind:value={form.last}
-            placeholder="$.meta.pages"
-          /></label
-        >
-        <label
-          ><span class="label">Never more pages than</span><input
-            class="field"
-            type="number"
-            min="1"
-            max="100000"
-            bind:value={form.most}
-            required
-          /></label
-        >
-      </div>
-    {/if}
-    <label class="block">
-      <span class="label">Place of the total number of rows, to check against</span>
-      <input class="field mono" bind:value={form.total} placeholder="the API states none" />
-    </label>
-    <button class="press main small">Done</button>
-  </form>
+{#snippet part(text: string)}
+  <Sheet label="How pages are turned" width={460}>
+    {#snippet trigger()}{text}{/snippet}
+    {#snippet children(close)}
+      <PagesForm
+        pages={brief.pages}
+        {trial}
+        ondone={(pages) => {
+          take(pages);
+          close();
+        }}
+      />
+    {/snippet}
+  </Sheet>
 {/snippet}
 
 <Line verb="Turn pages" {note}>
-  {#if brief.pages.by === 'number'}
-    by
-    <Sheet label="How pages are turned" onopen={begin}>
-      {#snippet trigger()}page number{/snippet}
-      {#snippet children(close)}{@render editor(close)}{/snippet}
-    </Sheet>{brief.pages.size ? ', ' : ''}{#if brief.pages.size}<Sheet
-        label="How pages are turned"
-        onopen={begin}
-      >
-        {#snippet trigger()}{count((brief.pages as Numbered).size ?? 0)}{/snippet}
-        {#snippet children(close)}{@render editor(close)}{/snippet}
-      </Sheet>
-      a page{/if}, until
-    <Sheet label="How pages are turned" onopen={begin}>
-      {#snippet trigger()}{until}{/snippet}
-      {#snippet children(close)}{@render editor(close)}{/snippet}
-    </Sheet>.
+  {#if brief.pages.by === 'none'}
+    {@render part('not at all')}: one answer is all{brief.pages.total
+      ? ', checked against the stated total'
+      : ''}.
   {:else}
-    <Sheet label="How pages are turned" onopen={begin}>
-      {#snippet trigger()}not at all{/snippet}
-      {#snippet children(close)}{@render editor(close)}{/snippet}
-    </Sheet>: one answer is all{brief.pages.total ? ', checked against the stated total' : ''}.
+    by {@render part(words.how)}{#if size}, {@render part(count(size))} a page{/if}, until {@render part(
+      words.until,
+    )}{#if brief.pages.most_rows}, or {@render part(`${count(brief.pages.most_rows)} rows`)} are here{/if}.
   {/if}
 </Line>
-{#if offered}
+{#if guesses.length || short}
   <div class="seen mb-2">
-    <strong>Seen in the answer:</strong>
-    {guess?.evidence.join(', ')}.
-    <button class="press small main mt-1.5" onclick={() => onchange({ ...brief, pages: offered })}>
-      Turn pages by number
-    </button>
+    {#if short}
+      <p>
+        <strong>{count(short.here)} rows of {count(short.total)}</strong> are in this answer; the others are on
+        further pages.
+      </p>
+    {/if}
+    {#each guesses as guess, at (guess.words)}
+      {#if at === 0}
+        <p><strong>Seen in the answer:</strong> {guess.evidence.join(', ')}.</p>
+        <button class="press small main mt-1.5" onclick={() => take(guess.pages as Pages)}>
+          Turn pages {guess.words}
+        </button>
+      {:else}
+        <p class="mt-1.5">
+          Or <button
+            class="plain"
+            title={guess.evidence.join(', ')}
+            onclick={() => take(guess.pages as Pages)}>{guess.words}</button
+          >: {guess.evidence.join(', ')}.
+        </p>
+      {/if}
+    {/each}
+  </div>
+{/if}
+{#if work.proof && brief.pages.by !== 'none'}
+  <div class="seen mb-2" aria-live="polite">
+    <strong>{work.proof.proved ? '✓ Proved by a second call.' : '✕ Not proved.'}</strong>
+    {work.proof.what}
+    {work.proof.do}
+  </div>
+{:else if canProve}
+  <div class="mb-2 pl-[86px]">
+    <button class="press small" disabled={work.busy} onclick={() => work.prove()}
+      >Prove it with a second call</button
+    >
   </div>
 {/if}

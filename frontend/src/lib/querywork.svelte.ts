@@ -12,8 +12,10 @@ import {
   type CallPreview,
   type Cell,
   type Column,
+  type Cost,
   type Problem,
   type Progress,
+  type Proof,
   type QueryDetail,
   type Tile,
   type Trial,
@@ -29,7 +31,7 @@ function tilesOf(calls: Call[]): Tile[] {
     number: call.number,
     stage: call.stage,
     label: call.label,
-    state: call.problem ? 'failed' : call.status === 404 ? 'missing' : 'answered',
+    state: call.saved ? 'saved' : (call.state as Tile['state']),
     status: call.status,
     ms: call.ms,
     records: call.records,
@@ -50,6 +52,10 @@ export class QueryWork {
   /** The calls of the run that goes on or was the last one. */
   runTiles = $state.raw<Tile[]>([]);
   problem = $state.raw<Problem | null>(null);
+  /** What a second call showed of the way in which pages are turned. */
+  proof = $state.raw<Proof | null>(null);
+  /** What a refresh would cost now. */
+  cost = $state.raw<Cost | null>(null);
   busy = $state(false);
 
   latest = $derived(this.detail?.snapshots.at(-1) ?? null);
@@ -58,7 +64,7 @@ export class QueryWork {
   );
   running = $derived(this.progress?.state === 'running');
   /** What the run that goes on waits for. */
-  waiting = $derived(this.running ? (this.progress?.waiting ?? null) : null);
+  waiting = $derived(this.running && this.progress?.waiting?.what === 'key' ? this.progress.waiting : null);
   shown = $derived(this.showsTrial ? this.trial : null);
   columns = $derived<Column[]>(this.shown?.columns ?? this.detail?.columns ?? []);
   takenColumns = $derived(this.columns.filter((column) => column.origin === 'taken'));
@@ -127,11 +133,16 @@ export class QueryWork {
   async foresee(): Promise<void> {
     if (!this.draft) return;
     const body = { brief: this.draft, values: this.given, query_id: this.id };
-    this.preview = await ask(api.POST('/api/call', { body })).catch(() => null);
+    const asked = { ...body, trial: this.trial?.id ?? null };
+    [this.preview, this.cost] = await Promise.all([
+      ask(api.POST('/api/call', { body })).catch(() => null),
+      ask(api.POST('/api/plan', { body: asked })).catch(() => null),
+    ]);
   }
 
   /** Change the draft: the table is read from the saved answers at once, and that costs no call. */
   change = async (brief: Brief): Promise<void> => {
+    if (JSON.stringify(brief.pages) !== JSON.stringify(this.draft?.pages)) this.proof = null;
     this.draft = brief;
     this.problem = null;
     await this.#reread(brief);
@@ -166,6 +177,7 @@ export class QueryWork {
     if (!this.draft) return false;
     this.busy = true;
     this.problem = null;
+    this.proof = null;
     try {
       this.trial = await ask(
         api.POST('/api/ask-once', { body: { brief: this.draft, values: this.given, query_id: this.id } }),
@@ -179,6 +191,36 @@ export class QueryWork {
     } finally {
       this.busy = false;
     }
+  }
+
+  /** Make the second call that the draft's way of turning pages asks for. */
+  async prove(): Promise<void> {
+    if (!this.draft || !this.asked) return;
+    this.busy = true;
+    try {
+      const path = { number: this.asked.id };
+      const body = { brief: this.draft, values: this.given, query_id: this.id };
+      this.proof = await ask(api.POST('/api/trials/{number}/prove', { params: { path }, body }));
+    } catch (error) {
+      this.fail(error);
+    }
+    this.busy = false;
+  }
+
+  /** Go on from the saved answers of the last run: only what is missing is asked for. */
+  async goOn(): Promise<void> {
+    const run = this.detail?.last_run;
+    if (!run) return;
+    this.busy = true;
+    try {
+      const path = { run_id: run.id };
+      const started = await ask(api.POST('/api/runs/{run_id}/go-on', { params: { path } }));
+      this.problem = null;
+      this.watch(started.run_id);
+    } catch (error) {
+      this.fail(error);
+    }
+    this.busy = false;
   }
 
   async save(): Promise<boolean> {

@@ -69,7 +69,17 @@ const trial = (more: object = {}) => ({
   ...more,
 });
 
-const call = { number: 1, stage: 'pages', label: '', status: 200, ms: 5, records: 2, problem: null };
+const call = {
+  number: 1,
+  stage: 'pages',
+  label: '',
+  status: 200,
+  ms: 5,
+  records: 2,
+  problem: null,
+  state: 'answered',
+  saved: false,
+};
 
 type Answer = unknown | ((body: unknown) => unknown);
 let answers: Record<string, Answer>;

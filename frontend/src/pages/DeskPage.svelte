@@ -113,14 +113,20 @@
         {#each desk.attention as wants (wants.kind + wants.title)}
           <div class="seen">
             <strong>{wants.title}</strong>
-            {['key', 'vault', 'waiting'].includes(wants.kind)
+            {['key', 'vault', 'waiting', 'allowance'].includes(wants.kind)
               ? ''
               : `· ${wants.kind === 'short' ? 'rows may be missing' : wants.kind}.`}
             {wants.what}
             {#if wants.query_id}
               <a class="plain" href="#/query/{wants.query_id}">Open the query</a>
             {:else}
-              <a class="plain" href="#/services">{wants.kind === 'vault' ? 'Open it' : 'Put the key in'}</a>
+              <a class="plain" href="#/services"
+                >{wants.kind === 'vault'
+                  ? 'Open it'
+                  : wants.kind === 'allowance'
+                    ? 'See its limits'
+                    : 'Put the key in'}</a
+              >
             {/if}
           </div>
         {/each}

@@ -3,7 +3,7 @@
   import { push } from 'svelte-spa-router';
   import BriefColumn from '../brief/BriefColumn.svelte';
   import { dropColumn, editColumn, moveColumn, toggleField } from '../lib/columns';
-  import { counted, when, whyEnded } from '../lib/format';
+  import { count, counted, when, whyEnded } from '../lib/format';
   import { QueryWork } from '../lib/querywork.svelte';
   import type { Column } from '../lib/api/client';
   import AnswersView from '../parts/AnswersView.svelte';
@@ -26,6 +26,7 @@
   const work = $derived(new QueryWork(Number(params.id)));
   let tab = $state<'table' | 'answers' | 'calls'>('table');
   let chosenAnswer = $state(0);
+  let chosenCall = $state<number | null>(null);
   let trace = $state<{ row: number; column: number; box: DOMRect } | null>(null);
   let confirming = $state(false);
 
@@ -61,6 +62,18 @@
   );
   const keyRefused = $derived(
     ['key-refused', 'key-missing', 'key-bound-elsewhere', 'token-wanted'].includes(work.problem?.kind ?? ''),
+  );
+
+  // A run that stopped, or whose table is not whole.
+  const unwhole = $derived.by(() => {
+    const run = work.detail?.last_run;
+    if (!run || work.running || work.asked || work.shown) return null;
+    return run.can_go_on || run.state === 'short' ? run : null;
+  });
+  const canGoOn = $derived(!work.dirty && !!unwhole?.can_go_on);
+  const lacks = $derived((unwhole?.notes.lacks as string[] | undefined) ?? []);
+  const oddities = $derived(
+    work.shown?.notes ?? (work.detail?.last_run?.notes.oddities as string[] | undefined) ?? [],
   );
 
   async function askOnce(): Promise<void> {
@@ -138,7 +151,9 @@
               {trial.run_id
                 ? `read anew from saved answers of ${when(trial.asked)}, no call made`
                 : `one call, ${when(trial.asked)}`}
-              · {counted(trial.rows, 'row')}{trial.pages_read < trial.pages
+              · {trial.short
+                ? `${count(trial.short.here)} of ${count(trial.short.total)} rows`
+                : counted(trial.rows, 'row')}{trial.pages_read < trial.pages
                 ? ` of the first ${counted(trial.pages_read, 'page')}, the others follow`
                 : ''}
               {#if latest}<button class="plain ml-1" onclick={() => (work.showsTrial = false)}
@@ -171,6 +186,25 @@
             </ProblemNote>
           </div>
         {/if}
+        {#if unwhole && !work.waiting}
+          <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
+            <p class="min-w-0 flex-1">
+              {#if unwhole.snapshot_id}
+                <strong>The table is not whole:</strong> {lacks.join('; ')}.
+              {:else}
+                <strong>The last run {ENDS[unwhole.state] ?? unwhole.state}.</strong>
+                {counted(unwhole.records, 'record')} of it {unwhole.records === 1 ? 'is' : 'are'} saved.
+              {/if}
+              {#if canGoOn}No call that was answered is made again.{/if}
+            </p>
+            {#if canGoOn}
+              <button class="press small main" disabled={work.busy} onclick={() => work.goOn()}
+                >{unwhole.snapshot_id ? 'Try again what failed' : 'Go on from there'}</button
+              >
+            {/if}
+          </div>
+        {/if}
+        {#each oddities as words (words)}<p class="seen mx-3 mt-3 mb-2">{words}</p>{/each}
         <div class="min-h-0 flex-1">
           {#if tab === 'table'}
             {#if work.columns.length}
@@ -227,7 +261,14 @@
                 work.change({ ...draft, take: { records: `${place}[*]`, rows_for: null, columns: null } })}
             />
           {:else}
-            <CallsView calls={work.calls} preview={work.preview} onopen={openAnswer} />
+            <CallsView
+              calls={work.calls}
+              preview={work.preview}
+              bind:chosen={chosenCall}
+              run={work.asked ? null : (detail.last_run?.id ?? null)}
+              onretry={canGoOn ? () => work.goOn() : undefined}
+              onopen={openAnswer}
+            />
           {/if}
         </div>
       </section>
@@ -236,10 +277,11 @@
       tiles={work.tiles}
       progress={work.progress}
       summary={stripWords}
+      cost={work.cost}
       onstop={() => work.stop()}
       onpick={(tile) => {
-        const at = work.calls.findIndex((call) => call.number === tile.number);
-        if (at >= 0) openAnswer(at);
+        chosenCall = tile.number;
+        tab = 'calls';
       }}
     />
   </div>

@@ -10,7 +10,8 @@
     type Service,
     type ServiceInfo,
   } from '../lib/api/client';
-  import { when } from '../lib/format';
+  import { count, when } from '../lib/format';
+  import { blankService, windowWords } from '../lib/services';
   import { placeWords, sourceWords } from '../lib/words';
   import CarryWindow from '../parts/CarryWindow.svelte';
   import KeyForm from '../parts/KeyForm.svelte';
@@ -29,18 +30,20 @@
   let carrying = $state(false);
   let dropping = $state.raw<ServiceInfo | null>(null);
   let problem = $state<Problem | null>(null);
-  const blank = (): Service => ({
-    id: 'new',
-    name: '',
-    base: '',
-    headers: [{ name: 'User-Agent', value: about?.caller ?? 'TinBucket' }],
-    timeout: 30,
-    connect: 10,
-    check: '/',
-    docs: '',
-    note: '',
-    key: null,
-  });
+  const blank = (): Service => blankService(about?.caller ?? '');
+
+  /** Keep to the limits that the service's own answers tell. */
+  async function keepTo(info: ServiceInfo): Promise<void> {
+    const service = { ...info.service, limits: [...info.service.limits, ...(info.told?.windows ?? [])] };
+    try {
+      const path = { service_id: service.id };
+      await ask(api.PUT('/api/services/{service_id}', { params: { path }, body: { service } }));
+      problem = null;
+    } catch (error) {
+      problem = problemOf(error);
+    }
+    await load();
+  }
 
   onMount(() => {
     document.title = 'Services and keys · Tin Bucket';
@@ -167,6 +170,24 @@
             <p class="muted mt-1">
               {info.used_by.length ? `asked by ${info.used_by.join(', ')}` : 'no query asks it yet'}
             </p>
+            {#each info.allowances as one (one.words)}
+              <p class="mt-1 flex items-center gap-2">
+                <span class="gauge" aria-hidden="true"
+                  ><i style="width: {(one.left / one.calls) * 100}%"></i></span
+                >
+                <span class="muted"
+                  >{count(one.left)} left of {one.words}{one.left === 0 && one.resets
+                    ? `, more ${when(one.resets)}`
+                    : ''}</span
+                >
+              </p>
+            {/each}
+            {#if info.told?.windows.length}
+              <p class="seen mt-2">
+                <strong>Its answers tell of {info.told.windows.map(windowWords).join(' and ')}.</strong>
+                <button class="press small main ml-1" onclick={() => keepTo(info)}>Keep to that</button>
+              </p>
+            {/if}
           </div>
           <div class="w-[430px] shrink-0">
             {#if service.key && info.key}
@@ -327,6 +348,20 @@
 {/if}
 
 <style>
+  .gauge {
+    display: inline-block;
+    width: 64px;
+    height: 8px;
+    border: 1px solid var(--muted);
+    border-radius: 4px;
+    overflow: hidden;
+    flex: none;
+  }
+  .gauge i {
+    display: block;
+    height: 100%;
+    background: var(--link);
+  }
   .loud {
     color: var(--straw-ink);
     font-weight: 600;

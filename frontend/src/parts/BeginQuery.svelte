@@ -13,6 +13,7 @@
   } from '../lib/api/client';
   import { placeOf, wantsOf } from '../lib/keys';
   import { defaultWords, fieldWords, placeWords, relative } from '../lib/words';
+  import { blankService } from '../lib/services';
   import KeyWay from './KeyWay.svelte';
   import ProblemNote from './ProblemNote.svelte';
   import SecretFields from './SecretFields.svelte';
@@ -107,15 +108,9 @@
       const plain = $state.snapshot(key);
       const service = isNew
         ? {
-            id: 'new',
+            ...blankService(about.caller),
             name: serviceName,
             base,
-            headers: [{ name: 'User-Agent', value: about.caller }],
-            timeout: 30,
-            connect: 10,
-            check: '/',
-            docs: '',
-            note: '',
             key: plain ? { ...plain, name: plain.name || `${serviceName} key` } : null,
           }
         : null;

@@ -9,7 +9,9 @@
     type Service,
     type ServiceInfo,
   } from '../lib/api/client';
+  import FaultsField from './FaultsField.svelte';
   import KeyWay from './KeyWay.svelte';
+  import LimitsField from './LimitsField.svelte';
   import PairsField from './PairsField.svelte';
   import ProblemNote from './ProblemNote.svelte';
 
@@ -21,8 +23,10 @@
   let { service, isNew, onsaved }: Props = $props();
   // svelte-ignore state_referenced_locally
   let draft = $state($state.snapshot(service));
-  let key = $state<Key | null>($state.snapshot(draft.key) ?? null);
-  let headers = $state($state.snapshot(draft.headers));
+  // svelte-ignore state_referenced_locally
+  let key = $state<Key | null>($state.snapshot(service.key) ?? null);
+  // svelte-ignore state_referenced_locally
+  let headers = $state($state.snapshot(service.headers));
   let problem = $state<Problem | null>(null);
   const keyName = $derived(`${draft.name || 'its'} key`);
 
@@ -65,9 +69,10 @@
     </label>
   </div>
   <KeyWay bind:key name={keyName} />
+  <LimitsField bind:service={draft} />
   <details>
     <summary class="plain cursor-pointer text-[13px]" style="color: var(--link)"
-      >Headers, time-outs, check, docs and note</summary
+      >Headers, time-outs, check, errors, docs and note</summary
     >
     <div class="mt-2.5 space-y-3">
       <PairsField
@@ -89,6 +94,7 @@
           <input class="field mono" name="check" bind:value={draft.check} required />
         </label>
       </div>
+      <FaultsField bind:faults={draft.faults} />
       <div class="grid grid-cols-2 gap-3">
         <label
           ><span class="label">Address of its docs</span><input

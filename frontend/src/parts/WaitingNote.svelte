@@ -1,7 +1,7 @@
 <!-- A run that waits for its key: which one, why, and the place to put the new one in. -->
 <script lang="ts">
   import { onMount } from 'svelte';
-  import { api, ask, type Progress, type ServiceInfo } from '../lib/api/client';
+  import { api, ask, type Problem, type Progress, type ServiceInfo } from '../lib/api/client';
   import KeyForm from './KeyForm.svelte';
   import ProblemNote from './ProblemNote.svelte';
 
@@ -22,7 +22,7 @@
 </script>
 
 <div class="m-3" aria-live="polite">
-  <ProblemNote problem={waiting.problem}>
+  <ProblemNote problem={waiting.problem as Problem}>
     {#if stored}
       <p class="mt-2 font-semibold">Stored. The refresh goes on from where it was.</p>
     {:else}
@@ -31,7 +31,7 @@
           ? ` “${info.service.key.name}” of ${info.service.name}`
           : ''}, and goes on from here with the new one.
       </p>
-      {#if waiting.problem.kind === 'vault-closed'}
+      {#if waiting.problem?.kind === 'vault-closed'}
         <a class="plain" href="#/services">Open the vault</a>
       {:else if info?.key}
         <div class="mt-2 max-w-md">

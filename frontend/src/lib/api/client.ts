@@ -36,6 +36,8 @@ export type SheetPreview = Schemas['SheetPreview'];
 export type Arrival = Schemas['ArrivalInfo'];
 export type About = Schemas['About'];
 export type Attention = Schemas['Attention'];
+export type Proof = Schemas['ProveOut'];
+export type Cost = Schemas['PlanOut'];
 export type Given = string | string[] | null;
 export type Values = Record<string, Given>;
 
@@ -157,7 +159,7 @@ export interface Tile {
   number: number;
   stage: string;
   label: string;
-  state: 'answered' | 'missing' | 'failed';
+  state: 'answered' | 'saved' | 'missing' | 'again' | 'failed';
   status: number;
   ms: number;
   records: number;
@@ -175,7 +177,13 @@ export interface Progress {
   before_stage: number;
   rounds: number;
   rounds_done: number;
-  waiting: { what: string; service_id: string; problem: Problem } | null;
+  waiting: {
+    what: 'key' | 'time';
+    service_id: string;
+    problem: Problem | null;
+    until: number | null;
+    why: string;
+  } | null;
   problem: Problem | null;
   snapshot_id: number | null;
   tiles: Tile[];
