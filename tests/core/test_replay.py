@@ -38,7 +38,7 @@ def test_saved_answers_give_the_table_lookups_and_all():
     made = read(brief(look_up=LOOK_UP), PAGES, {"http://h/p/1": answer({"n": "one"})})
     assert [column.name for column in made.table.columns] == ["p", "l", "n"]
     assert made.table.column("n") == ["one", Miss("unasked", "not asked yet"), "one"]
-    assert [len(page.values) for page in made.picked] == [1, 2]
+    assert made.sizes == [1, 2]
     assert made.problem is None
     filled = {column.name: column.filled for column in count_filled(made.table)}
     assert filled == {"p": 3, "l": 3, "n": 2}

@@ -165,10 +165,33 @@ def test_two_queries_snapshots_are_not_compared(workspace, keep):
         workspace.snapshots.compare(first.id, number)
 
 
+def test_a_long_table_is_stored_part_by_part_as_a_short_one_is(workspace, desk, monkeypatch):
+    data = [[f"SK-{n % 70}" for n in range(100)], [n // 3 if n % 5 else None for n in range(100)]]
+    data[1] = [value if at % 70 != 5 else 2**70 for at, value in enumerate(data[1])]
+
+    def stored(query_id):
+        run = workspace.runs.begin(query_id, "{}", {}, "by hand", NOON)
+        table = a_table(list(zip(*data, strict=True)))
+        with workspace.write() as db:
+            number = workspace.snapshots.add(
+                db, query_id, run, table, match=[], whole=True, stated_total=None, now=NOON
+            )
+        return workspace.snapshots.window(number, 0, 100)
+
+    short = stored(desk["Ports"].id)
+    monkeypatch.setattr(rows, "LONG", 10)
+    monkeypatch.setattr(rows, "_PART", 7)
+    assert stored(desk["Fleet today"].id) == short == list(zip(*data, strict=True))
+    # A second time nothing is new.
+    before = workspace.db.execute("SELECT count(*) FROM row").fetchone()[0]
+    assert stored(desk["Fleet today"].id) == short
+    assert workspace.db.execute("SELECT count(*) FROM row").fetchone()[0] == before
+
+
 @settings(max_examples=25)
-@given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 3)), max_size=12))
+@given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 3)), min_size=1, max_size=12))
 def test_half_a_digest_that_collides_harms_nothing(records):
     contents = [rows.encode_row(record) for record in records]
-    first, inverse = rows._unique_by_content(contents)
+    first, inverse = rows._unique_by_digest(rows._digests(contents))
     assert [contents[first[at]] for at in inverse] == contents
     assert len(first) == len(set(contents))

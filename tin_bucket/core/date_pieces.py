@@ -47,23 +47,29 @@ def date_pieces(call: Call, pages: DatePages) -> list[tuple[str, str, str]]:
     while at <= end if pages.ends == "included" else at < end or not pieces:
         number += 1
         after = _moved(start, step, number)
-        stop = min(after - smallest, end) if pages.ends == "included" else min(after, end)
+        if after is None:
+            stop = end
+        else:
+            stop = min(after - smallest, end) if pages.ends == "included" else min(after, end)
         first, last = _write(at, shape, start_text), _write(stop, shape, start_text)
         pieces.append((first, last, first if first == last else f"{first} to {last}"))
         if len(pieces) > min(pages.most, MOST_PAGES):
+            break
+        if after is None:
             break
         at = after
     return pieces
 
 
-def _moved(start: datetime, step: Duration, times: int) -> datetime:
+def _moved(start: datetime, step: Duration, times: int) -> datetime | None:
+    """The start of a later piece; `None` beyond the year 9999."""
     # Counted from the start each time, so that months keep their day.
     whole = Duration(step.months * times, step.days * times, 0)
     try:
         day = shift_date(start.date(), whole)
         return datetime.combine(day, start.timetz()) + timedelta(seconds=step.seconds * times)
     except (ValueError, OverflowError):
-        return datetime.max.replace(tzinfo=start.tzinfo)
+        return None
 
 
 def _shape(text: str) -> str | None:

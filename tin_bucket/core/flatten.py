@@ -7,6 +7,7 @@ is lost.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any, overload
@@ -15,11 +16,13 @@ import numpy as np
 import numpy.typing as npt
 
 from .json_text import json_text
+from .packed import Packed
 from .places import EACH, Place, readable_name
 from .quiet import collector_paused
 
 Ints = npt.NDArray[np.int64]
 NOTHING = type(None)
+PACKED_FROM = 100_000  # Records of a table whose columns are kept packed.
 _STRETCH = 256  # Records handled together: few enough for the processor's cache.
 
 
@@ -33,7 +36,7 @@ class Repeated(Sequence[Any]):
 
     __slots__ = ("record", "values")
 
-    def __init__(self, values: list[Any], record: list[int]) -> None:
+    def __init__(self, values: list[Any] | Packed, record: list[int]) -> None:
         self.values = values
         self.record = record
 
@@ -52,12 +55,12 @@ class Repeated(Sequence[Any]):
             return list(map(self.values.__getitem__, self.record[at]))
         return self.values[self.record[at]]
 
-    def with_values(self, values: list[Any]) -> Repeated:
+    def with_values(self, values: list[Any] | Packed) -> Repeated:
         """The same repetition of other values."""
         return Repeated(values, self.record)
 
 
-Cells = list[Any] | Repeated
+Cells = list[Any] | Repeated | Packed
 
 
 @dataclass(slots=True)
@@ -94,14 +97,35 @@ def flatten(records: list[Any], rows_for: Place | None = None) -> Flat:
         rows_for: place of a list in the record (no wildcards in it); each item becomes a row, and the other values
             of the record are repeated. A record whose list is empty or absent keeps one row.
     """
-    with collector_paused():
-        gathered = _Gathered()
-        for start in range(0, len(records), _STRETCH):
-            part = records[start : start + _STRETCH]
-            found = _Found(rows_for)
-            _spread(part, set(map(type, part)), (), found)
-            gathered.add(found, len(part))
-        return gathered.flat(rows_for)
+    flattener = Flattener(rows_for)
+    flattener.add(records)
+    return flattener.flat()
+
+
+class Flattener:
+    """Flattens records as they come. From :data:`PACKED_FROM` records on the columns are kept packed."""
+
+    def __init__(self, rows_for: Place | None = None) -> None:
+        """
+        Args:
+            rows_for: as :func:`flatten`.
+        """
+        self._rows_for = rows_for
+        self._gathered = _Gathered()
+
+    def add(self, records: list[Any]) -> None:
+        """Flatten some more records; they are not kept."""
+        with collector_paused():
+            for start in range(0, len(records), _STRETCH):
+                part = records[start : start + _STRETCH]
+                found = _Found(self._rows_for)
+                _spread(part, set(map(type, part)), (), found)
+                self._gathered.add(found, len(part))
+
+    def flat(self) -> Flat:
+        """All of them as columns of rows."""
+        with collector_paused():
+            return self._gathered.flat(self._rows_for)
 
 
 @dataclass(slots=True)
@@ -118,7 +142,7 @@ class _Piece:
 class _Column:
     """A column over all stretches so far."""
 
-    values: list[Any]
+    values: list[Any] | Packed
     of_items: bool
     weak: bool = True
 
@@ -147,6 +171,7 @@ class _Gathered:
         self._items = 0
         self._lengths: list[int] = []
         self._split = False
+        self._packed = False
         self._lists: dict[Place, int] = {}
 
     def add(self, found: _Found, count: int) -> None:
@@ -164,11 +189,17 @@ class _Gathered:
             column = self._columns.get(piece.place)
             if column is None:
                 before = self._items if piece.of_items else self._records
-                column = self._columns[piece.place] = _Column([None] * before, piece.of_items)
+                gap = itertools.repeat(None, before)
+                column = _Column(Packed(gap) if self._packed else list(gap), piece.of_items)
+                self._columns[piece.place] = column
             column.values.extend(piece.values)
             column.weak = column.weak and piece.weak
         self._records += count
         self._items += items
+        if not self._packed and self._records >= PACKED_FROM:
+            self._packed = True
+            for column in self._columns.values():
+                column.values = Packed(column.values)
         if len(places) < len(self._columns):
             for column in self._columns.values():
                 height = self._items if column.of_items else self._records

@@ -14,6 +14,7 @@ from typing import Any
 
 from .brief import Kind
 from .json_text import json_text
+from .packed import Packed
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,18 +41,30 @@ _WHOLE = re.compile(r"[+-]?\d+\Z")
 _DECIMAL = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?\Z")
 
 
-def guess_kind(values: list[Any]) -> Kind:
+def guess_kind(values: list[Any] | Packed) -> Kind:
     """The kind of a column by the JSON types of all its values; texts stay text, whatever they look like."""
-    types = frozenset(set(map(type, values)) - {NOTHING, Miss})
+    found = values.all_types() if isinstance(values, Packed) else set(map(type, values))
+    types = frozenset(found - {NOTHING, Miss})
     return _BY_TYPES.get(types, "text")
 
 
-def convert(values: list[Any], kind: Kind) -> tuple[list[Any], int]:
+def convert(values: list[Any] | Packed, kind: Kind) -> tuple[list[Any] | Packed, int]:
     """Turn values into a kind.
 
     Returns:
         The new values and how many did not fit (those stay as they came).
     """
+    if isinstance(values, Packed):
+        made, unfit = Packed(), 0
+        for start in range(0, len(values), 4_096):
+            some, wrong = _converted(values[start : start + 4_096], kind)
+            made.extend(some)
+            unfit += wrong
+        return made, unfit
+    return _converted(values, kind)
+
+
+def _converted(values: list[Any], kind: Kind) -> tuple[list[Any], int]:
     one = CONVERTERS[kind]
     out: list[Any] = []
     unfit = 0

@@ -133,7 +133,7 @@ def join_lookup(
     data: list[Cells] = list(table.data)
     for wanted, values in zip(look_up.take, found, strict=True):
         if wanted.kind is not None:
-            values, _ = convert(values, wanted.kind)
+            values = list(convert(values, wanted.kind)[0])
         name = wanted.name if wanted.name not in taken else f"{look_up.name}.{wanted.name}"
         taken.add(name)
         # A row without a call gets the empty cell that stands at index -1.

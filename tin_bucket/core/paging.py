@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Generator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from hashlib import blake2b
 from typing import Any
 
 from .calls import Call
@@ -103,7 +104,7 @@ class Watch:
             pages: what the brief says of pages; `total`, `last_page`, `size`, `most` and `most_rows` are read.
         """
         self._pages = pages
-        self._seen: dict[str, list[list[Any]]] = {}
+        self._seen: set[bytes] = set()
         self._first_total: int | None = None
         self.total: int | None = None
         self.last: int | None = None
@@ -128,11 +129,10 @@ class Watch:
         if self._first_total is None:
             self._first_total = self.total
         if page.records:
-            # The ends of a page find the few that may be the same; only those are compared whole.
-            alike = self._seen.setdefault(json_text([page.records[0], page.records[-1]]), [])
-            if page.records in alike:
+            digest = blake2b(json_text(page.records).encode("utf-8", "surrogatepass"), digest_size=16).digest()
+            if digest in self._seen:
                 return self.stop("repeated-page", f"page {self.asked:,} is the same as an earlier one", False)
-            alike.append(page.records)
+            self._seen.add(digest)
         return None
 
     def enough(self) -> Stop | None:

@@ -12,13 +12,16 @@ from typing import Any
 import numpy as np
 
 from .brief import Take
-from .flatten import Cells, Flat, Repeated, column_names, flatten
+from .flatten import Cells, Flat, Flattener, Repeated, column_names
 from .json_text import json_text, parse_json
 from .kinds import convert, guess_kind
+from .packed import Packed
 from .picking import Picked, pick
 from .places import EACH, Place, format_place, parse_place
 from .problem import Problem
 from .table import Table, TableColumn
+
+_TOGETHER = 1024
 
 
 @dataclass(slots=True)
@@ -49,24 +52,55 @@ def read_table(take: Take, pages: list[Picked]) -> Reading:
         take: which columns, and which list becomes rows.
         pages: what was picked from each page's answer, in order.
     """
-    records: list[Any] = []
+    reader = Reader(take)
     for page in pages:
-        records.extend(page.values)
-    sizes = np.array([len(page.values) for page in pages], dtype=np.int64)
-    rows_for = parse_place(take.rows_for) if take.rows_for else None
-    flat = flatten(records, rows_for)
-    page_of = np.repeat(np.arange(len(pages), dtype=np.int64), sizes)
-    start_of = np.repeat(np.cumsum(sizes) - sizes, sizes)
-    reading = Reading(
-        Table([], [], page_of[flat.record], flat.record - start_of[flat.record], flat.item),
-        len(records),
-        lists={format_place(place): count for place, count in flat.lists.items()},
-    )
-    if take.columns is None:
-        _take_all(flat, reading)
-    else:
-        _take_chosen(take, flat, reading)
-    return reading
+        reader.add(page.values)
+    return reader.reading()
+
+
+class Reader:
+    """Reads pages as they come, in order; the records themselves are not kept."""
+
+    def __init__(self, take: Take) -> None:
+        """
+        Args:
+            take: which columns, and which list becomes rows.
+        """
+        self._take = take
+        self._flattener = Flattener(parse_place(take.rows_for) if take.rows_for else None)
+        self._waiting: list[Any] = []
+        self.sizes: list[int] = []
+
+    def add(self, records: list[Any]) -> None:
+        """The records of one more page."""
+        self.sizes.append(len(records))
+        self._waiting += records
+        # Flattening some hundreds together is faster than page by page.
+        if len(self._waiting) >= _TOGETHER:
+            waiting, self._waiting = self._waiting, []
+            self._flattener.add(waiting)
+
+    def reading(self) -> Reading:
+        """The table of all pages."""
+        self._flattener.add(self._waiting)
+        self._waiting = []
+        flat = self._flattener.flat()
+        sizes = np.array(self.sizes, dtype=np.int64)
+        page = np.repeat(np.arange(len(sizes), dtype=np.int64), sizes)
+        if flat.item is not None:
+            page = page[flat.record]
+        record = flat.record
+        record -= (np.cumsum(sizes) - sizes)[page] if len(sizes) else 0
+        reading = Reading(
+            Table([], [], page, record, flat.item),
+            int(sizes.sum()),
+            lists={format_place(place): count for place, count in flat.lists.items()},
+        )
+        if self._take.columns is None:
+            _take_all(flat, reading)
+        else:
+            _take_chosen(self._take, flat, reading)
+        return reading
 
 
 def _take_all(flat: Flat, reading: Reading) -> None:
@@ -104,7 +138,7 @@ def _take_chosen(take: Take, flat: Flat, reading: Reading) -> None:
     reading.fresh = [format_place(column.place) for column in flat.columns if column.place not in used]
 
 
-def _distinct(cells: Cells) -> list[Any]:
+def _distinct(cells: Cells) -> list[Any] | Packed:
     """The values without their repetition."""
     return cells.values if isinstance(cells, Repeated) else cells
 

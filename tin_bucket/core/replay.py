@@ -9,9 +9,9 @@ from typing import Any
 from .brief import Brief
 from .each import Round
 from .lookup import LookUpPlan, join_lookup, lookup_service, plan_lookup, with_rounds
-from .picking import Picked, pick
+from .picking import pick
 from .problem import Problem
-from .reading import Reading, no_rows_problem, read_table
+from .reading import Reader, Reading, no_rows_problem
 from .rounds import add_round_columns
 from .scope import Scope
 from .service import Service
@@ -26,13 +26,13 @@ class Replay:
     Attributes:
         table: the table, with the columns of lookups.
         reading: what the reading of the records found, before lookups.
-        picked: for each page where its records were.
+        sizes: for each page how many records it gave.
         problem: why an answer could not be used; the table is then that of the answers before it.
     """
 
     table: Table
     reading: Reading
-    picked: list[Picked] = field(default_factory=list)
+    sizes: list[int] = field(default_factory=list)
     problem: Problem | None = None
 
 
@@ -65,7 +65,7 @@ def replay(
     Raises:
         ProblemError: the brief names a column, a path or a template that does not fit.
     """
-    picked: list[Picked] = []
+    reader = Reader(brief.take)
     problem: Problem | None = None
     round_of_page: list[int] = []
     faults = services[brief.ask.service].faults if brief.ask is not None else ()
@@ -75,17 +75,17 @@ def replay(
             problem = verdict.problem
             break
         found = pick(verdict.document, brief.take.records)
-        if not found.values and not picked and not verdict.nothing:
+        if not found.values and not reader.sizes and not verdict.nothing:
             problem = no_rows_problem(verdict.document, brief.take.records)
-        picked.append(found)
+        reader.add(found.values)
         round_of_page.append(page.round)
-    reading = read_table(brief.take, picked)
+    reading = reader.reading()
     table = add_round_columns(brief, reading.table, rounds, round_of_page)
     for look_up in brief.look_up:
         service = services[lookup_service(brief, look_up)]
         plan = plan_lookup(with_rounds(brief, look_up, table), table, scope, service.base, service.fixed_headers())
         table = join_lookup(look_up, table, plan, [looked_up.get(call.address) for call in plan.calls], service.faults)
-    return Replay(table, reading, picked, problem)
+    return Replay(table, reading, reader.sizes, problem)
 
 
 def reading_notes(reading: Reading) -> dict[str, Any]:

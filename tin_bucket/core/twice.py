@@ -22,13 +22,10 @@ def twice_by_match(table: Table, match: Sequence[str], round_of_page: Sequence[i
     if not match or not set(match) <= set(names) or len(round_of_page) < 2:
         return 0
     columns = [table.data[names.index(name)] for name in match]
-    pages = table.page.tolist()
-    first: dict[tuple[object, ...], int] = {}
-    twice = 0
-    for page, *values in zip(pages, *columns, strict=True):
-        key = (round_of_page[page], *values)
-        twice += first.setdefault(key, page) != page
-    return twice
+    rounds = np.asarray(round_of_page, dtype=np.int64)[table.page].tolist()
+    # 64-bit hashes stand for the keys: a million of them agree by chance once in thirty million tables.
+    hashes = np.fromiter(map(hash, zip(rounds, *columns, strict=True)), dtype=np.int64, count=table.height)
+    return twice_by_content(hashes, table.page)
 
 
 def twice_by_content(row_ids: NDArray[np.int64], pages: NDArray[np.int64]) -> int:

@@ -16,7 +16,7 @@ from tin_bucket.core.paging import LISTING, Page, Stop, join_stops, make_page, s
 from tin_bucket.core.picking import Picked, pick
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.quiet import collector_paused
-from tin_bucket.core.reading import no_rows_problem, read_table
+from tin_bucket.core.reading import no_rows_problem
 from tin_bucket.core.replay import lookup_notes, reading_notes
 from tin_bucket.core.rounds import add_round_columns
 from tin_bucket.core.table import Table
@@ -29,6 +29,7 @@ from tin_bucket.store.workspace import Workspace
 
 from .asker import WAITED_FOR, Asker, Saved, placed, short_words
 from .clock import Clock
+from .gathering import Gathering
 from .ledger import Ledger, finished
 from .plan import Plan
 from .progress import Progress
@@ -44,9 +45,8 @@ _BIG = 200_000  # Bytes from which an answer is parsed beside the event loop.
 
 @dataclass(frozen=True, slots=True)
 class RoundDone:
-    """What one round gave: its pages and why it stopped, or why it failed."""
+    """Why a round stopped, or why it failed."""
 
-    picked: list[Picked]
     stop: Stop | None
     problem: Problem | None = None
 
@@ -89,6 +89,7 @@ class Refresh:
         self._progress = progress
         self._ledger = Ledger(workspace, run, progress, shop.pacer)
         self._asker = Asker(shop, clock, plan, self._ledger, progress, patient, saved)
+        self._gathering = Gathering(plan.brief.take, max(1, len(plan.rounds)))
         self._failed_pages: list[tuple[str, Problem]] = []
         self._faults = tuple(plan.services[plan.service_id].faults) if plan.service_id else ()
 
@@ -154,9 +155,8 @@ class Refresh:
         stop = join_stops([one.stop for one in rounds if one.stop is not None], len(rounds))
         run.stop, run.stated_total = stop.evidence, stop.stated_total
         self._stage("reading", None)
-        picked = [page for one in rounds for page in one.picked]
-        of_page = [at for at, one in enumerate(rounds) for _ in one.picked]
-        reading = await asyncio.to_thread(read_table, self._brief.take, picked)
+        of_page = self._gathering.round_of_page
+        reading = await asyncio.to_thread(self._gathering.reading)
         run.records = reading.records
         run.notes.update(reading_notes(reading))
         failed = [(at, one.problem) for at, one in enumerate(rounds) if one.problem is not None]
@@ -183,14 +183,13 @@ class Refresh:
 
     async def _read_sheet(self) -> list[RoundDone]:
         assert self._brief.sheet is not None
-        picked = []
         for call, answer in await asyncio.to_thread(sheet_answers, self._workspace, self._brief.sheet):
             found = pick((await self._judge(answer)).document, self._brief.take.records)
             self._ledger.made(call, answer, self._asker.now(), len(found.values), None)
             self._progress.rows += len(found.values)
-            picked.append(found)
+            await self._gathering.add(0, found.values)
         self._progress.tell()
-        return [RoundDone(picked, Stop("single", "the whole sheet was read", True))]
+        return [RoundDone(Stop("single", "the whole sheet was read", True))]
 
     def _at_once(self, service_id: str) -> int:
         """How many calls of a service are prepared together; its lane says how many go."""
@@ -200,8 +199,7 @@ class Refresh:
         """Ask for each of the values; one that fails does not lose the others."""
         rounds = self._plan.rounds
         if len(rounds) == 1:
-            picked: list[Picked] = []
-            return [RoundDone(picked, await self._turn_pages(0, picked))]
+            return [RoundDone(await self._turn_pages(0))]
         self._stage("pages", None)
         self._progress.rounds = len(rounds)
         gate = asyncio.Semaphore(self._at_once(self._plan.service_id))
@@ -209,27 +207,27 @@ class Refresh:
         async def one(at: int) -> RoundDone:
             async with gate:
                 # What a round gave before it failed is true, and stays.
-                picked: list[Picked] = []
                 try:
-                    done = RoundDone(picked, await self._turn_pages(at, picked))
+                    done = RoundDone(await self._turn_pages(at))
                 except ProblemError as error:
                     if error.problem.kind in FOR_ALL:
                         raise
-                    done = RoundDone(picked, None, error.problem)
+                    done = RoundDone(None, error.problem)
+                await self._gathering.end(at)
                 self._progress.rounds_done += 1
                 return done
 
         async with asyncio.TaskGroup() as group:
             tasks = [group.create_task(one(at)) for at in range(len(rounds))]
         done = [task.result() for task in tasks]
-        if all(one.problem is not None and not one.picked for one in done):
+        if all(one.problem is not None for one in done) and not any(self._gathering.pages):
             first = done[0].problem
             assert first is not None
             raise ProblemError(replace(first, what=f"All {len(done):,} rounds failed; the first: {first.what}"))
         return done
 
-    async def _turn_pages(self, at: int, picked: list[Picked]) -> Stop:
-        """Ask for the pages of one round, add what they hold to `picked`, and say why it ended.
+    async def _turn_pages(self, at: int) -> Stop:
+        """Ask for the pages of one round, gather what they hold, and say why it ended.
 
         Calls that the turner knows beforehand are made together; their pages go back to it in order.
         """
@@ -254,7 +252,7 @@ class Refresh:
                     fetched = await task
                     page = fetched.page
                     if call.stage != LISTING:
-                        picked.append(fetched.picked)
+                        await self._gathering.add(at, fetched.picked.values)
                     self._show(fetched, several, turn + len(known) if known or fetching else 0)
                 except ProblemError as error:
                     if error.problem.kind in FOR_ALL or pages.by not in CAN_SKIP or not call.turn:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import hashlib
+import itertools
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,8 @@ import orjson
 from tin_bucket.core.flatten import Ints
 from tin_bucket.core.kinds import Miss
 
+LONG = 100_000  # Rows from which a table is stored part by part.
+_PART = 4_096
 _CHUNK = 900  # Placeholders in one statement; every SQLite takes 999.
 
 
@@ -77,7 +80,59 @@ def store_rows(db: sqlite3.Connection, query_id: int, layout: int, contents: lis
     digests = _digests(contents)
     _, first, inverse = np.unique(digests[:, 0], return_index=True, return_inverse=True)
     if not np.array_equal(digests[first[inverse], 1], digests[:, 1]):
-        first, inverse = _unique_by_content(contents)
+        first, inverse = _unique_by_digest(digests)
+    ids, picked = _new_ids(db, query_id, layout, digests, first)
+    new = zip(ids[picked].tolist(), map(contents.__getitem__, first[picked].tolist()), strict=True)
+    db.executemany("INSERT INTO row VALUES (?, ?)", new)
+    out: Ints = ids[inverse.reshape(-1)]
+    return out
+
+
+def store_long(
+    db: sqlite3.Connection, query_id: int, layout: int, columns: Sequence[Sequence[Any]], height: int
+) -> Ints:
+    """As :func:`store_rows` for a long table, which is never in memory as a whole: its rows are encoded twice, first
+    for their digests, then for those that are new.
+
+    Args:
+        columns: the values of each column, in the order of the layout.
+        height: how many rows there are.
+    """
+    digests = np.empty((height, 2), dtype="<i8")
+    for start, part in zip(range(0, height, _PART), _encoded(columns, height), strict=True):
+        digests[start : start + len(part)] = _digests(part)
+    _, first, inverse = np.unique(digests[:, 0], return_index=True, return_inverse=True)
+    if not np.array_equal(digests[first[inverse], 1], digests[:, 1]):
+        first, inverse = _unique_by_digest(digests)
+    ids, picked = _new_ids(db, query_id, layout, digests, first)
+    if len(picked):
+        # `picked` is in the order of the table, and so are the parts.
+        wanted, numbers = first[picked], ids[picked]
+        for start, part in zip(range(0, height, _PART), _encoded(columns, height), strict=True):
+            low, high = np.searchsorted(wanted, (start, start + len(part)))
+            chosen = map(part.__getitem__, (wanted[low:high] - start).tolist())
+            db.executemany("INSERT INTO row VALUES (?, ?)", zip(numbers[low:high].tolist(), chosen, strict=True))
+    out: Ints = ids[inverse.reshape(-1)]
+    return out
+
+
+def _encoded(columns: Sequence[Sequence[Any]], height: int) -> Iterator[list[bytes]]:
+    """The rows of a long table, encoded, part by part."""
+    rows = zip(*columns, strict=True)
+    for _ in range(0, height, _PART):
+        yield encode_rows(itertools.islice(rows, _PART))
+
+
+def _new_ids(db: sqlite3.Connection, query_id: int, layout: int, digests: Ints, first: Ints) -> tuple[Ints, Ints]:
+    """Ids for the distinct rows, and which of these are new, in the order of the table.
+
+    Args:
+        digests: of every row, shape (rows, 2).
+        first: for each distinct row its first position in the table, shape (distinct,).
+
+    Returns:
+        The ids, shape (distinct,), and the indexes of the new ones.
+    """
     distinct = digests[first]
     ids = _known_ids(db, query_id, layout, distinct)
     fresh = np.flatnonzero(ids < 0)
@@ -90,10 +145,7 @@ def store_rows(db: sqlite3.Connection, query_id: int, layout: int, contents: lis
             "INSERT INTO row_batch VALUES (?, ?, ?, ?, ?)",
             (start, query_id, layout, len(fresh), distinct[fresh].tobytes()),
         )
-        picked = first[fresh].tolist()
-        db.executemany("INSERT INTO row VALUES (?, ?)", zip(ids[fresh].tolist(), map(contents.__getitem__, picked)))  # noqa: B905
-    out: Ints = ids[inverse.reshape(-1)]
-    return out
+    return ids, fresh
 
 
 def _digests(contents: list[bytes]) -> Ints:
@@ -103,17 +155,11 @@ def _digests(contents: list[bytes]) -> Ints:
     return np.frombuffer(joined, dtype="<i8").reshape(-1, 2)
 
 
-def _unique_by_content(contents: list[bytes]) -> tuple[Ints, Ints]:
-    """The slow and certain way, for the case that half a digest collides."""
-    index: dict[bytes, int] = {}
-    first: list[int] = []
-    inverse = []
-    for position, content in enumerate(contents):
-        if content not in index:
-            index[content] = len(first)
-            first.append(position)
-        inverse.append(index[content])
-    return np.array(first, dtype=np.int64), np.array(inverse, dtype=np.int64)
+def _unique_by_digest(digests: Ints) -> tuple[Ints, Ints]:
+    """By both halves, for the case that the first ones collide: the first position of each distinct row, and for each
+    row which of them it is."""
+    _, first, inverse = np.unique(digests, axis=0, return_index=True, return_inverse=True)
+    return first.astype(np.int64), inverse.reshape(-1).astype(np.int64)
 
 
 def _known_ids(db: sqlite3.Connection, query_id: int, layout: int, digests: Ints) -> Ints:

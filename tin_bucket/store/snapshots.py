@@ -67,8 +67,11 @@ class Snapshots:
         layout = rows.layout_id(db, names)
         order = sorted(range(len(names)), key=names.__getitem__)
         ordered = [table.data[index] for index in order]
-        contents = rows.encode_rows(zip(*ordered, strict=True)) if ordered else [b"[]"] * table.height
-        ids = rows.store_rows(db, query_id, layout, contents)
+        if ordered and table.height >= rows.LONG:
+            ids = rows.store_long(db, query_id, layout, ordered, table.height)
+        else:
+            contents = rows.encode_rows(zip(*ordered, strict=True)) if ordered else [b"[]"] * table.height
+            ids = rows.store_rows(db, query_id, layout, contents)
         before = db.execute(
             "SELECT id, depth FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
             (query_id,),

@@ -278,7 +278,7 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
     service = _service(here, trial.brief)
     key = service.key if service is not None else None
     replay = trial.replay
-    sizes = [len(page.values) for page in replay.picked] if replay else []
+    sizes = list(replay.sizes) if replay else []
     sizes += [0] * (len(trial.answers) - len(sizes))
     calls = [
         CallInfo(

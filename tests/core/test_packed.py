@@ -1,0 +1,80 @@
+"""Long columns are kept packed, and read as if they were not."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tin_bucket.core import flatten as flattening
+from tin_bucket.core import packed as packing
+from tin_bucket.core.brief import Take
+from tin_bucket.core.kinds import convert, guess_kind
+from tin_bucket.core.packed import Packed
+from tin_bucket.core.picking import pick
+from tin_bucket.core.reading import Reader, read_table
+from tin_bucket.core.table import count_filled
+
+VALUES = st.one_of(st.none(), st.booleans(), st.integers(), st.floats(allow_nan=False), st.text())
+
+
+@given(st.lists(VALUES, max_size=20), st.integers(-25, 25), st.integers(-25, 25))
+def test_it_reads_like_a_list(values, start, stop):
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(packing, "_STRETCH", 3)
+        made = Packed(values[:7])
+        made.extend(values[7:])
+        assert list(made) == values
+        assert len(made) == len(values)
+        assert made[start:stop] == values[start:stop]
+        assert made[start:stop:2] == values[start:stop:2]
+        assert made.count(None) == values.count(None)
+        assert [made[at] for at in range(len(values))] == values
+        assert made.all_types() == set(map(type, values))
+        assert guess_kind(made) == guess_kind(values)
+        numbers, unfit = convert(made, "whole number")
+        assert (list(numbers), unfit) == convert(values, "whole number")
+        with pytest.raises(IndexError):
+            made[len(values)]
+
+
+RECORDS = st.lists(
+    st.fixed_dictionaries(
+        {}, optional={"a": VALUES, "b": st.fixed_dictionaries({}, optional={"c": VALUES}),
+                      "l": st.lists(st.fixed_dictionaries({"n": st.integers(0, 9)}), max_size=3)},
+    ),
+    max_size=14,
+)  # fmt: skip
+
+
+@given(RECORDS, st.sampled_from([None, "$.l"]), st.integers(1, 5))
+def test_a_long_table_is_the_same_as_a_short_one(records, rows_for, size):
+    take = Take(records="$[*]", rows_for=rows_for)
+    pages = [records[at : at + size] for at in range(0, len(records), size)]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(flattening, "_STRETCH", 2)
+        short = read_table(take, [pick(page, "$[*]") for page in pages])
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(packing, "_STRETCH", 3)
+        patch.setattr(flattening, "PACKED_FROM", 4)
+        patch.setattr(flattening, "_STRETCH", 2)
+        reader = Reader(take)
+        for page in pages:
+            reader.add(page)
+        long = reader.reading()
+        assert count_filled(long.table) == count_filled(short.table)
+        assert [list(values) for values in long.table.data] == [list(values) for values in short.table.data]
+    for name in ("page", "record", "item"):
+        one, other = getattr(long.table, name), getattr(short.table, name)
+        assert (one is None) == (other is None)
+        assert one is None or one.tolist() == other.tolist()
+    assert (long.lists, long.records) == (short.lists, short.records)
+
+
+def test_chosen_columns_of_a_long_table_are_converted(monkeypatch):
+    monkeypatch.setattr(packing, "_STRETCH", 3)
+    monkeypatch.setattr(flattening, "PACKED_FROM", 4)
+    take = Take.model_validate(
+        {"records": "$[*]", "columns": [{"place": "$.n", "name": "n", "kind": "text"}, {"place": "$.x", "name": "x"}]}
+    )
+    made = read_table(take, [pick([{"n": at} for at in range(10)], "$[*]")])
+    assert list(made.table.data[0]) == [str(at) for at in range(10)]
+    assert made.absent == ["$.x"]

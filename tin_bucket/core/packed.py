@@ -1,0 +1,75 @@
+"""A long column of plain values, kept small: full stretches are packed (Zstandard, RFC 8878) and unpacked when read."""
+
+from __future__ import annotations
+
+import marshal
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Any, overload
+
+import zstandard
+
+_STRETCH = 4_096  # Values packed together.
+_MOST = 2**31
+
+
+class Packed(Sequence[Any]):
+    """Values that are appended and read, most often from front to back. They are texts, numbers, yes/no or ``None``."""
+
+    __slots__ = ("_at", "_open", "_packs", "_tail", "types")
+
+    def __init__(self, values: Iterable[Any] = ()) -> None:
+        self._packs: list[bytes] = []
+        self._tail: list[Any] = []
+        self._at = -1
+        self._open: list[Any] = []
+        self.types: set[type] = set()
+        self.extend(values)
+
+    def extend(self, values: Iterable[Any]) -> None:
+        """Append values."""
+        self._tail.extend(values)
+        while len(self._tail) >= _STRETCH:
+            full, self._tail = self._tail[:_STRETCH], self._tail[_STRETCH:]
+            self.types.update(map(type, full))
+            packed = zstandard.ZstdCompressor(level=1).compress(marshal.dumps(full))
+            # A copy, because the compressor's own bytes keep the room that the unpacked ones would have needed.
+            self._packs.append(bytes(memoryview(packed)))
+
+    def _stretch(self, at: int) -> list[Any]:
+        if at == len(self._packs):
+            return self._tail
+        if at != self._at:
+            packed = zstandard.ZstdDecompressor().decompress(self._packs[at], max_output_size=_MOST)
+            self._at, self._open = at, marshal.loads(packed)
+        return self._open
+
+    def all_types(self) -> set[type]:
+        """The types of all values."""
+        return self.types | set(map(type, self._tail))
+
+    def __len__(self) -> int:
+        return len(self._packs) * _STRETCH + len(self._tail)
+
+    def __iter__(self) -> Iterator[Any]:
+        for pack in self._packs:
+            yield from marshal.loads(zstandard.ZstdDecompressor().decompress(pack, max_output_size=_MOST))
+        yield from self._tail
+
+    @overload
+    def __getitem__(self, at: int) -> Any: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[Any]: ...
+    def __getitem__(self, at: int | slice) -> Any:
+        if isinstance(at, slice):
+            start, stop, step = at.indices(len(self))
+            if step != 1:
+                return [self[index] for index in range(start, stop, step)]
+            out: list[Any] = []
+            for stretch in range(start // _STRETCH, -(-stop // _STRETCH) if stop > start else 0):
+                first = stretch * _STRETCH
+                out += self._stretch(stretch)[max(0, start - first) : stop - first]
+            return out
+        at = at + len(self) if at < 0 else at
+        if not 0 <= at < len(self):
+            raise IndexError(at)
+        return self._stretch(at // _STRETCH)[at % _STRETCH]
