@@ -1,9 +1,11 @@
 """Every way in which the awkward service misbehaves, as a refresh tells it."""
 
 import pytest
+from aiohttp import web
 
 from tests.conftest import NOON
 from tin_bucket.core.brief import load_brief
+from tin_bucket.core.service import Service
 
 NUMBERED = {"by": "number", "last_page": "$.pages", "total": "$.total"}
 
@@ -90,3 +92,20 @@ def test_the_completeness_line_says_what_is_not_as_it_should_be(ask, way, pages,
     assert all(any(line.startswith(wanted) for line in told) for wanted in lacks), told
     if way == "caps-size":
         assert run.notes["page_size"] == {"asked": 100, "got": 25}
+
+
+def test_rows_that_are_alike_across_pages_are_told_where_nothing_says_which_row_is_which(workspace, awkward, refresh):
+
+    async def pages(request):
+        page = int(request.query["page"])
+        return web.json_response({"pages": 2, "rows": [{"n": page}, {"n": 9}]})
+
+    awkward.answers["/d"] = pages
+    workspace.services.save(Service(id="own", name="Own", base=awkward.base))
+    document = {
+        "name": "q", "ask": {"service": "own", "path": "/d"}, "pages": {"by": "number", "last_page": "$.pages"},
+        "take": {"records": "$.rows[*]"},
+    }  # fmt: skip
+    run = refresh(workspace.queries.add(load_brief(document), NOON).id)
+    assert (run.state, run.rows) == ("whole", 4)
+    assert "1 row is the same as a row on an earlier page" in run.notes["oddities"][0]

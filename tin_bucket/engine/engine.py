@@ -42,6 +42,7 @@ from .trial import Trial, Trials
 
 log = logging.getLogger("tin_bucket.engine")
 _MOST_RESUMED = 3
+FEW_CALLS = 100  # Up to so many calls of a run are unpacked together.
 KEPT_PROGRESS = 100  # Ended runs whose progress can still be read from memory.
 KEPT_UNPACKED = 2  # Runs whose answers stay unpacked while their brief is edited.
 
@@ -292,20 +293,26 @@ class Engine:
                 old, brief=brief, replay=None, problem=None, rows=[], pages=[], short=None, stated_total=None, notes=[]
             )
         else:
-            kept = self._kept_answers(query_id, brief)
+            kept = self._kept_answers(query_id, brief, most)
             if kept is None:
                 return None
             trial = kept
         self._read(trial, most)
         return self.trials.add(trial)
 
-    def _kept_answers(self, query_id: int, brief: Brief) -> Trial | None:
+    def _kept_answers(self, query_id: int, brief: Brief, most: int | None) -> Trial | None:
         """A trial without a reading, with the answers of the newest run that kept some.
 
-        A run that made a snapshot goes before one that failed: its answers can be read.
+        A run that made a snapshot goes before one that failed: its answers can be read. Of a long run whose first
+        pages are all that is wanted no others are unpacked.
         """
         newest = [run for run in self.workspace.runs.latest(query_id, most=KEPT_RUNS) if run.state != "running"]
         for run in sorted(newest, key=lambda run: run.snapshot_id is None):
+            if most is not None and run.calls > FEW_CALLS:
+                kept = self._unpack(run, brief, most)
+                if kept is not None:
+                    return kept
+                continue
             kept = self._unpacked.get(run.id) or self._unpack(run, brief)
             if kept is not None:
                 self._unpacked[run.id] = kept
@@ -314,9 +321,9 @@ class Engine:
                 return replace(kept, brief=brief)
         return None
 
-    def _unpack(self, run: Run, brief: Brief) -> Trial | None:
+    def _unpack(self, run: Run, brief: Brief, most: int | None = None) -> Trial | None:
         workspace = self.workspace
-        pages = workspace.archive.answers(run.id, "pages")
+        pages = workspace.archive.answers(run.id, "pages", most)
         if not pages:
             return None
         calls = [call for call in workspace.runs.calls(run.id) if call.used and call.stage != LISTING]
@@ -326,7 +333,7 @@ class Engine:
             addresses = [call.address for call in calls if call.stage == stage]
             answers = [page.answer for page in workspace.archive.answers(run.id, stage) or []]
             looked_up.update(zip(addresses, answers, strict=False))
-        made = [call for call in calls if call.stage == "pages"]
+        made = [call for call in calls if call.stage == "pages"][: len(pages)]
         return Trial(
             brief, run.bindings, [call.call() for call in made], pages, looked_up, None, None, run.started, run.id,
             run.rounds,

@@ -384,6 +384,14 @@ class Refresh:
                 stated_total=run.stated_total,
                 now=now,
             )
+            same = workspace.snapshots.same_content(db, run.snapshot_id, table.page)
+            if same and not self._brief.keep.match:
+                # Without match columns nothing tells whether these are one row or several that are alike.
+                rows = "1 row is" if same == 1 else f"{same:,} rows are"
+                run.notes.setdefault("oddities", []).append(
+                    f"{rows} the same as a row on an earlier page. Say by which columns rows match, and it is told "
+                    "whether they came twice."
+                )
             workspace.runs.end(db, run, now)
         try:
             workspace.archive.prune(run.query_id)

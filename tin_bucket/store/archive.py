@@ -33,15 +33,20 @@ class Archive:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def answers(self, run_id: int, stage: str) -> list[SavedPage] | None:
+    def answers(self, run_id: int, stage: str, most: int | None = None) -> list[SavedPage] | None:
         """The answers of one stage of a run that its table was made of, in order, or ``None`` when some are no longer
-        kept."""
+        kept.
+
+        Args:
+            most: only so many, from the first on.
+        """
         with self._database.read() as db:
             rows = db.execute(
                 "SELECT call.status, call.answer_headers, call.seconds, call.round, answer.body FROM call"
                 " LEFT JOIN answer ON answer.digest = call.answer"
-                " WHERE call.run_id = ? AND call.stage = ? AND call.used ORDER BY call.round, call.turn, call.number",
-                (run_id, stage),
+                " WHERE call.run_id = ? AND call.stage = ? AND call.used ORDER BY call.round, call.turn, call.number"
+                " LIMIT ?",
+                (run_id, stage, -1 if most is None else most),
             ).fetchall()
         answers = []
         for row in rows:

@@ -15,6 +15,7 @@ from tin_bucket.core.compare import Comparison, compare, difference
 from tin_bucket.core.flatten import Ints
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table import Table, TableColumn, count_filled
+from tin_bucket.core.twice import twice_by_content
 
 from . import rowlist, rows
 from .database import Database
@@ -112,6 +113,18 @@ class Snapshots:
             # The transaction may still be given up, and the number be used again.
             self._lists.pop(snapshot_id, None)
         return snapshot_id
+
+    def same_content(self, db: sqlite3.Connection, snapshot_id: int, pages: Ints) -> int:
+        """How many rows of a snapshot have the content of a row on an earlier page.
+
+        Args:
+            pages: for each row its page, shape (rows,).
+        """
+        same = twice_by_content(self._ids(db, snapshot_id), pages)
+        with self._lock:
+            # The transaction may still be given up, and the number be used again.
+            self._lists.pop(snapshot_id, None)
+        return same
 
     # Reading ---------------------------------------------------------------------------------------------------
 
