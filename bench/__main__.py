@@ -6,7 +6,6 @@ import asyncio
 import gc
 import json
 import sqlite3
-import subprocess
 import sys
 import tempfile
 import time
@@ -15,7 +14,6 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-import aiohttp
 import numpy as np
 import orjson
 import pandas
@@ -29,10 +27,10 @@ from tin_bucket.core.json_text import parse_json
 from tin_bucket.core.kinds import guess_kind
 from tin_bucket.core.service import Service
 from tin_bucket.core.table import Table, TableColumn
-from tin_bucket.engine.engine import Engine
 from tin_bucket.store.workspace import Workspace
 
 from .records import records
+from .runs import bare_loop, limits_kept, million_rows, refreshed, server_of
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
 lines: list[tuple[str, str, str, str, bool]] = []
@@ -85,70 +83,62 @@ def bench_flatten(count: int = 100_000) -> None:
 
 def bench_refresh(pages: int = 1000, size: int = 100) -> None:
     """A whole refresh to a stored snapshot, against two plain scripts on the same server."""
-    with tempfile.TemporaryDirectory() as folder:
-        port_file = Path(folder) / "port"
-        server = subprocess.Popen([sys.executable, "-m", "bench.server", str(pages), str(size), str(port_file)])
-        try:
-            while not port_file.with_suffix(".new").exists():
-                time.sleep(0.1)
-            base = f"http://127.0.0.1:{port_file.read_text()}"
-            ours = min(_ours(Path(folder) / f"ours-{n}", base, pages) for n in range(2))
-            bare = min(asyncio.run(_bare(Path(folder) / f"bare-{n}", base, pages)) for n in range(2))
-            theirs = _script(Path(folder) / "script", base, pages)
-        finally:
-            server.terminate()
-            server.wait()
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        with server_of(pages, size, folder) as base:
+            ours = min(refreshed(folder / f"ours-{n}", base, 4) for n in range(2))
+            eight = min(refreshed(folder / f"eight-{n}", base, 8) for n in range(2))
+            bare = min(asyncio.run(bare_loop(folder / f"bare-{n}", base, pages, 1)) for n in range(2))
+            bare_eight = min(asyncio.run(bare_loop(folder / f"bare-eight-{n}", base, pages, 8)) for n in range(2))
+            theirs = _script(folder / "script", base, pages)
     work = f"refresh, {pages:,} pages of {size}"
     tell(work, f"{ours:.1f} s, requests + pandas {theirs:.1f} s", ours / theirs, "half the time", ours / theirs <= 0.5)
     tell(work, f"{ours:.1f} s, bare loop {bare:.1f} s", ours / bare, "at most 2 times", ours / bare <= 2)
+    tell(
+        f"{work}, 8 at once",
+        f"{eight:.1f} s, bare loop {bare_eight:.1f} s",
+        eight / bare_eight,
+        "at most 1.5 times",
+        eight / bare_eight <= 1.5,
+    )
 
 
-def _ours(home: Path, base: str, pages: int) -> float:
-    workspace = Workspace(home, create=True)
-    workspace.services.save(Service(id="bench", name="bench", base=base))
-    document = {
-        "name": "bench",
-        "ask": {"service": "bench", "path": "/data"},
-        "pages": {"by": "number", "last_page": "$.meta.total_pages", "total": "$.meta.total", "most": pages},
-        "take": {"records": "$.data[*]"},
-        "keep": {"match": ["id"]},
-    }
-    query = workspace.queries.add(load_brief(document), NOW)
-
-    async def go() -> float:
-        engine = Engine(workspace)
-        start = time.perf_counter()
-        run = await engine.refresh(query.id, {}, "by hand")
-        took = time.perf_counter() - start
-        assert run.state == "whole", run
-        await engine.close()
-        return took
-
-    took = asyncio.run(go())
-    workspace.close()
-    return took
+def bench_limits() -> None:
+    """Runs under several windows, against the least possible time."""
+    for windows, pages in (
+        ([(12, 1.0), (90, 10.0)], 300),
+        ([(40, 1.0)], 300),
+        ([(15, 1.0), (30, 5.0), (60, 15.0)], 120),
+    ):
+        took, least, refused = limits_kept(windows, pages, 8)
+        told = " and ".join(f"{calls} in {seconds:g} s" for calls, seconds in windows)
+        tell(
+            f"{pages} calls, {told}",
+            f"{took:.1f} s, least possible {least:.1f} s, {refused} refused",
+            took / least,
+            "within 5 %, none refused",
+            took / least <= 1.05 and not refused,
+        )
 
 
-async def _bare(path: Path, base: str, pages: int) -> float:
-    """The least that such a loop can do: fetch, parse, insert the records as they are."""
-    start = time.perf_counter()
-    db = sqlite3.connect(path)
-    db.execute("CREATE TABLE t (a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q)")
-    async with aiohttp.ClientSession() as session:
-        for page in range(1, pages + 1):
-            async with session.get(f"{base}/data?page={page}") as response:
-                data = orjson.loads(await response.read())["data"]
-            db.executemany("INSERT INTO t VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)", map(_plain_row, data))
-    db.commit()
-    db.close()
-    return time.perf_counter() - start
-
-
-def _plain_row(r: dict[str, Any]) -> tuple[Any, ...]:
-    v, c = r["vessel"], r["vessel"]["capacity"]
-    return (r["id"], r["route"]["code"], r["route"]["name"], r["port_code"], r["departs"], v["name"], v["hull_id"],
-            c["cars"], c["passengers"], r["weather"]["wind"], r["weather"]["sea"], r["status"], r["delay_min"],
-            r["gate"], r["crew"], r["note"], json.dumps(r["fares"]))  # fmt: skip
+def bench_million(pages: int = 1000, size: int = 1000) -> None:
+    """A refresh of a million rows by a program that serves its interface meanwhile."""
+    found = million_rows(pages, size)
+    work = f"refresh of {found['rows']:,} rows"
+    tell(
+        f"{work}, memory",
+        f"{found['peak_mb']:.0f} MB at its peak, {found['seconds']:.0f} s",
+        found["peak_mb"] / 500,
+        "under 500 MB",
+        found["peak_mb"] < 500,
+    )
+    tell(
+        f"interface during {work}",
+        f"{found['p95'] * 1000:.0f} ms for 95 %, {found['worst'] * 1000:.0f} ms at worst",
+        found["p95"] / 0.1,
+        "100 ms for 95 %",
+        found["p95"] <= 0.1,
+    )
 
 
 def _script(path: Path, base: str, pages: int) -> float:
@@ -234,11 +224,21 @@ def _merged(folder: Path) -> Any:
     return [(both[name] != both[f"{name}_now"]).sum() for name in then.columns[1:]]
 
 
+WORKS = {
+    "flatten": bench_flatten,
+    "refresh": bench_refresh,
+    "snapshots": bench_snapshots,
+    "limits": bench_limits,
+    "million": bench_million,
+}
+
+
 def main() -> None:
-    """Measure everything and print the table."""
+    """Measure everything, or the works that are named, and print the table."""
     print("measuring; each line is a ratio within this run", flush=True)
-    for work in (bench_flatten, bench_refresh, bench_snapshots):
-        work()
+    for name, work in WORKS.items():
+        if not sys.argv[1:] or name in sys.argv[1:]:
+            work()
     printed = Printed("work", "measured", "ratio", "wanted", "reached")
     for work_name, measured, ratio, wanted, reached in lines:
         printed.add_row(work_name, measured, ratio, wanted, "yes" if reached else "no")

@@ -6,6 +6,7 @@ import asyncio
 import json
 import logging
 import shutil
+import sys
 from datetime import date
 from typing import Annotated
 
@@ -50,6 +51,8 @@ def _serve(workspace: Workspace, port: int, lines: list[str], reach: Reach = "ow
     from tin_bucket.web.app import create_app
 
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(name)s %(levelname)s %(message)s")
+    # The interface answers beside runs that keep other threads busy.
+    sys.setswitchinterval(0.001)
     listener = socket.socket()
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:

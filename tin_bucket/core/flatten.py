@@ -22,7 +22,7 @@ from .quiet import collector_paused
 
 Ints = npt.NDArray[np.int64]
 NOTHING = type(None)
-PACKED_FROM = 100_000  # Records of a table whose columns are kept packed.
+PACKED_FROM = 150_000  # Records of a table whose columns are kept packed.
 _STRETCH = 256  # Records handled together: few enough for the processor's cache.
 
 

@@ -138,6 +138,14 @@ def doubled_keys(data: bytes, most: int = 2_000_000) -> list[str]:
     return list(found)
 
 
+def json_bytes(value: Any) -> bytes:
+    """A JSON value as compact text in UTF-8, for digests; lone surrogates survive."""
+    try:
+        return orjson.dumps(value)
+    except TypeError:
+        return json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass")
+
+
 def json_text(value: Any) -> str:
     """A JSON value as compact text; long whole numbers and lone surrogates survive."""
     try:

@@ -13,7 +13,7 @@ from hashlib import blake2b
 from typing import Any
 
 from .calls import Call
-from .json_text import json_text
+from .json_text import json_bytes
 from .pages import HEADER, Pages
 from .picking import Picked, as_number, pick
 from .problem import Problem
@@ -129,7 +129,7 @@ class Watch:
         if self._first_total is None:
             self._first_total = self.total
         if page.records:
-            digest = blake2b(json_text(page.records).encode("utf-8", "surrogatepass"), digest_size=16).digest()
+            digest = blake2b(json_bytes(page.records), digest_size=16).digest()
             if digest in self._seen:
                 return self.stop("repeated-page", f"page {self.asked:,} is the same as an earlier one", False)
             self._seen.add(digest)

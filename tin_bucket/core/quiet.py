@@ -7,6 +7,8 @@ import gc
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+_YOUNG = 50_000  # Objects made since the last collection before there is another.
+
 
 @contextmanager
 def collector_paused() -> Iterator[None]:
@@ -18,3 +20,10 @@ def collector_paused() -> Iterator[None]:
     finally:
         if was_on:
             gc.enable()
+
+
+def collect_rarely() -> None:
+    """Let the cycle collector look at young objects less often: a page of records alone makes thousands, and none of
+    them is part of a cycle."""
+    if gc.get_threshold()[0] < _YOUNG:
+        gc.set_threshold(_YOUNG, 20, 20)

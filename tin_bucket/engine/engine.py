@@ -17,6 +17,7 @@ from tin_bucket.core.pages_guess import guess_pages, short_of_total
 from tin_bucket.core.paging import LISTING, make_page, stated_number
 from tin_bucket.core.picking import guess_rows
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.quiet import collect_rarely
 from tin_bucket.core.reach import Reach
 from tin_bucket.core.replay import SavedPage, replay
 from tin_bucket.core.scope import make_scope
@@ -55,6 +56,7 @@ class Engine:
         Args:
             reach: which network addresses may be called.
         """
+        collect_rarely()
         self.workspace = workspace
         self.clock = clock or Clock()
         self.trials = Trials()

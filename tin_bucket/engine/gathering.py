@@ -8,7 +8,7 @@ from typing import Any
 from tin_bucket.core.brief import Take
 from tin_bucket.core.reading import Reader, Reading
 
-_MANY = 2_000  # Records from which a page is read beside the event loop.
+MANY = 200  # Records from which a page is read beside the event loop.
 
 
 class Gathering:
@@ -44,7 +44,7 @@ class Gathering:
 
     async def _read(self, at: int, records: list[Any]) -> None:
         self.round_of_page.append(at)
-        if len(records) >= _MANY:
+        if len(records) >= MANY:
             await asyncio.to_thread(self._reader.add, records)
         else:
             self._reader.add(records)

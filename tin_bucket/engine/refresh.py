@@ -12,7 +12,7 @@ from tin_bucket.core.calls import Call
 from tin_bucket.core.each import round_label
 from tin_bucket.core.json_text import doubled_keys
 from tin_bucket.core.lookup import LookUpPlan, is_missing, join_lookup, lookup_service, plan_lookup, with_rounds
-from tin_bucket.core.paging import LISTING, Page, Stop, join_stops, make_page, stated_number
+from tin_bucket.core.paging import LISTING, Page, Stop, Turner, join_stops, make_page, stated_number
 from tin_bucket.core.picking import Picked, pick
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.quiet import collector_paused
@@ -29,7 +29,7 @@ from tin_bucket.store.workspace import Workspace
 
 from .asker import WAITED_FOR, Asker, Saved, placed, short_words
 from .clock import Clock
-from .gathering import Gathering
+from .gathering import MANY, Gathering
 from .ledger import Ledger, finished
 from .plan import Plan
 from .progress import Progress
@@ -236,7 +236,8 @@ class Refresh:
         turner = plan.turner(at)
         known = deque(next(turner))
         fetching: deque[tuple[Call, asyncio.Task[Fetched]]] = deque()
-        most = self._at_once(plan.service_id)
+        # Twice as many, so that a slow page does not keep those behind it waiting; the lane says how many go.
+        most = 2 * self._at_once(plan.service_id)
         turn = 0
         try:
             while True:
@@ -259,13 +260,15 @@ class Refresh:
                         raise
                     page = Page(None, [], failed=error.problem)
                 await self._ledger.flush_if_due()
-                try:
-                    known.extend(turner.send(page))
-                except StopIteration as stopped:
-                    stop: Stop = stopped.value
-                    if page.failed is not None and not stop.whole:
+                if len(page.records) >= MANY:
+                    following = await asyncio.to_thread(_turned, turner, page)
+                else:
+                    following = _turned(turner, page)
+                if isinstance(following, Stop):
+                    if page.failed is not None and not following.whole:
                         self._failed_pages.append((call.label, page.failed))
-                    return stop
+                    return following
+                known.extend(following)
                 if page.failed is not None:
                     self._failed_pages.append((call.label, page.failed))
         finally:
@@ -414,6 +417,15 @@ class Refresh:
     def _write_end(self) -> None:
         with self._workspace.write() as db:
             self._workspace.runs.end(db, self._run, self._clock.now())
+
+
+def _turned(turner: Turner, page: Page) -> list[Call] | Stop:
+    """The calls that follow a page, or why none does."""
+    try:
+        return turner.send(page)
+    except StopIteration as stopped:
+        stop: Stop = stopped.value
+        return stop
 
 
 def _fault(error: Exception) -> Problem:

@@ -15,7 +15,7 @@ import orjson
 from tin_bucket.core.flatten import Ints
 from tin_bucket.core.kinds import Miss
 
-LONG = 100_000  # Rows from which a table is stored part by part.
+LONG = 150_000  # Rows from which a table is stored part by part.
 _PART = 4_096
 _CHUNK = 900  # Placeholders in one statement; every SQLite takes 999.
 
