@@ -42,6 +42,22 @@ def send(method: str, path: str, data: bytes) -> None:
     urlopen(request, timeout=10).close()
 
 
+def make(name: str, path: str, pages: dict[str, object]) -> int:
+    """Save a query on the service that misbehaves; gives its number."""
+    brief = {
+        "name": name,
+        "ask": {"service": "skerrywick-awkward", "path": path},
+        "pages": pages,
+        "take": {"records": "$.rows[*]"},
+        "keep": {"match": ["id"]},
+    }
+    request = Request(
+        f"{ADDRESS}/api/queries", json.dumps({"brief": brief}).encode(), {"Content-Type": "application/json"}
+    )
+    with urlopen(request, timeout=10) as response:
+        return int(json.load(response)["id"])
+
+
 def main() -> None:
     """Take every picture."""
     driver = browser()
@@ -108,6 +124,22 @@ def main() -> None:
     shot("waiting")
     send("PUT", key, json.dumps({"secret": {"key": KEY}}).encode())
     time.sleep(1)
+    # A page that fails, and how pages are seen, on copies of the query on the service that misbehaves.
+    pages = {"by": "number", "last_page": "$.pages", "total": "$.total"}
+    failing = make("Crates, one page fails", "/ways/one-page-fails", pages)
+    go(f"/query/{failing}")
+    click("//button[.='Refresh']")
+    time.sleep(2)
+    click("//button[contains(@class, 'failed')]")
+    shot("not-whole")
+    unpaged = make("Crates, not paged yet", "/ways/well", {"by": "none"})
+    go(f"/query/{unpaged}")
+    click("//button[.='Ask once']")
+    click("//button[contains(., 'Turn pages')]")
+    click("//button[contains(., 'Prove it')]")
+    shot("pages")
+    for query in (failing, unpaged):
+        send("DELETE", f"/api/queries/{query}", b"")
     go("/query/1", dark=True)
     shot("query-dark")
     driver.quit()

@@ -71,9 +71,12 @@ class Reader:
         self._waiting: list[Any] = []
         self.sizes: list[int] = []
 
-    def add(self, records: list[Any]) -> None:
-        """The records of one more page."""
-        self.sizes.append(len(records))
+    def add(self, records: list[Any], more: bool = False) -> None:
+        """The records of one more page, or `more` of the same one."""
+        if more and self.sizes:
+            self.sizes[-1] += len(records)
+        else:
+            self.sizes.append(len(records))
         self._waiting += records
         # Flattening some hundreds together is faster than page by page.
         if len(self._waiting) >= _TOGETHER:

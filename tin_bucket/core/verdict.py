@@ -6,7 +6,7 @@ import html
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import IO, Any
 
 from .faults import Fault, error_inside
 from .json_text import parse_json, parse_loosely, to_utf8
@@ -28,6 +28,7 @@ class Answer:
         failure: what went wrong below HTTP, or ``None``.
         note: what people should know of how it came, such as that it was sent on to another host.
         attempts: how many times the call was made until this answer came.
+        spool: the body, where it is too large to hold; `body` is empty then, and `size` tells its length.
     """
 
     status: int
@@ -37,6 +38,13 @@ class Answer:
     failure: Problem | None = None
     note: str = ""
     attempts: int = 1
+    spool: IO[bytes] | None = None
+    size: int = -1
+
+    @property
+    def length(self) -> int:
+        """The size of the body in bytes."""
+        return len(self.body) if self.size < 0 else self.size
 
 
 @dataclass(frozen=True, slots=True)

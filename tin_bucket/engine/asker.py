@@ -91,6 +91,8 @@ class Asker:
         self._patient = patient
         self._saved = saved
         self._senders: dict[str, Sender] = {}
+        self._for_keys: list[Waiting] = []
+        self._for_time: Waiting | None = None
         self._waited_since = 0.0
         self.answered = False
         self.used_keys: set[str] = set()
@@ -110,7 +112,7 @@ class Asker:
             )
         return sender
 
-    async def send(self, call: Call, service_id: str) -> Got:
+    async def send(self, call: Call, service_id: str, spools: bool = False) -> Got:
         """Make a call, or take its saved answer. When its key is refused, wait for a new one and make it again.
 
         Raises:
@@ -125,7 +127,7 @@ class Asker:
             problem: Problem | None = None
             answer: Answer | None = None
             try:
-                answer = await self.sender(service_id).send(call)
+                answer = await self.sender(service_id).send(call, spools)
                 self.used_keys.add(service_id)
                 if answer.status == 401 or (answer.status == 403 and not self.answered):
                     problem = judge(answer).problem
@@ -144,15 +146,20 @@ class Asker:
             await self._wait_for_key(service_id, version, placed(problem, call) if answer is not None else problem)
 
     async def _wait_for_key(self, service_id: str, version: int, problem: Problem) -> None:
-        progress = self._progress
         self._ledger.flush_soon()
-        progress.waiting = Waiting("key", service_id, problem)
-        progress.tell()
+        waiting = Waiting("key", service_id, problem)
+        self._for_keys.append(waiting)
+        self._show_waiting()
         try:
             await self._shop.keeper.changed(service_id, version)
         finally:
-            progress.waiting = None
-            progress.tell()
+            self._for_keys.remove(waiting)
+            self._show_waiting()
+
+    def _show_waiting(self) -> None:
+        """Show what the run waits for; of several calls that wait, a key goes before the limits."""
+        self._progress.waiting = self._for_keys[-1] if self._for_keys else self._for_time
+        self._progress.tell()
 
     def _signed_in(self, call: Call, answer: Answer, sent: str) -> None:
         """Note a sign-in call among the others; its answer, which holds the token, is not kept."""
@@ -166,19 +173,17 @@ class Asker:
 
     def _waits(self, service_id: str, wait: tuple[float, str] | None) -> None:
         """Show what the run waits for, and count how long it does nothing else."""
-        progress = self._progress
         if wait is not None:
             until, why = wait
-            progress.waiting = Waiting("time", service_id, None, until, why)
+            self._for_time = Waiting("time", service_id, None, until, why)
             self._waited_since = self._waited_since or time.monotonic()
             self._ledger.flush_soon()
         else:
-            if progress.waiting is not None and progress.waiting.what == "time":
-                progress.waiting = None
+            self._for_time = None
             if self._waited_since:
                 self._ledger.tally.waited += time.monotonic() - self._waited_since
                 self._waited_since = 0.0
-        progress.tell()
+        self._show_waiting()
 
     def now(self) -> str:
         """This moment as ISO 8601."""

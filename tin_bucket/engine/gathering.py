@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Iterator
 from typing import Any
 
 from tin_bucket.core.brief import Take
@@ -21,6 +22,7 @@ class Gathering:
         self._early: dict[int, list[list[Any]]] = {}
         self._ended: set[int] = set()
         self._lock = asyncio.Lock()
+        self._turned = asyncio.Event()
         self.round_of_page: list[int] = []
         self.pages = [0] * rounds
 
@@ -33,12 +35,29 @@ class Gathering:
             else:
                 self._early.setdefault(at, []).append(records)
 
+    async def add_streamed(self, at: int, batches: Iterator[list[Any]]) -> None:
+        """The records of a page that is too large to hold. It waits for the rounds before its own."""
+        self.pages[at] += 1
+        while at != self._now:
+            await self._turned.wait()
+        async with self._lock:
+            self.round_of_page.append(at)
+
+            def read() -> None:
+                self._reader.add([])
+                for batch in batches:
+                    self._reader.add(batch, more=True)
+
+            await asyncio.to_thread(read)
+
     async def end(self, at: int) -> None:
         """A round has ended, well or not."""
         async with self._lock:
             self._ended.add(at)
             while self._now in self._ended:
                 self._now += 1
+                self._turned.set()
+                self._turned = asyncio.Event()
                 for records in self._early.pop(self._now, []):
                     await self._read(self._now, records)
 

@@ -5,8 +5,10 @@ from __future__ import annotations
 import asyncio
 import re
 import socket
+import tempfile
 import time
 from dataclasses import replace
+from typing import IO
 from urllib.parse import urlsplit
 
 import aiohttp
@@ -21,7 +23,9 @@ from tin_bucket.core.problem import Problem
 from tin_bucket.core.reach import Reach, refusal
 from tin_bucket.core.verdict import Answer
 
-MOST_BODY = 256 * 2**20  # bytes; a larger answer is not held in memory
+MOST_BODY = 256 * 2**20  # Bytes; a larger answer is not held in memory, and a compressed one swells no further.
+HELD = 64 * 2**20  # Bytes from which an answer that may be read piece by piece is put on disk.
+MOST_SPOOLED = 4 * 2**30
 CALLER = f"TinBucket/{__version__}"
 
 
@@ -67,19 +71,20 @@ class Fetcher:
             await self._session.close()
             self._session = None
 
-    async def fetch(self, call: Call, seconds: float, connect: float = 10) -> Answer:
+    async def fetch(self, call: Call, seconds: float, connect: float = 10, spools: bool = False) -> Answer:
         """Make one call and wait for the whole answer. Redirects are answers like others here.
 
         Args:
             call: the call as it is sent, key and all.
             seconds: how long to wait until the answer is here.
             connect: how long to wait until the service takes the connection.
+            spools: whether an answer that is too large to hold may come as a file.
 
         Returns:
             The answer; where there is none, one with status 0 and the failure.
         """
         started = time.perf_counter()
-        answer = await self._once(call, seconds, connect)
+        answer = await self._once(call, seconds, connect, spools)
         return replace(answer, seconds=time.perf_counter() - started)
 
     def _open(self) -> aiohttp.ClientSession:
@@ -93,7 +98,7 @@ class Fetcher:
             )
         return self._session
 
-    async def _once(self, call: Call, seconds: float, connect: float) -> Answer:
+    async def _once(self, call: Call, seconds: float, connect: float, spools: bool) -> Answer:
         where = call.address.split("?")[0]
         headers = CIMultiDict([("User-Agent", CALLER), ("Accept", "application/json, */*;q=0.5")])
         own = CIMultiDict(call.headers)
@@ -113,15 +118,23 @@ class Fetcher:
                 allow_redirects=False,
                 timeout=aiohttp.ClientTimeout(total=seconds, sock_connect=connect),
             ) as response:
-                body = await _read(response)
+                told = {name.lower(): value for name, value in response.headers.items()}
+                # What is compressed may swell to anything; only what comes as it is goes to disk.
+                spools = spools and response.status == 200 and "content-encoding" not in told
+                most = MOST_SPOOLED if spools else MOST_BODY
+                body = await _read(response, most, HELD if spools else None)
                 if body is None:
                     return _failed(
                         "too-large",
-                        f"The answer is larger than {MOST_BODY // 2**20} MB.",
+                        f"The answer is larger than {most // 2**20:,} MB.",
                         where,
                         "Ask for fewer rows a page.",
                     )
-                return Answer(response.status, {name.lower(): value for name, value in response.headers.items()}, body)
+                if isinstance(body, bytes):
+                    return Answer(response.status, told, body)
+                size = body.tell()
+                body.seek(0)
+                return Answer(response.status, told, spool=body, size=size)
         except aiohttp.ConnectionTimeoutError:
             return _failed(
                 "time-out",
@@ -153,15 +166,29 @@ def _not_allowed(host: str, why: str, where: str) -> Answer:
     )
 
 
-async def _read(response: aiohttp.ClientResponse) -> bytes | None:
-    if (response.content_length or 0) > MOST_BODY:
+async def _read(response: aiohttp.ClientResponse, most: int, held: int | None) -> bytes | IO[bytes] | None:
+    """The body; as a file from `held` bytes on, ``None`` when it is larger than `most`."""
+    if (response.content_length or 0) > most:
         return None
-    parts, size = [], 0
+    parts: list[bytes] = []
+    size = 0
+    spool: IO[bytes] | None = None
     async for part in response.content.iter_any():
         size += len(part)
-        if size > MOST_BODY:
+        if size > most:
+            if spool is not None:
+                spool.close()
             return None
-        parts.append(part)
+        if spool is None and held is not None and size > held:
+            spool = tempfile.TemporaryFile()  # noqa: SIM115 whoever reads it closes it
+            spool.writelines(parts)
+            parts = []
+        if spool is not None:
+            await asyncio.to_thread(spool.write, part)
+        else:
+            parts.append(part)
+    if spool is not None:
+        return spool
     return parts[0] if len(parts) == 1 else b"".join(parts)
 
 

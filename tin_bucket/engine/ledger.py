@@ -71,7 +71,7 @@ class Ledger:
             self.tally.saved += 1
         else:
             self._run.calls += 1
-            self.tally.bytes += len(answer.body)
+            self.tally.bytes += answer.length
         if state == "again":
             self.tally.retries += 1
         self._pending.append(MadeCall(self._count, call, answer, sent, records, problem, used, state, saved))

@@ -6,7 +6,7 @@ import asyncio
 import logging
 from collections import deque
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import IO, Any
 
 from tin_bucket.core.calls import Call
 from tin_bucket.core.each import round_label
@@ -19,6 +19,7 @@ from tin_bucket.core.quiet import collector_paused
 from tin_bucket.core.reading import no_rows_problem
 from tin_bucket.core.replay import lookup_notes, reading_notes
 from tin_bucket.core.rounds import add_round_columns
+from tin_bucket.core.streaming import outside_of_records, streamed_records
 from tin_bucket.core.table import Table
 from tin_bucket.core.turners import CAN_SKIP
 from tin_bucket.core.twice import twice_by_match
@@ -27,7 +28,7 @@ from tin_bucket.core.wholeness import missing_words
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
-from .asker import WAITED_FOR, Asker, Saved, placed, short_words
+from .asker import WAITED_FOR, Asker, Got, Saved, placed, short_words
 from .clock import Clock
 from .gathering import MANY, Gathering
 from .ledger import Ledger, finished
@@ -53,12 +54,15 @@ class RoundDone:
 
 @dataclass(frozen=True, slots=True)
 class Fetched:
-    """A page with what was taken from it, and the number of its call."""
+    """A page with what was taken from it, and the number of its call. Of one that is too large to hold the records are
+    in `spool`, and `count` tells how many there are."""
 
     page: Page
     picked: Picked
     number: int
     verdict: Verdict
+    spool: IO[bytes] | None = None
+    count: int = 0
 
 
 class Refresh:
@@ -253,7 +257,7 @@ class Refresh:
                     fetched = await task
                     page = fetched.page
                     if call.stage != LISTING:
-                        await self._gathering.add(at, fetched.picked.values)
+                        await self._gather(at, fetched)
                     self._show(fetched, several, turn + len(known) if known or fetching else 0)
                 except ProblemError as error:
                     if error.problem.kind in FOR_ALL or pages.by not in CAN_SKIP or not call.turn:
@@ -274,6 +278,44 @@ class Refresh:
         finally:
             await self._drop([task for _, task in fetching])
 
+    async def _gather(self, at: int, fetched: Fetched) -> None:
+        if fetched.spool is None:
+            await self._gathering.add(at, fetched.picked.values)
+            return
+        with fetched.spool as spool:
+            spool.seek(0)
+            await self._gathering.add_streamed(at, streamed_records(spool, self._brief.take.records))
+
+    async def _streamed(self, call: Call, got: Got) -> Fetched:
+        """A page that is too large to hold: its records are counted now and read when it is their turn.
+
+        Raises:
+            ProblemError: it cannot be read so; the call is noted.
+        """
+        answer, path = got.answer, self._brief.take.records
+        spool = answer.spool
+        assert spool is not None
+
+        def look() -> tuple[int, list[Any], Any]:
+            count, last = 0, []
+            for batch in streamed_records(spool, path):
+                count, last = count + len(batch), batch[-1:]
+            spool.seek(0)
+            return count, last, outside_of_records(spool, path)
+
+        try:
+            count, last, document = await asyncio.to_thread(look)
+        except ProblemError as error:
+            spool.close()
+            problem = placed(error.problem, call)
+            self._ledger.made(call, answer, got.sent, 0, problem, used=False)
+            raise ProblemError(problem) from error
+        self._asker.answered = True
+        note = "It is too large to hold; it was read piece by piece, and is not kept."
+        number = self._ledger.made(call, replace(answer, note=note), got.sent, count)
+        page = Page(document, last, answer.headers, count)
+        return Fetched(page, Picked([], []), number, Verdict(document), spool, count)
+
     async def _drop(self, tasks: list[asyncio.Task[Fetched]]) -> None:
         """Give up calls that turned out not to be wanted."""
         for task in tasks:
@@ -288,8 +330,10 @@ class Refresh:
         Raises:
             ProblemError: why there is none; the call is noted.
         """
-        got = await self._asker.send(call, self._plan.service_id)
+        got = await self._asker.send(call, self._plan.service_id, spools=True)
         answer = got.answer
+        if answer.spool is not None:
+            return await self._streamed(call, got)
         verdict = await self._judge(answer)
         if verdict.problem is not None:
             problem = placed(verdict.problem, call)
@@ -312,7 +356,7 @@ class Refresh:
 
     def _show(self, fetched: Fetched, several: bool, expected: int) -> None:
         progress = self._progress
-        progress.rows += len(fetched.picked.values)
+        progress.rows += len(fetched.picked.values) + fetched.count
         if not several:
             progress.stated_total = stated_number(fetched.page, self._brief.pages.total)
             progress.expected = max(expected, progress.expected or 0) if expected > 1 else None

@@ -9,10 +9,12 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from typing import IO
 
 from tin_bucket.core.calls import Call, origin
 from tin_bucket.core.exchange import Wanted, exchange
 from tin_bucket.core.json_text import json_text
+from tin_bucket.core.problem import Problem
 from tin_bucket.core.secrets import scrub, scrub_text
 from tin_bucket.core.service import Service
 from tin_bucket.core.signing import Secret
@@ -72,8 +74,11 @@ class Sender:
         """The lane to the service."""
         return self._shop.pacer.lane(self.service, self._shop.keeper.version(self.service.id))
 
-    async def send(self, call: Call) -> Answer:
+    async def send(self, call: Call, spools: bool = False) -> Answer:
         """Make a call. The answer holds the key nowhere, even if the service echoes it.
+
+        Args:
+            spools: whether an answer that is too large to hold may come as a file.
 
         Raises:
             ProblemError: why no call could be made: ``key-missing``, ``key-bound-elsewhere``, ``key-unfit`` and such.
@@ -82,7 +87,7 @@ class Sender:
         while True:
             attempt += 1
             sent = self.lane.now()
-            answer = await self._exchange(call)
+            answer = await self._exchange(call, spools)
             lane = self.lane
             now = lane.now()
             pause = pause_before(call, answer, attempt, self._tries, now, random.random(), _cut_off(answer))
@@ -104,7 +109,7 @@ class Sender:
             if self._waits is not None:
                 self._waits(None)
 
-    async def _exchange(self, call: Call) -> Answer:
+    async def _exchange(self, call: Call, spools: bool) -> Answer:
         service = self.service
         going = exchange(call, service.key, service.base)
         started = time.perf_counter()
@@ -117,7 +122,7 @@ class Sender:
                     reply = await self._shop.keeper.secret(service, step.refused, self._told)
                 else:
                     before = time.perf_counter()
-                    reply = await self._fetch(step)
+                    reply = await self._fetch(step, spools)
                     waited += time.perf_counter() - before - reply.seconds
         except StopIteration as done:
             answer = replace(done.value, seconds=time.perf_counter() - started - waited)
@@ -125,7 +130,7 @@ class Sender:
             answer = _headers_as_body(answer)
         return self._blotted(answer)
 
-    async def _fetch(self, call: Call) -> Answer:
+    async def _fetch(self, call: Call, spools: bool) -> Answer:
         """One call over the network; those to the service's own origin keep to its limits."""
         service, lane = self.service, self.lane
         if origin(call.address) != origin(service.base):
@@ -133,7 +138,7 @@ class Sender:
         await lane.enter(self._owner, self._waits)
         answer: Answer | None = None
         try:
-            answer = await self._shop.fetcher.fetch(call, service.timeout, service.connect)
+            answer = await self._shop.fetcher.fetch(call, service.timeout, service.connect, spools)
         finally:
             seconds = answer.seconds if answer is not None else 0.0
             refused = answer is not None and (answer.failure is not None or answer.status in (408, 429, 502, 503, 504))
@@ -145,7 +150,24 @@ class Sender:
         if not secrets:
             return answer
         headers = {name: scrub_text(value, secrets) for name, value in answer.headers.items()}
+        if answer.spool is not None and _holds_any(answer.spool, secrets):
+            answer.spool.close()
+            what = "The answer is too large to hold, and repeats the key, which is kept nowhere."
+            return Answer(0, failure=Problem("too-large", what, do="Ask for fewer rows a page."))
         return replace(answer, headers=headers, body=scrub(answer.body, secrets))
+
+
+def _holds_any(source: IO[bytes], secrets: set[str]) -> bool:
+    """Whether a file holds one of the secrets; it is at its start again afterwards."""
+    tail = b""
+    longest = max(len(secret.encode()) for secret in secrets)
+    found = False
+    while not found and (part := source.read(2**20)):
+        text = tail + part
+        found = scrub(text, secrets) != text
+        tail = text[-longest:]
+    source.seek(0)
+    return found
 
 
 def _cut_off(answer: Answer) -> bool:

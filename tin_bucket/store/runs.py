@@ -150,8 +150,8 @@ class Runs:
         rows, bodies = [], []
         for one in made:
             digest = None
-            # The answer to a sign-in holds a token: it is never kept.
-            if one.answer.failure is None and one.call.stage != "sign in":
+            # The answer to a sign-in holds a token and is never kept; one that is too large to hold is not kept either.
+            if one.answer.failure is None and one.call.stage != "sign in" and one.answer.spool is None:
                 digest, body = pack(one.answer.body)
                 bodies.append((digest, body))
             rows.append(
@@ -167,7 +167,7 @@ class Runs:
                     json.dumps(one.answer.headers),
                     one.sent,
                     one.answer.seconds,
-                    len(one.answer.body),
+                    one.answer.length,
                     one.records,
                     digest,
                     _problem_text(one.problem),
