@@ -103,7 +103,7 @@ def main() -> None:
     time.sleep(1)
     shot("begin")
     go("/query/5")
-    click("//button[contains(., 'day from')]")
+    click("//aside//button[contains(., 'tomorrow')]")
     shot("each")
     go("/query/5")
     click("//button[contains(., '/fares/search')]")
