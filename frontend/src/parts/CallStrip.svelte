@@ -45,7 +45,8 @@
     if (of.stage === 'keeping') return `${counted(of.rows, 'row')} are here, keeping the snapshot…`;
     const made = of.calls - of.before_stage;
     const all = of.expected ? ` of ${count(of.expected)}` : '';
-    const stage = of.stage === 'pages' ? 'pages' : `calls, ${of.stage}`;
+    const one = made === 1 && !of.expected;
+    const stage = of.stage === 'pages' ? (one ? 'page' : 'pages') : `${one ? 'call' : 'calls'}, ${of.stage}`;
     const rounds = of.rounds > 1 ? ` · ${count(of.rounds_done)} of ${counted(of.rounds, 'round')}` : '';
     const total = of.stated_total === null ? '' : ` of ${count(of.stated_total)} stated`;
     return `${count(made)}${all} ${stage} · ${count(of.rows)}${total} rows so far${rounds}`;
