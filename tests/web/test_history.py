@@ -191,3 +191,22 @@ def test_a_comparison_says_when_another_question_was_asked(client, desk):
     found = client.get("/api/compare", params={"then": ids[0], "now": ids[1]}).json()
     assert found["asked_otherwise"] == [{"name": "route", "then": "harl-oxnith", "now": "hesta-quern"}]
     assert client.get("/api/compare", params={"then": ids[1], "now": ids[2]}).json()["asked_otherwise"] == []
+
+
+def test_a_runs_calls_are_taken_out_as_an_archive_without_the_key(client, desk, refresh, operations):
+    run = refresh(desk["Ports"].id)
+    response = client.get(f"/api/runs/{run.id}/har")
+    assert response.headers["content-disposition"] == f'attachment; filename="run-{run.id}.har"'
+    assert operations.key not in response.text
+    entry = response.json()["log"]["entries"][0]
+    assert {"name": "X-Skerrywick-Key", "value": "••••"} in entry["request"]["headers"]
+    assert json.loads(entry["response"]["content"]["text"])["data"]
+    # A whole run lacks nothing that could be asked for again.
+    refused = client.post(f"/api/runs/{run.id}/go-on")
+    assert (refused.status_code, refused.json()["kind"]) == (409, "run-whole")
+
+
+def test_what_a_refresh_will_cost_is_told(client, desk):
+    brief = desk["Ports"].brief.model_dump(mode="json", by_alias=True)
+    told = client.post("/api/plan", json={"brief": brief, "values": {}, "query_id": desk["Ports"].id}).json()
+    assert (told["calls"], told["basis"], told["warning"]) == (1, "one call", "")

@@ -124,6 +124,12 @@ class Engine:
             services = {service_id: self.workspace.services.get(service_id) for service_id in query.brief.services()}
             return Plan(query.brief, services, old.bindings, old.rounds, self.clock.here().tzinfo or UTC)
 
+        if old.state == "broken off":
+            # Calls that were under way then were not noted, and the service may have seen them.
+            for service_id in query.brief.services():
+                service = await asyncio.to_thread(self.workspace.services.get, service_id)
+                lane = self.pacer.lane(service, self.keeper.version(service_id))
+                lane.pace.add([lane.now()] * service.at_once)
         return await self._begin(query, plan, cause, patient, saved, run_id)
 
     async def resume(self) -> list[int]:

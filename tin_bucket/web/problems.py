@@ -22,6 +22,8 @@ _STATUS = {
     "answer-gone": 404,
     "trial-gone": 404,
     "already-running": 409,
+    "run-whole": 409,
+    "question-changed": 409,
     "brief-changed-meanwhile": 409,
     "name-taken": 409,
     "service-in-use": 409,
