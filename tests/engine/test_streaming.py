@@ -96,6 +96,9 @@ def test_a_large_answer_that_breaks_off_or_repeats_the_key_is_refused_in_words(w
     run = refresh(query.id)
     assert (run.state, run.problem.kind) == ("failed", "too-large")
     assert "repeats the key" in run.problem.what
+    awkward.answers["/d"] = (200, JSON, b'{"others": [' + b'{"id": 1},' * 1000 + b"1]}")
+    run = refresh(query.id)
+    assert (run.state, run.problem.kind) == ("failed", "no-rows-there")
     awkward.answers["/d"] = (200, JSON, b"x" * 1_000_001)
     assert refresh(query.id).problem.kind == "too-large"
 

@@ -110,18 +110,18 @@ def _header_value(value: str) -> str:
     return value.replace("\r", " ").replace("\n", " ")
 
 
-def with_query(call: Call, changes: Mapping[str, str], label: str = "") -> Call:
-    """The same call with some address parameters set; others keep their place and their values."""
+def with_query(call: Call, changes: Mapping[str, str | None], label: str = "") -> Call:
+    """The same call with some address parameters set, and without those that are ``None``; others keep their place and
+    their values."""
     parts = urlsplit(call.address)
     pairs = parse_qsl(parts.query, keep_blank_values=True)
-    left = dict(changes)
+    left = {name: value for name, value in changes.items() if value is not None}
     out = []
     for name, value in pairs:
-        if name in changes:
-            if name in left:
-                out.append((name, left.pop(name)))
-        else:
+        if name not in changes:
             out.append((name, value))
+        elif name in left:
+            out.append((name, left.pop(name)))
     out.extend(left.items())
     address = urlunsplit(parts._replace(query=urlencode(out, quote_via=quote, safe="!$'()*,/:;?@~")))
     return replace(call, address=address, label=label or call.label)

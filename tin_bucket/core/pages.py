@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from .calls import HEADER_NAME
 from .durations import parse_duration
@@ -197,14 +197,11 @@ class IdPages(_Turned):
             raise ValueError("the path of the further calls is missing")
         return value
 
-    def model_post_init(self, context: Any) -> None:
-        """Check that the ids go somewhere.
-
-        Raises:
-            ValueError: neither the path nor a place in the body takes them.
-        """
+    @model_validator(mode="after")
+    def _ids_go_somewhere(self) -> IdPages:
         if self.place is None and not re.search(r"\{[^}]*\bid\b[^}]*\}", self.path):
             raise ValueError("the path does not hold {id}")
+        return self
 
 
 Pages = Annotated[

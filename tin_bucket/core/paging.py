@@ -155,7 +155,7 @@ class Watch:
         )
 
 
-def join_stops(stops: Sequence[Stop], rounds: int, what: str = "rounds were asked to their end") -> Stop:
+def join_stops(stops: Sequence[Stop], rounds: int) -> Stop:
     """The stop of a question that was asked for several values: whole where each is."""
     if rounds == 1 and stops:
         return stops[0]
@@ -163,7 +163,7 @@ def join_stops(stops: Sequence[Stop], rounds: int, what: str = "rounds were aske
     totals = [stop.stated_total for stop in stops]
     firsts = [stop.stated_total if stop.first_total is None else stop.first_total for stop in stops]
     total = sum(one for one in totals if one is not None) if stops and None not in totals else None
-    evidence = f"{len(stops):,} of {rounds:,} {what}"
+    evidence = f"{len(stops):,} of {rounds:,} rounds were asked to their end"
     if broken:
         are = "is" if len(broken) == 1 else "are"
         evidence += f"; {len(broken):,} of them {are} not whole, the first because {broken[0].evidence}"

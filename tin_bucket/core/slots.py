@@ -31,14 +31,8 @@ def put(call: Call, at: At, values: dict[str, Any], label: str = "") -> Call:
         headers += [(name, as_text(value)) for name, value in values.items() if value is not None]
         return replace(call, headers=tuple(headers))
     if at == "address":
-        gone = [name for name, value in values.items() if value is None]
-        if gone:
-            address, _, query = call.address.partition("?")
-            pairs = [pair for pair in parse_qsl(query, keep_blank_values=True) if pair[0] not in gone]
-            left = len(pairs) < len(parse_qsl(query, keep_blank_values=True))
-            if left:
-                call = replace(call, address=address + (f"?{urlencode(pairs)}" if pairs else ""))
-        return with_query(call, {name: as_text(value) for name, value in values.items() if value is not None})
+        changes = {name: None if value is None else as_text(value) for name, value in values.items()}
+        return with_query(call, changes)
     return _in_body(call, values)
 
 

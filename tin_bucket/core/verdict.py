@@ -27,7 +27,6 @@ class Answer:
         seconds: from sending the call to the last byte.
         failure: what went wrong below HTTP, or ``None``.
         note: what people should know of how it came, such as that it was sent on to another host.
-        attempts: how many times the call was made until this answer came.
         spool: the body, where it is too large to hold; `body` is empty then, and `size` tells its length.
     """
 
@@ -37,7 +36,6 @@ class Answer:
     seconds: float = 0.0
     failure: Problem | None = None
     note: str = ""
-    attempts: int = 1
     spool: IO[bytes] | None = None
     size: int = -1
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from .paging import Stop
 
@@ -44,3 +45,18 @@ def missing_words(
     if failed_lookups:
         words.append(f"{failed_lookups:,} lookup{' has' if failed_lookups == 1 else 's have'} failed")
     return words
+
+
+def may_go_on(state: str, records: int, notes: Mapping[str, Any]) -> bool:
+    """Whether calls that are made again may bring what a run lacks.
+
+    Args:
+        state: how it ended.
+        records: how many records are saved.
+        notes: what was noted of it.
+    """
+    if state in ("broken off", "cancelled", "failed"):
+        return records > 0
+    failed_lookups = sum(note["failed"] for note in notes.get("lookups", {}).values())
+    lacks = notes.get("failed_pages") or notes.get("rounds_failed") or failed_lookups
+    return state == "short" and bool(lacks)

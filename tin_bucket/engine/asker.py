@@ -44,9 +44,6 @@ class Saved:
             if record.used and record.has_answer and record.problem is None:
                 self._known.setdefault(_asked(record.call()), []).append(record)
 
-    def __len__(self) -> int:
-        return sum(len(records) for records in self._known.values())
-
     def take(self, call: Call) -> Got | None:
         """The saved answer to a call, each once; ``None`` when there is none."""
         records = self._known.get(_asked(call))

@@ -104,7 +104,7 @@ class Engine:
         It asks with the values that the old run asked with, and makes only the calls whose answers are not saved.
 
         Raises:
-            ProblemError: ``run-whole``, ``question-changed``, ``answers-gone``, or as :meth:`start`.
+            ProblemError: ``run-whole``, ``question-changed``, or as :meth:`start`.
         """
         old = await asyncio.to_thread(self.workspace.runs.get, run_id)
         query = await asyncio.to_thread(self.workspace.queries.get, old.query_id)
@@ -196,7 +196,7 @@ class Engine:
         self._remember(progress)
         for service in plan.services.values():
             self.keeper.reopen(service.id)
-            await asyncio.to_thread(self.pacer.reload, service)
+            self.pacer.reload(service)  # Here and not in a thread: the lane belongs to the event loop.
         refresh = Refresh(self.workspace, self.clock, self.shop, plan, run, progress, patient, saved)
         task = asyncio.create_task(refresh.go())
         self._tasks[run_id] = task

@@ -17,7 +17,6 @@ class Gathering:
 
     def __init__(self, take: Take, rounds: int) -> None:
         self._reader = Reader(take)
-        self._rounds = rounds
         self._now = 0
         self._early: dict[int, list[list[Any]]] = {}
         self._ended: set[int] = set()

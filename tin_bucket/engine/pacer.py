@@ -7,6 +7,7 @@ import math
 from collections import OrderedDict, deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from threading import Lock
 
 from tin_bucket.core.limits import Allowance, Pace
 from tin_bucket.core.problem import ProblemError
@@ -106,7 +107,7 @@ class Lane:
         if self._timer is not None:
             self._timer.cancel()
             self._timer = None
-        for owner in [owner for owner, queue in self._queues.items() if not any(not f.done() for f in queue.waiting)]:
+        for owner in [owner for owner, queue in self._queues.items() if all(f.done() for f in queue.waiting)]:
             queue = self._queues.pop(owner)
             self._tell(queue, None)
         while self._queues and self.flying < self.throttle.now:
@@ -144,17 +145,19 @@ class Pacer:
     def __init__(self, workspace: Workspace, clock: Clock) -> None:
         self._workspace = workspace
         self._clock = clock
+        self._lock = Lock()
         self._lanes: dict[str, Lane] = {}
         self._loaded: dict[str, float] = {}
         self._versions: dict[str, int] = {}
 
     def lane(self, service: Service, key_version: int = 0) -> Lane:
         """The lane to a service, with its limits as they are now."""
-        lane = self._lanes.get(service.id)
-        if lane is None:
-            lane = self._lanes[service.id] = Lane(service, Pace(service.limits), self._clock)
-            self._versions[service.id] = key_version
-            self.reload(service)
+        with self._lock:  # Routes ask for lanes from threads of their own, and two lanes would keep no limit.
+            lane = self._lanes.get(service.id)
+            if lane is None:
+                lane = self._lanes[service.id] = Lane(service, Pace(service.limits), self._clock)
+                self._versions[service.id] = key_version
+                self.reload(service)
         lane.set(service)
         if self._versions[service.id] != key_version:
             self._versions[service.id] = key_version
@@ -178,7 +181,7 @@ class Pacer:
         Raises:
             ProblemError: the workspace cannot be written; nothing is lost then, and the next time tries again.
         """
-        for service_id, lane in self._lanes.items():
+        for service_id, lane in list(self._lanes.items()):
             unsaved, lane.unsaved = lane.unsaved, []
             if not unsaved:
                 continue

@@ -14,7 +14,7 @@ from tin_bucket.core.json_text import doubled_keys
 from tin_bucket.core.lookup import LookUpPlan, is_missing, join_lookup, lookup_service, plan_lookup, with_rounds
 from tin_bucket.core.paging import LISTING, Page, Stop, Turner, join_stops, make_page, stated_number
 from tin_bucket.core.picking import Picked, pick
-from tin_bucket.core.problem import Problem, ProblemError
+from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.quiet import collector_paused
 from tin_bucket.core.reading import no_rows_problem
 from tin_bucket.core.replay import lookup_notes, reading_notes
@@ -60,7 +60,6 @@ class Fetched:
     page: Page
     picked: Picked
     number: int
-    verdict: Verdict
     spool: IO[bytes] | None = None
     count: int = 0
 
@@ -300,6 +299,13 @@ class Refresh:
             count, last = 0, []
             for batch in streamed_records(spool, path):
                 count, last = count + len(batch), batch[-1:]
+            if not count:
+                # An empty list is no reason for so large an answer: the rows are elsewhere.
+                raise fail(
+                    "no-rows-there",
+                    f"There is nothing at {path} in an answer of {answer.length // 2**20:,} MB.",
+                    do="Correct the place of the records; with fewer rows a page, asking once shows where they are.",
+                )
             spool.seek(0)
             return count, last, outside_of_records(spool, path)
 
@@ -314,7 +320,7 @@ class Refresh:
         note = "It is too large to hold; it was read piece by piece, and is not kept."
         number = self._ledger.made(call, replace(answer, note=note), got.sent, count)
         page = Page(document, last, answer.headers, count)
-        return Fetched(page, Picked([], []), number, Verdict(document), spool, count)
+        return Fetched(page, Picked([], []), number, spool, count)
 
     async def _drop(self, tasks: list[asyncio.Task[Fetched]]) -> None:
         """Give up calls that turned out not to be wanted."""
@@ -352,7 +358,7 @@ class Refresh:
         )
         if lost is not None:
             raise ProblemError(replace(lost, where=f"{short_words(call)}, {lost.where}"))
-        return Fetched(page, found, number, verdict)
+        return Fetched(page, found, number)
 
     def _show(self, fetched: Fetched, several: bool, expected: int) -> None:
         progress = self._progress

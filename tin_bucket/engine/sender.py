@@ -92,7 +92,7 @@ class Sender:
             now = lane.now()
             pause = pause_before(call, answer, attempt, self._tries, now, random.random(), _cut_off(answer))
             if pause is None:
-                return replace(answer, attempts=attempt)
+                return answer
             if self._tried is not None:
                 self._tried(call, answer, _iso(sent), pause)
             if pause.for_all:

@@ -15,6 +15,7 @@ from tin_bucket.core.problem import Problem
 from tin_bucket.core.service import Service
 from tin_bucket.core.signing import shown
 from tin_bucket.core.table import TableColumn
+from tin_bucket.core.wholeness import may_go_on
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.runs import Run
@@ -55,14 +56,7 @@ def problem_info(problem: Problem | None) -> ProblemInfo | None:
 def run_info(run: Run) -> RunInfo:
     """A run for the browser."""
     told = asdict(run) | {"problem": problem_info(run.problem), "rounds": len(run.rounds)}
-    can_go_on = run.state in ("broken off", "cancelled", "failed") and run.records > 0
-    return RunInfo(**told, can_go_on=can_go_on or (run.state == "short" and lacks_calls(run.notes)))
-
-
-def lacks_calls(notes: dict[str, Any]) -> bool:
-    """Whether a run lacks something that calls made again may bring."""
-    failed_lookups = sum(note["failed"] for note in notes.get("lookups", {}).values())
-    return bool(notes.get("failed_pages") or notes.get("rounds_failed") or failed_lookups)
+    return RunInfo(**told, can_go_on=may_go_on(run.state, run.records, run.notes))
 
 
 def allowance_info(allowance: Allowance) -> AllowanceInfo:

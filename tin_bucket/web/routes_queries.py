@@ -226,8 +226,7 @@ def trial_rows(here: Here, number: int, start: int = 0, count: int = 200) -> Any
 @router.post("/plan")
 def plan(here: Here, body: TryIn) -> PlanOut:
     """What a refresh will cost: calls, time, and what the limits leave."""
-    made, _ = here.engine.first_call(body.brief, body.values, body.query_id) if body.brief.ask else (None, None)
-    made = made or make_plan(here.workspace, body.brief, body.values, here.engine.moment(body.query_id))
+    made = make_plan(here.workspace, body.brief, body.values, here.engine.moment(body.query_id))
     trial = here.engine.trials.get(body.trial) if body.trial is not None else None
     cost = cost_of(here.engine, made, body.query_id, trial)
     return PlanOut(
