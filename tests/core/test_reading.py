@@ -4,7 +4,6 @@ from tin_bucket.core.brief import Take
 from tin_bucket.core.kinds import CONVERTERS, Miss, convert, guess_kind
 from tin_bucket.core.picking import pick
 from tin_bucket.core.reading import no_rows_problem, read_table
-from tin_bucket.core.trace import cell_pointer, fragment_around
 
 PAGES = [
     {"data": [{"id": "007", "hull": 4611686018427387905, "at": 1763962800,
@@ -60,7 +59,7 @@ def test_a_list_made_rows_keeps_where_each_row_came_from():
     assert reading.table.rows(0, 9) == [("007", 1.5), ("007", 2), ("010", None)]
     assert reading.table.page.tolist() == [0, 0, 1]
     assert reading.table.record.tolist() == [0, 0, 0]
-    assert reading.table.item.tolist() == [0, 1, -1]
+    assert reading.table.items[0].tolist() == [0, 1, -1]
     assert reading.records == 2
 
 
@@ -102,13 +101,3 @@ def test_kinds_are_guessed_over_all_values_and_texts_stay_text():
     assert guess_kind([None, 1, 2.5]) == "decimal"
     assert guess_kind([1, "x"]) == "text"
     assert guess_kind([None]) == "text"
-
-
-def test_a_cell_is_traced_to_its_place():
-    assert cell_pointer("/data/5", "$.fares[*].amount", 1) == "/data/5/fares/1/amount"
-    assert cell_pointer("/data/5", "$.vessel.name") == "/data/5/vessel/name"
-    assert cell_pointer("/data/5", "$.fares[*].amount", -1) is None
-    document = {"data": [{"fares": [{"class": "car", "amount": 42.5}], "long": "x" * 900}]}
-    assert fragment_around(document, "/data/0/fares/0/amount") == '{"class":"car","amount":42.5}'
-    assert "long" in fragment_around(document, "/data/0/long")
-    assert fragment_around(document, "/data/9/x") is None

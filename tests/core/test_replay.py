@@ -45,8 +45,8 @@ def test_saved_answers_give_the_table_lookups_and_all():
 
 
 def test_a_lookup_on_rows_that_a_list_was_made_of():
-    document = {"records": "$.d[*]", "rows_for": "$.l"}
-    made = read(brief(take=document, look_up=LOOK_UP), PAGES, {"http://h/p/1": answer({"n": "one"})})
+    one = brief(take={"records": "$.d[*]", "rows_for": "$.l"}, look_up=LOOK_UP)
+    made = read(one, PAGES, {"http://h/p/1": answer({"n": "one"})})
     assert made.table.rows(0, 9) == [
         ("1", 1, "one"),
         ("1", 2, "one"),
@@ -54,7 +54,7 @@ def test_a_lookup_on_rows_that_a_list_was_made_of():
         ("1", 3, "one"),
     ]
     assert {column.name: column.filled for column in count_filled(made.table)} == {"p": 4, "l.x": 3, "n": 3}
-    assert reading_notes(made.reading) == {"records": 3}
+    assert reading_notes(one, made.reading) == {"records": 3, "rows_for": ["$.l"], "empty": 1}
 
 
 def test_one_lookup_may_use_what_another_brought():
@@ -97,8 +97,9 @@ def test_notes_count_what_a_lookup_found():
 
 def test_notes_say_which_fields_are_missing_new_or_unfit():
     columns = [{"place": "$.p", "name": "p", "kind": "date"}, {"place": "$.q", "name": "q"}]
-    made = read(brief(take={"records": "$.d[*]", "columns": columns}), PAGES, {})
-    assert reading_notes(made.reading) == {"absent": ["$.q"], "not_taken": 1, "unfit": {"p": 3}}
+    one = brief(take={"records": "$.d[*]", "columns": columns})
+    made = read(one, PAGES, {})
+    assert reading_notes(one, made.reading) == {"absent": ["$.q"], "not_taken": 1, "unfit": {"p": 3}}
 
 
 def test_the_values_that_were_asked_for_are_columns_of_their_rows():

@@ -109,7 +109,7 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
 
     from tin_bucket.core.service import Service
     from tin_bucket.engine.engine import Engine
-    from tin_bucket.engine.origin import trace_cell
+    from tin_bucket.engine.origin import trace_snapshot
 
     async def pages(request):
         value, page = request.query["v"], int(request.query["page"])
@@ -141,7 +141,7 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
         "1 of 4 rounds has failed",
     ]
     for row, (value, _) in enumerate(rows):
-        assert f"v={value}&" in trace_cell(workspace, run.snapshot_id, row, 1).call.address
+        assert f"v={value}&" in trace_snapshot(workspace, run.snapshot_id, row, 1).address
     # Read anew from saved answers, it is the same table.
     engine = Engine(workspace)
     trial = engine.trials.get(engine.reread(query.id, query.brief))
@@ -360,14 +360,14 @@ def test_a_choice_from_two_columns_of_a_query(workspace, desk, refresh):
 
 
 def test_a_cell_of_a_round_is_traced_to_its_call(workspace, desk, refresh):
-    from tin_bucket.engine.origin import trace_cell
+    from tin_bucket.engine.origin import trace_snapshot
 
     query = port_query(workspace, [{"by": "list", "parameter": "code", "values": ["999", "000", "007"]}])
     run = refresh(query.id)
-    found = trace_cell(workspace, run.snapshot_id, 1, 1)
+    found = trace_snapshot(workspace, run.snapshot_id, 1, 1)
     assert (found.heading.name, found.value) == ("code", "007")
-    assert found.call.address.endswith("/ports/007")
-    assert found.pointer == "/code"
-    asked = trace_cell(workspace, run.snapshot_id, 0, 0)
-    assert (asked.value, asked.call.address[-4:], asked.pointer) == ("000", "/000", None)
-    assert json.loads(workspace.archive.body(run.id, found.call.number))["code"] == "007"
+    assert found.address.endswith("/ports/007")
+    assert found.source.pointer == "/code"
+    asked = trace_snapshot(workspace, run.snapshot_id, 0, 0)
+    assert (asked.value, asked.address[-4:], asked.source) == ("000", "/000", None)
+    assert json.loads(workspace.archive.body(run.id, found.call_number))["code"] == "007"

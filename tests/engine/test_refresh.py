@@ -11,12 +11,13 @@ from tin_bucket.core.calls import origin
 from tin_bucket.core.compare import CHANGED, GONE, NEW
 from tin_bucket.core.kinds import Miss
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.trace import Piece
 from tin_bucket.demo import timetable
 from tin_bucket.demo.operations import KEY
 from tin_bucket.engine.check import check_service
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.origin import trace_cell
+from tin_bucket.engine.origin import trace_snapshot
 
 
 def served(day):
@@ -244,7 +245,7 @@ def test_reading_saved_answers_anew_costs_no_call_and_gives_the_same(workspace, 
     kept = list(workspace.snapshots.all_rows(run.snapshot_id))
     assert trial.replay.table.rows(0, 9999) == kept
     wide = query.brief.model_copy(
-        update={"take": query.brief.take.model_copy(update={"columns": None, "rows_for": "$.fares"})}
+        update={"take": query.brief.take.model_copy(update={"columns": None, "rows_for": ["$.fares"]})}
     )
     trial = engine.trials.get(engine.reread(query.id, wide))
     assert trial.replay.table.height == 3 * len(kept)
@@ -423,9 +424,12 @@ def test_a_looked_up_cell_is_traced_by_any_kind_of_value(workspace, awkward, ask
     awkward.answers["/p/1.0"] = (200, JSON, b'{"n": "one"}')
     look_up = {"name": "p", "path": "/p/{p}", "with": {"p": "p"}, "take": [{"place": "$.n", "name": "n"}]}
     run = ask_awkward(look_up=[look_up])
-    first, second, third = (trace_cell(workspace, run.snapshot_id, row, 1) for row in range(3))
-    assert (first.value, first.call.label, first.pointer, first.fragment) == ("yes", "true", "/n", '{"n":"yes"}')
-    assert (second.value, second.call.label) == ("one", "1.0")
-    assert (third.value, third.call, third.number) == (None, None, None)
-    taken = trace_cell(workspace, run.snapshot_id, 1, 0)
-    assert (taken.number, taken.calls, taken.pointer) == (1, 1, "/data/1/p")
+    first, second, third = (trace_snapshot(workspace, run.snapshot_id, row, 1) for row in range(3))
+    assert (first.value, first.label, first.source.pointer, first.source.piece) == (
+        "yes", "true", "/n", Piece('{"n":', '"yes"', "}"),
+    )  # fmt: skip
+    assert [(one.name, one.value) for one in first.made_with] == [("p", True)]
+    assert (second.value, second.label) == ("one", "1.0")
+    assert (third.value, third.source, third.number) == (None, None, None)
+    taken = trace_snapshot(workspace, run.snapshot_id, 1, 0)
+    assert (taken.number, taken.calls, taken.source.pointer) == (1, 1, "/data/1/p")

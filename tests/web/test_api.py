@@ -55,8 +55,8 @@ def test_the_whole_path_from_a_paste_to_a_comparison(client, operations, running
 
     trial = client.post("/api/ask-once", json={"brief": brief, "values": {}}).json()
     assert trial["row_guesses"][0] == {"path": "$.data[*]", "count": 50, "why": "a list of 50 objects"}
-    answer = client.get(f"/api/trials/{trial['id']}/answers/0").json()["json"]
-    assert answer[:2] == ["object", 2]
+    answer = client.get(f"/api/trials/{trial['id']}/answers/0/nodes").json()
+    assert (answer["node"]["kind"], [one["name"] for one in answer["children"]]) == ("object", ["meta", "data"])
     brief["take"]["records"] = "$.data[*]"
     brief["pages"] = trial["pages_guesses"][0]["pages"]
     brief["keep"]["match"] = ["sailing_id"]
@@ -99,9 +99,8 @@ def test_a_cell_is_traced_to_its_call_and_place(client, desk):
     truth = timetable.sailings(*_window())[205]
 
     def trace(name):
-        return client.get(
-            f"/api/snapshots/{last['snapshot_id']}/trace", params={"row": 205, "column": names.index(name)}
-        ).json()
+        cell = {"snapshot": last["snapshot_id"], "row": 205, "column": names.index(name)}
+        return client.post("/api/table/trace", json=cell).json()
 
     fare = trace("car fare")
     assert (fare["label"], fare["pointer"], fare["value"]) == (
@@ -109,10 +108,12 @@ def test_a_cell_is_traced_to_its_call_and_place(client, desk):
         "/data/5/fares/1/amount",
         truth["fares"][1]["amount"],
     )
-    assert json.loads(fare["fragment"])["class"] == "car"
+    assert json.loads("".join(fare["piece"].values()))["class"] == "car"
+    assert fare["piece"]["lit"] == json.dumps(truth["fares"][1]["amount"])
     port = trace("port")
     assert (port["source"], port["label"], port["pointer"]) == ("port", truth["port_code"], "/name")
-    missing = client.get(f"/api/snapshots/{last['snapshot_id']}/trace", params={"row": 99999, "column": 0})
+    assert port["made_with"][0] == {"column": names.index("port_code"), "name": "port_code", "value": port["label"]}
+    missing = client.post("/api/table/trace", json={"snapshot": last["snapshot_id"], "row": 99999, "column": 0})
     assert missing.json()["kind"] == "cell-unknown"
 
 
@@ -164,7 +165,7 @@ def test_the_key_is_nowhere_but_in_the_vault(client, workspace, running, operati
     told_too = refused_and_replaced(client, query, operations)
     assert told_too[-1]["state"] == "whole"
     snapshot = last["snapshot_id"]
-    paths = ["desk", "services", f"queries/{query}", "runs", "runs/1/calls", "runs/1/calls/1/answer", "runs/2/calls"]
+    paths = ["desk", "services", f"queries/{query}", "runs", "runs/1/calls", "runs/1/calls/1/text", "runs/2/calls"]
     paths += [f"snapshots/{snapshot}/rows", f"snapshots/{snapshot}/table.csv", "../openapi.json"]
     for path in paths:
         seen.append(client.get(f"/api/{path}"))
@@ -196,7 +197,7 @@ def test_a_column_changed_on_trial_is_read_from_saved_answers(client, ports, ope
         ("berths", "text", 12)
     ]
     assert set(trial["fresh"]) == {"$.code", "$.name", "$.zone"}
-    rows = client.get(f"/api/trials/{trial['id']}/rows").json()["rows"]
+    rows = client.post("/api/table/rows", json={"trial": trial["id"]}).json()["rows"]
     assert rows[0] == ["3"]
     brief["take"]["records"] = "$.nothing[*]"
     lost = client.post(f"/api/queries/{ports}/reread", json={"brief": brief, "trial": trial["id"]}).json()
@@ -214,7 +215,7 @@ NOWHERE = {"id": "n", "name": "n", "base": "nowhere"}
         ("GET", "/api/queries/99", None, 404, "query-unknown"),
         ("GET", "/api/snapshots/99/rows", None, 404, "snapshot-unknown"),
         ("GET", "/api/snapshots/99/columns", None, 404, "snapshot-unknown"),
-        ("GET", "/api/trials/99/rows", None, 404, "trial-gone"),
+        ("POST", "/api/table/rows", {"trial": 99}, 404, "trial-gone"),
         ("GET", "/api/runs/99", None, 404, "run-unknown"),
         ("GET", "/api/nothing", None, 404, "http"),
         ("POST", "/api/paste", {"text": "hello"}, 422, "paste-unreadable"),

@@ -52,9 +52,9 @@ def test_the_history_tells_runs_and_their_calls(client, awkward, query):
     assert [(c["stage"], c["label"], c["status"]) for c in calls] == [
         ("pages", "", 200), ("look up p", "1", 200), ("look up p", "2", 404),
     ]  # fmt: skip
-    answer = client.get(f"/api/runs/{run['id']}/calls/3/answer").json()
-    assert answer["json"] == ["object", 1, [["error", "gone"]]]
-    assert client.get(f"/api/runs/{run['id']}/calls/9/answer").json()["kind"] == "answer-gone"
+    answer = client.get(f"/api/runs/{run['id']}/calls/3/nodes").json()
+    assert answer["children"] == [{"name": "error", "kind": "text", "size": 4, "text": "gone"}]
+    assert client.get(f"/api/runs/{run['id']}/calls/9/nodes").json()["kind"] == "answer-gone"
     # A run of the past tells its end at once to whoever listens.
     again = client.get(f"/api/runs/{run['id']}/events").text
     assert '"state": "whole"' in again
@@ -68,24 +68,38 @@ def test_what_is_not_json_is_shown_as_text(client, awkward, query):
     last, _ = run_of(client, number)
     assert last["problem"]["kind"] == "web-page"
     run = client.get("/api/runs").json()[0]
-    answer = client.get(f"/api/runs/{run['id']}/calls/1/answer").json()
-    assert answer == {"text": "<html><title>Sign in</title>", "size": 28}
+    answer = client.get(f"/api/runs/{run['id']}/calls/1/text").json()
+    assert answer == {"text": "<html><title>Sign in</title>", "size": 28, "more": False}
+    assert client.get(f"/api/runs/{run['id']}/calls/1/nodes").json()["kind"] == "not-json"
     detail = client.get(f"/api/queries/{number}").json()
     assert detail["last_run"]["problem"]["words"] == "Sign in"
     assert detail["snapshots"] == []
 
 
-def test_long_answers_are_cut_for_the_screen_and_say_how_long_they_are(client, awkward, query):
+def test_long_answers_are_told_part_by_part_and_searched(client, awkward, query):
     number = query()
-    serve(awkward, "/d", {"d": [{"n": n, "text": "x" * 5000} for n in range(300)], "big": 2**60})
+    serve(awkward, "/d", {"d": [{"n": n, "text": "x" * 5000} for n in range(300)], "big": 2**60, "a/b~c": {"<b>": 1}})
     run_of(client, number)
     run = client.get("/api/runs").json()[0]
-    kind, size, members = client.get(f"/api/runs/{run['id']}/calls/1/answer").json()["json"]
-    assert (kind, size) == ("object", 2)
-    rows, big = dict(members)["d"], dict(members)["big"]
-    assert (rows[0], rows[1], len(rows[2])) == ("list", 300, 100)
-    assert len(dict(rows[2][0][2])["text"]) == 2001
-    assert big == ["number", str(2**60)]
+    answer = f"/api/runs/{run['id']}/calls/1"
+    root = client.get(f"{answer}/nodes").json()
+    assert root["node"] == {"name": None, "kind": "object", "size": 3, "text": ""}
+    assert [(one["name"], one["kind"], one["size"]) for one in root["children"]] == [
+        ("d", "list", 300), ("big", "number", 0), ("a/b~c", "object", 1),
+    ]  # fmt: skip
+    assert (root["children"][0]["text"], root["children"][1]["text"]) == ("objects", str(2**60))
+    some = client.get(f"{answer}/nodes", params={"pointer": "/d", "start": 250, "count": 100}).json()["children"]
+    assert [one["name"] for one in some] == list(range(250, 300))
+    text = client.get(f"{answer}/nodes", params={"pointer": "/d/7"}).json()["children"][1]
+    assert (text["size"], len(text["text"])) == (5000, 2000)
+    odd = client.get(f"{answer}/nodes", params={"pointer": "/a~1b~0c"}).json()["children"]
+    assert odd == [{"name": "<b>", "kind": "number", "size": 0, "text": "1"}]
+    found = client.get(f"{answer}/search", params={"text": "299"}).json()
+    assert found == {"total": 1, "found": [{"steps": ["d", 299, "n"], "what": "value", "text": "299"}]}
+    many = client.get(f"{answer}/search", params={"text": "TEXT"}).json()
+    assert (many["total"], len(many["found"]), many["found"][0]["what"]) == (300, 300, "name")
+    for pointer, kind in (("/d/300", "nothing-there"), ("d", "pointer-unreadable")):
+        assert client.get(f"{answer}/nodes", params={"pointer": pointer}).json()["kind"] == kind
 
 
 def test_a_comparison_across_a_column_that_came(client, awkward, query):

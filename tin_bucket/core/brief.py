@@ -12,53 +12,14 @@ from pydantic import ConfigDict, Field, ValidationError, field_validator, model_
 from .asking import Ask, SheetRows
 from .durations import parse_duration
 from .each import Each
-from .pages import NoPages, Pages, known_path
+from .pages import NoPages, Pages
 from .parameters import Parameter
 from .parts import Name, Pair, Part, known_zone
-from .places import parse_place
 from .problem import Problem, ProblemError
+from .take import Kind, Take, TakenColumn
 
 FORMAT_VERSION = 1
-Kind = Literal["text", "whole number", "decimal", "yes/no", "date", "date and time", "json"]
-
-
-def _plain_place(value: str) -> str:
-    if parse_place(value) is None:
-        raise ValueError(f"“{value}” is not a plain place such as $.vessel.name or $.fares[*].amount")
-    return value
-
-
-class TakenColumn(Part):
-    """A column that is taken from the records."""
-
-    place: str = Field(description="plain JSONPath from the record, such as $.vessel.name")
-    name: str = Field(min_length=1, max_length=10_000)
-    kind: Kind | None = Field(default=None, description="what the values are turned into; as they come when absent")
-    unit: str = ""
-    _place = field_validator("place")(_plain_place)
-
-
-class Take(Part):
-    """Where the records are and which of their fields become columns."""
-
-    records: str = Field(default="$", description="JSONPath to the records")
-    rows_for: str | None = Field(default=None, description="place of a list in the record; each of its items is a row")
-    columns: list[TakenColumn] | None = Field(default=None, description="the columns in order; all when absent")
-
-    _records = field_validator("records")(known_path)
-
-    @field_validator("rows_for")
-    @classmethod
-    def _rows_for_is_plain(cls, value: str | None) -> str | None:
-        return None if value is None else _plain_place(value)
-
-    @model_validator(mode="after")
-    def _names_differ(self) -> Take:
-        names = [column.name for column in self.columns or []]
-        twice = sorted({name for name in names if names.count(name) > 1})
-        if twice:
-            raise ValueError(f"two columns are named “{twice[0]}”")
-        return self
+__all__ = ["FORMAT_VERSION", "Brief", "Kind", "LookUp", "Take", "TakenColumn", "brief_schema", "load_brief"]
 
 
 class LookUp(Part):
@@ -106,9 +67,17 @@ class DailySchedule(Part):
 Schedule = Annotated[EverySchedule | DailySchedule, Field(discriminator="kind")]
 
 
+class KeptAnswers(Part):
+    """How long the answers of refreshes are kept, for reading them in other ways."""
+
+    runs: int = Field(default=3, ge=1, le=100_000, description="of how many of the newest refreshes")
+    days: int | None = Field(default=None, ge=1, le=100_000, description="and no longer than so many days")
+
+
 class Keep(Part):
     """What is kept of a refresh, and when it is made."""
 
+    answers: KeptAnswers = KeptAnswers()
     match: list[str] = Field(default=[], description="columns whose values say which row is which")
     schedule: Schedule | None = None
     paused: bool = False

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from .flatten import Ints
+from .levels import Ints
 
 SAME, NEW, GONE, CHANGED = 0, 1, 2, 3
 STATES = {"same": SAME, "new": NEW, "gone": GONE, "changed": CHANGED}

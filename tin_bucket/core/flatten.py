@@ -1,4 +1,4 @@
-"""Records → columns. Nested objects become columns; one chosen list becomes rows; other lists become JSON text.
+"""Records → columns. Nested objects become columns; chosen lists become rows; other lists become one cell each.
 
 The work is done a column at a time, in stretches of records that fit into the processor's cache: that is what makes
 it fast. A value that one record holds as an object and another as a plain value gives both columns, so that no leaf
@@ -8,22 +8,59 @@ is lost.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, overload
+from typing import Any, Final, overload
 
 import numpy as np
-import numpy.typing as npt
 
+from .from_list import items_of, list_reader
 from .json_text import json_text
+from .levels import Ints, expand
 from .packed import Packed
-from .places import EACH, Place, readable_name
+from .places import EACH, Each, Place, readable_name
 from .quiet import collector_paused
+from .take import FromList
 
-Ints = npt.NDArray[np.int64]
 NOTHING = type(None)
 PACKED_FROM = 150_000  # Records of a table whose columns are kept packed.
 _STRETCH = 256  # Records handled together: few enough for the processor's cache.
+
+
+class KeyMark:
+    """Stands at the end of a column's place where the column holds the names under which items lie in objects."""
+
+    __slots__ = ()
+
+    def __repr__(self) -> str:
+        return "KEY"
+
+
+KEY: Final = KeyMark()
+
+
+@dataclass(frozen=True, slots=True)
+class Pick:
+    """Stands at the end of a column's place where values of a list become one cell.
+
+    Attributes:
+        list_place: place of the list, without ``[*]``.
+        rest: place of the value in an item.
+        choice: how they become one; JSON text when ``None``.
+        number: tells apart two columns of one place.
+    """
+
+    list_place: Place
+    rest: Place
+    choice: FromList | None
+    number: int = 0
+
+    def __hash__(self) -> int:
+        return hash((self.list_place, self.rest, self.number))
+
+
+# A place, at whose end may stand a mark.
+Marked = tuple[Any, ...]
 
 
 class Repeated(Sequence[Any]):
@@ -65,10 +102,16 @@ Cells = list[Any] | Repeated | Packed
 
 @dataclass(slots=True)
 class FlatColumn:
-    """A column as it was found: where in the record it comes from, and a value for each row."""
+    """A column as it was found: where in the record it comes from, and a value for each row.
 
-    place: Place
+    Attributes:
+        place: its place; with :data:`KEY` or a :class:`Pick` at its end it holds something else than the value there.
+        types: the types of its values.
+    """
+
+    place: Marked
     values: Cells
+    types: frozenset[type] = frozenset()
 
 
 @dataclass(slots=True)
@@ -78,64 +121,107 @@ class Flat:
     Attributes:
         columns: in the order in which the API first sends them.
         record: for each row the index of its record, shape (rows,).
-        item: for each row the index in the list that was made rows, −1 where that list was empty or absent;
-            ``None`` when no list was made rows. Shape (rows,).
+        items: for each list that was made rows, in their given order, the number of the row's item in its list; −1
+            where that list was empty or absent. Shapes (rows,).
         lists: places of the lists that were found, with the number of items in all of them.
+        inner: places in lists that became one cell, as far as their items are objects.
     """
 
     columns: list[FlatColumn]
     record: Ints
-    item: Ints | None
+    items: list[Ints]
     lists: dict[Place, int] = field(default_factory=dict)
+    inner: list[Place] = field(default_factory=list)
+    spread: bool = False
+
+    def repeated(self, values: list[Any]) -> Cells:
+        """Values of records, one for each row."""
+        return Repeated(values, self.record.tolist()) if self.spread else values
 
 
-def flatten(records: list[Any], rows_for: Place | None = None) -> Flat:
+def flatten(records: list[Any], rows_for: Sequence[Place] = ()) -> Flat:
     """Make columns of records.
 
     Args:
         records: parsed JSON values, as a rule objects.
-        rows_for: place of a list in the record (no wildcards in it); each item becomes a row, and the other values
-            of the record are repeated. A record whose list is empty or absent keeps one row.
+        rows_for: places of lists in the record; each item becomes a row, and the other values of the record are
+            repeated. A record whose list is empty or absent keeps one row.
     """
-    flattener = Flattener(rows_for)
+    flattener = Flattener(Wanted(tuple(rows_for)))
     flattener.add(records)
     return flattener.flat()
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What flattening does with lists.
+
+    Attributes:
+        rows_for: places of the lists whose items become rows, a list before those that lie in it.
+        side_by_side: how several lists of one record stand together, see :func:`levels.expand`.
+        keyed: places of objects whose members are read like a list.
+        picks: columns that are made of lists.
+        texts: places of lists whose JSON text is wanted; of all lists when ``None``.
+    """
+
+    rows_for: tuple[Place, ...] = ()
+    side_by_side: bool = False
+    keyed: frozenset[Place] = frozenset()
+    picks: tuple[Pick, ...] = ()
+    texts: frozenset[Place] | None = None
 
 
 class Flattener:
     """Flattens records as they come. From :data:`PACKED_FROM` records on the columns are kept packed."""
 
-    def __init__(self, rows_for: Place | None = None) -> None:
-        """
-        Args:
-            rows_for: as :func:`flatten`.
-        """
-        self._rows_for = rows_for
-        self._gathered = _Gathered()
+    def __init__(self, wanted: Wanted = Wanted()) -> None:
+        self._plan = _Plan(wanted)
+        self._gathered = _Gathered(self._plan)
 
     def add(self, records: list[Any]) -> None:
         """Flatten some more records; they are not kept."""
         with collector_paused():
             for start in range(0, len(records), _STRETCH):
                 part = records[start : start + _STRETCH]
-                found = _Found(self._rows_for)
-                _spread(part, set(map(type, part)), (), found)
+                found = _Found(self._plan)
+                _spread(part, set(map(type, part)), (), 0, found)
                 self._gathered.add(found, len(part))
 
     def flat(self) -> Flat:
         """All of them as columns of rows."""
         with collector_paused():
-            return self._gathered.flat(self._rows_for)
+            return self._gathered.flat()
+
+
+class _Plan:
+    """What is wanted, by place."""
+
+    def __init__(self, wanted: Wanted) -> None:
+        self.wanted = wanted
+        # Level 0 is the records; each list that becomes rows has a level after that of the list that it lies in.
+        self.level: dict[Place, int] = {place: at for at, place in enumerate(wanted.rows_for, 1)}
+        self.parents = [self._parent(place) for place in wanted.rows_for]
+        self.picks: dict[Place, list[tuple[Pick, Any]]] = {}
+        for pick in wanted.picks:
+            pair = (pick, list_reader(pick.choice, pick.rest))
+            self.picks.setdefault(pick.list_place, []).append(pair)
+
+    def _parent(self, place: Place) -> int:
+        for cut in range(len(place) - 1, -1, -1):
+            if isinstance(place[cut], Each):
+                return self.level[place[:cut]]
+        return 0
 
 
 @dataclass(slots=True)
 class _Piece:
-    """A column of one stretch. `weak` ones hold no value of their own; `of_items` ones have a value for each item."""
+    """A column of one stretch, with a value for each item of its level. `weak` ones hold no value of their own."""
 
-    place: Place
+    place: Marked
     values: Sequence[Any]
+    level: int
+    types: set[type]
     weak: bool = False
-    of_items: bool = False
 
 
 @dataclass(slots=True)
@@ -143,44 +229,53 @@ class _Column:
     """A column over all stretches so far."""
 
     values: list[Any] | Packed
-    of_items: bool
+    level: int
+    types: set[type] = field(default_factory=set)
     weak: bool = True
 
 
 class _Found:
     """What the walk through one stretch has found."""
 
-    __slots__ = ("lengths", "lists", "pieces", "rows_for")
+    __slots__ = ("inner", "lengths", "lists", "pieces", "plan")
 
-    def __init__(self, rows_for: Place | None) -> None:
+    def __init__(self, plan: _Plan) -> None:
         self.pieces: list[_Piece] = []
         self.lists: dict[Place, int] = {}
-        self.rows_for = rows_for
-        # How many rows each record becomes, and whether it has items at all, once the list was met.
-        self.lengths: list[int] | None = None
+        self.inner: dict[Place, None] = {}
+        self.plan = plan
+        # For each level that was met how many items the list has in each item of its parent.
+        self.lengths: dict[int, list[int]] = {}
 
 
 class _Gathered:
     """The stretches' columns, laid end to end."""
 
-    def __init__(self) -> None:
-        self._order: list[Place] = []
-        self._columns: dict[Place, _Column] = {}
-        self._last: list[Place] = []
-        self._records = 0
-        self._items = 0
-        self._lengths: list[int] = []
+    def __init__(self, plan: _Plan) -> None:
+        self._plan = plan
+        self._order: list[Marked] = []
+        self._columns: dict[Marked, _Column] = {}
+        self._last: list[Marked] = []
+        self._counts = [0] * (len(plan.parents) + 1)
+        self._lengths: list[list[int]] = [[] for _ in plan.parents]
         self._split = False
         self._packed = False
         self._lists: dict[Place, int] = {}
+        self._inner: dict[Place, None] = {}
 
     def add(self, found: _Found, count: int) -> None:
         """Lay a stretch of `count` records behind the others; a column that it lacks is filled with ``None``."""
         for place, items in found.lists.items():
             self._lists[place] = self._lists.get(place, 0) + items
-        items = count if found.lengths is None else sum(length or 1 for length in found.lengths)
-        self._lengths.extend(found.lengths if found.lengths is not None else [0] * count)
-        self._split = self._split or found.lengths is not None
+        self._inner.update(found.inner)
+        self._split = self._split or bool(found.lengths)
+        counts = [count]
+        for at, parent in enumerate(self._plan.parents):
+            lengths = found.lengths.get(at + 1)
+            if lengths is None:
+                lengths = [0] * counts[parent]
+            self._lengths[at].extend(lengths)
+            counts.append(sum(length or 1 for length in lengths))
         places = [piece.place for piece in found.pieces]
         if places != self._last:
             _add_in_order(self._order, places)
@@ -188,90 +283,132 @@ class _Gathered:
         for piece in found.pieces:
             column = self._columns.get(piece.place)
             if column is None:
-                before = self._items if piece.of_items else self._records
-                gap = itertools.repeat(None, before)
-                column = _Column(Packed(gap) if self._packed else list(gap), piece.of_items)
+                gap = itertools.repeat(None, self._counts[piece.level])
+                column = _Column(Packed(gap) if self._packed else list(gap), piece.level)
                 self._columns[piece.place] = column
             column.values.extend(piece.values)
+            column.types |= piece.types
             column.weak = column.weak and piece.weak
-        self._records += count
-        self._items += items
-        if not self._packed and self._records >= PACKED_FROM:
+        for at, more in enumerate(counts):
+            self._counts[at] += more
+        if not self._packed and self._counts[0] >= PACKED_FROM:
             self._packed = True
             for column in self._columns.values():
                 column.values = Packed(column.values)
         if len(places) < len(self._columns):
             for column in self._columns.values():
-                height = self._items if column.of_items else self._records
-                column.values.extend([None] * (height - len(column.values)))
+                column.values.extend([None] * (self._counts[column.level] - len(column.values)))
 
-    def flat(self, rows_for: Place | None) -> Flat:
+    def flat(self) -> Flat:
         """The whole as columns of rows."""
         # A place that was empty here and an object or a list there is told by its inner places alone.
         outer = {place[:cut] for place in self._order for cut in range(len(place))}
         places = [place for place in self._order if not (self._columns[place].weak and place in outer)]
+        height = self._counts[0]
         if not self._split:
-            columns = [FlatColumn(place, self._columns[place].values) for place in places]
-            return Flat(columns, np.arange(self._records, dtype=np.int64), None, self._lists)
-        lengths = np.array(self._lengths, dtype=np.int64)
-        spans = np.maximum(lengths, 1)
-        record = np.repeat(np.arange(self._records, dtype=np.int64), spans)
-        item = np.arange(len(record), dtype=np.int64) - np.repeat(np.cumsum(spans) - spans, spans)
-        item[(lengths == 0)[record]] = -1
-        listed = record.tolist()
+            found = [(place, self._columns[place]) for place in places]
+            columns = [FlatColumn(place, column.values, frozenset(column.types)) for place, column in found]
+            none = [np.full(height, -1, dtype=np.int64) for _ in self._plan.parents]
+            return Flat(columns, np.arange(height, dtype=np.int64), none, self._lists, list(self._inner))
+        lengths = [np.array(some, dtype=np.int64) for some in self._lengths]
+        wanted = self._plan.wanted
+        rows = expand(height, self._plan.parents, lengths, wanted.side_by_side)
+        listed: dict[int, list[int] | None] = {}
         columns = []
         for place in places:
             column = self._columns[place]
-            columns.append(FlatColumn(place, column.values if column.of_items else Repeated(column.values, listed)))
-        return Flat(columns, record, item, self._lists)
+            level = column.level
+            if level not in listed:
+                index = rows.index[level]
+                # Where each item is one row, and in order, nothing needs to be repeated.
+                plain = len(index) == self._counts[level] and bool((index == np.arange(len(index))).all())
+                listed[level] = None if plain else index.tolist()
+            repeat = listed[level]
+            if repeat is not None and level and wanted.side_by_side:
+                column.values.extend([None])  # What index −1 stands for.
+            values = column.values if repeat is None else Repeated(column.values, repeat)
+            columns.append(FlatColumn(place, values, frozenset(column.types)))
+        return Flat(columns, rows.index[0], rows.number, self._lists, list(self._inner), len(rows.index[0]) != height)
 
 
-def _spread(values: Sequence[Any], kinds: set[type], place: Place, found: _Found) -> None:
+def _spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, found: _Found) -> None:
     """Sort the values at one place into plain ones, objects and lists, and make columns of each."""
-    if dict in kinds and kinds <= {dict, NOTHING}:
-        _spread_objects(values, place, found, NOTHING in kinds)
-        return
-    if list in kinds:
-        lengths = [len(value) if type(value) is list else 0 for value in values]
+    plan = found.plan
+    if list in kinds or (place in plan.wanted.keyed and dict in kinds):
+        likes = {list, dict} if place in plan.wanted.keyed else {list}
+        lengths = [len(value) if type(value) in likes else 0 for value in values]
         found.lists[place] = sum(lengths)
-        if place == found.rows_for:
-            _spread_items(values, lengths, place, found)
+        if place in plan.picks:
+            _spread_picks(values, place, level, found)
+        if place in plan.level:
+            _spread_items(values, lengths, place, plan.level[place], found)
             # Whatever is not a list at this place keeps a column of its own.
-            if kinds <= {list, NOTHING}:
+            if kinds - likes <= {NOTHING}:
                 return
-            values = [None if type(value) is list else value for value in values]
+            values = [None if type(value) in likes else value for value in values]
+            kinds = kinds | {NOTHING}
+        elif plan.wanted.texts is None or place in plan.wanted.texts:
+            values = [json_text(value) if type(value) in likes else value for value in values]
+            kinds = kinds | {str}
         else:
-            values = [json_text(value) if type(value) is list else value for value in values]
+            values = [None if type(value) in likes else value for value in values]
+            kinds = kinds | {NOTHING}
+        kinds = kinds - likes
+    elif place in plan.picks and kinds - {NOTHING}:
+        _spread_picks(values, place, level, found)
     if dict in kinds:
+        if kinds <= {dict, NOTHING}:
+            _spread_objects(values, place, level, found, NOTHING in kinds)
+            return
         # An empty object has no members to show; here it is told as a plain value.
         plain = [("{}" if not value else None) if type(value) is dict else value for value in values]
         objects = [value if type(value) is dict and value else None for value in values]
         if any(value is not None for value in plain):
-            found.pieces.append(_Piece(place, plain))
+            found.pieces.append(_Piece(place, plain, level, set(map(type, plain))))
         if any(value is not None for value in objects):
-            _spread_objects(objects, place, found, True)
+            _spread_objects(objects, place, level, found, True)
         return
-    found.pieces.append(_Piece(place, values, weak=kinds <= {NOTHING}))
+    found.pieces.append(_Piece(place, values, level, kinds, weak=kinds <= {NOTHING}))
 
 
-def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, found: _Found) -> None:
-    """Make the items of the chosen list columns with a value for each item; no items count as one empty one."""
-    found.lengths = lengths
+def _spread_picks(values: Sequence[Any], place: Place, level: int, found: _Found) -> None:
+    """Make columns of the lists at a place, one cell of each."""
+    keyed = place in found.plan.wanted.keyed
+    listed = [items_of(value, keyed) for value in values]
+    names: dict[str, None] = {}
+    for items in listed:
+        for item in items or ():
+            if type(item) is dict:
+                names.update(dict.fromkeys(item))
+    found.inner.update(((*place, EACH, name), None) for name in names)
+    for pick, read in found.plan.picks[place]:
+        cells = [None if items is None else read(items) for items in listed]
+        marked = (*place, EACH, *pick.rest, pick)
+        found.pieces.append(_Piece(marked, cells, level, set(map(type, cells))))
+
+
+def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, level: int, found: _Found) -> None:
+    """Make the items of a list that becomes rows columns with a value for each item; no items count as one empty
+    one."""
+    found.lengths[level] = lengths
     items: list[Any] = []
+    keys: list[str | None] = []
     for value, length in zip(values, lengths, strict=True):
-        if length:
-            items += value
-        else:
+        if not length:
             items.append(None)
-    inner = _Found(None)
-    _spread(items, set(map(type, items)), (*place, EACH), inner)
-    for piece in inner.pieces:
-        piece.of_items = True
-    found.pieces.extend(inner.pieces)
-    found.lists.update(inner.lists)
+            keys.append(None)
+        elif type(value) is dict:
+            items += value.values()
+            keys += value
+        else:
+            items += value
+            keys += itertools.repeat(None, length)
+    if place in found.plan.wanted.keyed:
+        found.pieces.append(_Piece((*place, EACH, KEY), keys, level, set(map(type, keys)), weak=not any(keys)))
+    _spread(items, set(map(type, items)), (*place, EACH), level, found)
 
 
-def _spread_objects(values: Sequence[Any], place: Place, found: _Found, gaps: bool) -> None:
+def _spread_objects(values: Sequence[Any], place: Place, level: int, found: _Found, gaps: bool) -> None:
     objects: Sequence[Any] = [value for value in values if value is not None] if gaps else values
     names, columns = _members(objects)
     for name, inner in zip(names, columns, strict=True):
@@ -279,11 +416,11 @@ def _spread_objects(values: Sequence[Any], place: Place, found: _Found, gaps: bo
         if gaps:
             inner = _with_gaps(values, inner)
             kinds.add(NOTHING)
-        _spread(inner, kinds, (*place, name), found)
+        _spread(inner, kinds, (*place, name), level, found)
     if not names:
         # Objects without members would leave no trace at all.
         braces = ["{}" if value is not None else None for value in values]
-        found.pieces.append(_Piece(place, braces, weak=True))
+        found.pieces.append(_Piece(place, braces, level, set(map(type, braces)), weak=True))
 
 
 def _with_gaps(values: Sequence[Any], inner: Sequence[Any]) -> list[Any]:
@@ -293,12 +430,15 @@ def _with_gaps(values: Sequence[Any], inner: Sequence[Any]) -> list[Any]:
 
 def _members(objects: Sequence[Any]) -> tuple[Sequence[str], Sequence[Sequence[Any]]]:
     """The objects' members: their names, and for each name a value of each object, ``None`` where it is absent."""
-    shapes = list(map(tuple, objects))
-    first = shapes[0]
-    if shapes.count(first) == len(shapes):
-        return first, list(zip(*map(dict.values, objects), strict=True))
+    try:
+        names = list(zip(*objects, strict=True))
+    except ValueError:
+        names = []
+    # Equal names are one object in memory as a rule, so that counting them is a look at addresses.
+    if names and all(column.count(column[0]) == len(column) for column in names):
+        return [column[0] for column in names], list(zip(*map(dict.values, objects), strict=True))
     order: list[str] = []
-    for shape in dict.fromkeys(shapes):
+    for shape in dict.fromkeys(map(tuple, objects)):
         _add_in_order(order, shape)
     return order, [[value.get(name) for value in objects] for name in order]
 
@@ -306,25 +446,43 @@ def _members(objects: Sequence[Any]) -> tuple[Sequence[str], Sequence[Sequence[A
 def _add_in_order(order: list[Any], newcomers: Sequence[Any]) -> None:
     """Put what is new into the order, each behind the known one that it follows; at the end when it follows none."""
     known = set(order)
-    at = len(order)
+    if known.issuperset(newcomers):
+        return
+    behind: dict[Any, list[Any]] = {}
+    last: Any = NOTHING
     for one in newcomers:
         if one in known:
-            at = order.index(one) + 1
+            last = one
         else:
-            order.insert(at, one)
-            known.add(one)
-            at += 1
+            behind.setdefault(last, []).append(one)
+    at_end = behind.pop(NOTHING, [])
+    if behind:
+        order[:] = [each for one in order for each in (one, *behind.get(one, ()))]
+    order.extend(at_end)
 
 
-def column_names(places: list[Place]) -> list[str]:
-    """A readable and distinct name for each place; a name that is taken gets a number behind it."""
-    taken: set[str] = set()
+def column_names(places: Sequence[Marked], taken: Mapping[str, Any] | None = None) -> list[str]:
+    """A readable and distinct name for each place; a name that is taken gets a number behind it.
+
+    Args:
+        taken: names that are not free.
+    """
+    used = set(taken or ())
     names = []
     for place in places:
-        base = readable_name(place)
+        base = marked_name(place)
         name, number = base, 2
-        while name in taken:
+        while name in used:
             name, number = f"{base} ({number})", number + 1
-        taken.add(name)
+        used.add(name)
         names.append(name)
     return names
+
+
+def marked_name(place: Marked) -> str:
+    """The default name of a column."""
+    if place and isinstance(place[-1], KeyMark):
+        return ".".join([*(str(part) for part in place[:-1] if not isinstance(part, Each)), "key"])
+    if place and isinstance(place[-1], Pick):
+        place = place[:-1]
+    return readable_name(place)

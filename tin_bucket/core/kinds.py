@@ -7,14 +7,16 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, tzinfo
 from typing import Any
+from zoneinfo import ZoneInfo
 
-from .brief import Kind
 from .json_text import json_text
 from .packed import Packed
+from .patterns import reader_of
+from .take import Kind, Reads
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,49 +41,137 @@ _YES = {"true", "yes", "y", "1", "on"}
 _NO = {"false", "no", "n", "0", "off"}
 _WHOLE = re.compile(r"[+-]?\d+\Z")
 _DECIMAL = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?\Z")
+# 1.234,56 and 1 234,56: full stops, spaces (also those that do not break) and apostrophes group digits.
+_COMMA = re.compile(r"[+-]?(\d{1,3}([.\u0020\u00a0\u202f'\u2019]\d{3})+|\d+)(,\d+)?\Z")
+_GROUPED = re.compile(r"[+-]?\d{1,3}([,\u0020\u00a0\u202f'\u2019]\d{3})+(\.\d+)?\Z")
+_GROUPS = re.compile(r"[\u0020\u00a0\u202f'\u2019]")
+_DAY = r"\d{4}-(?:0[1-9]|1[0-2])-(?:0[1-9]|[12]\d|3[01])"
+ISO_DATE = re.compile(_DAY)
+ISO_MOMENT = re.compile(
+    _DAY + r"[T ](?:[01]\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:[.,]\d+)?)?(?:Z|[+-](?:[01]\d|2[0-3])(?::?[0-5]\d)?)?"
+)
 
 
-def guess_kind(values: list[Any] | Packed) -> Kind:
-    """The kind of a column by the JSON types of all its values; texts stay text, whatever they look like."""
-    found = values.all_types() if isinstance(values, Packed) else set(map(type, values))
-    types = frozenset(found - {NOTHING, Miss})
+def guess_kind(values: list[Any] | Packed, types: frozenset[type] | None = None) -> Kind:
+    """The kind of a column by the JSON types of all its values. Texts stay text, whatever they look like, but for
+    dates of ISO 8601, which are told as such and left as they are.
+
+    Args:
+        types: the types of the values, where they are known.
+    """
+    if types is None:
+        types = frozenset(values.all_types() if isinstance(values, Packed) else set(map(type, values)))
+    types = frozenset(types - {NOTHING, Miss})
+    if types == {str}:
+        return _text_kind(values)
     return _BY_TYPES.get(types, "text")
 
 
-def convert(values: list[Any] | Packed, kind: Kind) -> tuple[list[Any] | Packed, int]:
+def _text_kind(values: Iterable[Any]) -> Kind:
+    """Whether all texts are dates or moments. The first one says at once that most columns are neither."""
+    expression: re.Pattern[str] | None = None
+    kind: Kind = "text"
+    for value in values:
+        if type(value) is not str:
+            continue
+        if expression is None:
+            kind = "date" if len(value) == 10 else "date and time"
+            expression = ISO_DATE if kind == "date" else ISO_MOMENT
+        if expression.fullmatch(value) is None:
+            return "text"
+    return kind
+
+
+def convert(values: list[Any] | Packed, kind: Kind, reads: Reads | None = None) -> tuple[list[Any] | Packed, int]:
     """Turn values into a kind.
+
+    Args:
+        reads: how they are read; the usual way when absent.
 
     Returns:
         The new values and how many did not fit (those stay as they came).
     """
+    one = converter(kind, reads)
     if isinstance(values, Packed):
         made, unfit = Packed(), 0
         for start in range(0, len(values), 4_096):
-            some, wrong = _converted(values[start : start + 4_096], kind)
+            some, wrong = _converted(values[start : start + 4_096], one)
             made.extend(some)
             unfit += wrong
         return made, unfit
-    return _converted(values, kind)
+    return _converted(values, one)
 
 
-def _converted(values: list[Any], kind: Kind) -> tuple[list[Any], int]:
-    one = CONVERTERS[kind]
+def _converted(values: list[Any], one: Callable[[Any], Any]) -> tuple[list[Any], int]:
     out: list[Any] = []
     unfit = 0
+    # Codes, days and yes/no come again and again.
+    known: dict[Any, Any] = {}
     for value in values:
         if value is None or type(value) is Miss:
             out.append(value)
             continue
-        try:
-            out.append(one(value))
-        except (ValueError, OverflowError, OSError):
+        key = (value, type(value))
+        made = known.get(key, known)
+        if made is known:
+            try:
+                made = one(value)
+            except (ValueError, OverflowError, OSError, TypeError):
+                made = Unfit
+            if len(known) < 10_000:
+                known[key] = made
+        if made is Unfit:
             out.append(value)
             unfit += 1
+        else:
+            out.append(made)
     return out, unfit
+
+
+class Unfit:
+    """Stands for a value that does not fit its kind."""
+
+
+def converter(kind: Kind, reads: Reads | None = None) -> Callable[[Any], Any]:
+    """A function that turns one value into a kind; it raises ``ValueError`` for one that does not fit."""
+    if reads is None:
+        return CONVERTERS[kind]
+    if kind == "yes/no" and (reads.yes or reads.no):
+        yes = {word.strip().casefold() for word in reads.yes} or _YES
+        no = {word.strip().casefold() for word in reads.no} or _NO
+        return lambda value: _yes_no(value, yes, no)
+    if kind in ("whole number", "decimal") and reads.comma:
+        plain = _whole if kind == "whole number" else _decimal
+        return lambda value: plain(_without_comma(value))
+    if kind in ("date", "date and time"):
+        moment = _moment_reader(reads)
+        as_text = _day_text if kind == "date" else _moment_text
+        zone = ZoneInfo(reads.zone) if reads.zone else None
+        return lambda value: as_text(moment(value), zone)
+    return CONVERTERS[kind]
 
 
 def _text(value: Any) -> Any:
     return value if isinstance(value, str) else json_text(value)
+
+
+def _plain_number(value: str) -> str:
+    """A number's text without its groups, and without a percent sign behind it."""
+    text = value.strip()
+    if text.endswith("%"):
+        text = text[:-1].rstrip()
+    return _GROUPS.sub("", text).replace(",", "") if _GROUPED.match(text) else text
+
+
+def _without_comma(value: Any) -> Any:
+    if not isinstance(value, str):
+        return value
+    text = value.strip()
+    percent = text.endswith("%")
+    text = text[:-1].rstrip() if percent else text
+    if not _COMMA.match(text):
+        raise ValueError
+    return _GROUPS.sub("", text).replace(".", "").replace(",", ".")
 
 
 def _whole(value: Any) -> Any:
@@ -91,8 +181,8 @@ def _whole(value: Any) -> Any:
         return value
     if isinstance(value, float) and value.is_integer():
         return int(value)
-    if isinstance(value, str) and _WHOLE.match(value.strip()):
-        return int(value)
+    if isinstance(value, str) and _WHOLE.match(text := _plain_number(value)):
+        return int(text)
     raise ValueError
 
 
@@ -101,20 +191,20 @@ def _decimal(value: Any) -> Any:
         raise ValueError
     if isinstance(value, int | float):
         return value
-    if isinstance(value, str) and _DECIMAL.match(value.strip()):
-        number = float(value)
+    if isinstance(value, str) and _DECIMAL.match(text := _plain_number(value)):
+        number = float(text)
         if math.isfinite(number):
             return number
     raise ValueError
 
 
-def _yes_no(value: Any) -> Any:
+def _yes_no(value: Any, yes: set[str] = _YES, no: set[str] = _NO) -> Any:
     if isinstance(value, bool):
         return value
-    word = str(value).strip().lower()
-    if word in _YES:
+    word = str(value).strip().casefold()
+    if word in yes:
         return True
-    if word in _NO:
+    if word in no:
         return False
     raise ValueError
 
@@ -129,17 +219,42 @@ def _moment(value: Any) -> datetime:
     return datetime.fromisoformat(str(value).strip())
 
 
+def _moment_reader(reads: Reads) -> Callable[[Any], datetime]:
+    if reads.dates is None:
+        return _moment
+    if reads.dates in ("seconds", "milliseconds"):
+        part = 1 if reads.dates == "seconds" else 1000
+        return lambda value: datetime.fromtimestamp(_decimal(value) / part, UTC)
+    pattern = reader_of(reads.dates)
+    return lambda value: pattern(value if isinstance(value, str) else json_text(value))
+
+
+def _day_text(moment: datetime, zone: tzinfo | None) -> str:
+    if zone is not None and moment.tzinfo is not None:
+        moment = moment.astimezone(zone)
+    return moment.date().isoformat()
+
+
+def _moment_text(moment: datetime, zone: tzinfo | None) -> str:
+    if moment.tzinfo is None and zone is not None:
+        moment = moment.replace(tzinfo=zone)
+    if moment.tzinfo is not None:
+        return moment.astimezone(UTC).replace(tzinfo=None).isoformat(timespec=_finest(moment)) + "Z"
+    return moment.isoformat(timespec=_finest(moment))
+
+
+def _finest(moment: datetime) -> str:
+    return "seconds" if not moment.microsecond else "milliseconds" if not moment.microsecond % 1000 else "microseconds"
+
+
 def _date(value: Any) -> Any:
     if isinstance(value, str) and len(value.strip()) == 10:
         return date.fromisoformat(value.strip()).isoformat()
-    return _moment(value).date().isoformat()
+    return _day_text(_moment(value), None)
 
 
 def _date_and_time(value: Any) -> Any:
-    moment = _moment(value)
-    if moment.tzinfo is None:
-        return moment.isoformat(timespec="seconds")
-    return moment.astimezone(UTC).isoformat(timespec="seconds").replace("+00:00", "Z")
+    return _moment_text(_moment(value), None)
 
 
 CONVERTERS: dict[Kind, Callable[[Any], Any]] = {

@@ -8,13 +8,15 @@ from typing import Any
 
 import numpy as np
 
+from .around import value_at
 from .brief import Brief, LookUp
 from .calls import Call, build_address
 from .faults import Fault
-from .flatten import Cells, Ints
+from .flatten import Cells
 from .json_text import json_text
 from .kinds import Miss, convert, guess_kind
-from .picking import pick
+from .levels import Ints
+from .places import parse_place
 from .problem import fail
 from .rounds import ORIGIN
 from .scope import Scope, one_text
@@ -133,14 +135,16 @@ def join_lookup(
     data: list[Cells] = list(table.data)
     for wanted, values in zip(look_up.take, found, strict=True):
         if wanted.kind is not None:
-            values = list(convert(values, wanted.kind)[0])
+            values = list(convert(values, wanted.kind, wanted.reads)[0])
         name = wanted.name if wanted.name not in taken else f"{look_up.name}.{wanted.name}"
         taken.add(name)
         # A row without a call gets the empty cell that stands at index -1.
         cells = [*values, None]
         data.append([cells[index] for index in plan.call_of_row.tolist()])
         kind = wanted.kind or guess_kind(values)
-        columns.append(TableColumn(name, kind, look_up.name, wanted.place, wanted.unit))
+        columns.append(
+            TableColumn(name, kind, look_up.name, wanted.place, wanted.unit, note=wanted.note, hidden=wanted.hidden)
+        )
     return replace(table, columns=columns, data=data)
 
 
@@ -155,7 +159,5 @@ def _cells(look_up: LookUp, answer: Answer | None, faults: Sequence[Fault]) -> l
         return [Miss("failed", f"failed: {words}")] * len(look_up.take)
     cells = []
     for wanted in look_up.take:
-        values = pick(verdict.document, wanted.place).values
-        value = values[0] if values else None
-        cells.append(json_text(value) if isinstance(value, dict | list) else value)
+        cells.append(value_at(verdict.document, parse_place(wanted.place) or (), wanted.from_list))
     return cells

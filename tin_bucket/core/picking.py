@@ -18,17 +18,37 @@ class Picked:
 
     Attributes:
         values: the nodes' values, in document order.
-        pointers: for each value its JSON Pointer (RFC 6901). Empty where `list_pointer` tells them all.
-        list_pointer: the pointer of the one list whose items are the values, or ``None``.
+        places: for each value the names and indices that lead to it. Empty where `list_place` tells them all.
+        list_place: the place of the one list whose items are the values, or ``None``.
+        keyed: whether the values are members of objects, and their last name tells one from the other.
     """
 
     values: list[Any]
-    pointers: list[str]
-    list_pointer: str | None = None
+    places: list[tuple[str | int, ...]]
+    list_place: tuple[str | int, ...] | None = None
+    keyed: bool = False
+
+    @property
+    def list_pointer(self) -> str | None:
+        """The pointer of the one list whose items are the values, or ``None``."""
+        return None if self.list_place is None else format_pointer(self.list_place)
+
+    @property
+    def pointers(self) -> list[str]:
+        """For each value its JSON Pointer; empty where :attr:`list_pointer` tells them all."""
+        return [format_pointer(place) for place in self.places]
+
+    def first(self, count: int) -> Picked:
+        """The first values alone."""
+        return Picked(self.values[:count], self.places[:count], self.list_place, self.keyed)
+
+    def where(self, index: int) -> tuple[str | int, ...]:
+        """The names and indices that lead to the value with that index."""
+        return self.places[index] if self.list_place is None else (*self.list_place, index)
 
     def pointer(self, index: int) -> str:
         """The JSON Pointer of the value with that index."""
-        return self.pointers[index] if self.list_pointer is None else f"{self.list_pointer}/{index}"
+        return format_pointer(self.where(index))
 
 
 def check_path(path: str) -> None:
@@ -72,7 +92,12 @@ def pick(document: Any, path: str) -> Picked:
     check_path(path)
     nodes = jsonpath_rfc9535.find(path, document)
     values = [node.value for node in nodes]
-    return Picked(values, [format_pointer(tuple(node.location)) for node in nodes])
+    places = [tuple(node.location) for node in nodes]
+    # A selector that chooses several members of objects makes their names tell one from the other.
+    last = {place[-1] if place else None for place in places}
+    several = len(last) > 1 or path.rstrip().endswith(("[*]", ".*"))
+    keyed = several and all(isinstance(name, str) for name in last)
+    return Picked(values, places, keyed=keyed)
 
 
 def _pick_plain(document: Any, place: Place) -> Picked:
@@ -80,9 +105,10 @@ def _pick_plain(document: Any, place: Place) -> Picked:
     for step, segment in enumerate(place):
         last = step == len(place) - 1
         if last and isinstance(segment, Each) and len(nodes) == 1 and isinstance(nodes[0][0], list):
-            return Picked(nodes[0][0], [], format_pointer(nodes[0][1]))
+            return Picked(nodes[0][0], [], nodes[0][1])
         nodes = [found for node in nodes for found in _step(node, segment)]
-    return Picked([value for value, _ in nodes], [format_pointer(where) for _, where in nodes])
+    keyed = bool(place) and isinstance(place[-1], Each) and any(isinstance(where[-1], str) for _, where in nodes)
+    return Picked([value for value, _ in nodes], [where for _, where in nodes], keyed=keyed)
 
 
 def _step(node: tuple[Any, tuple[str | int, ...]], segment: object) -> list[tuple[Any, tuple[str | int, ...]]]:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,7 +17,7 @@ from .rounds import add_round_columns
 from .scope import Scope
 from .service import Service
 from .table import Table
-from .verdict import Answer, judge
+from .verdict import Answer, Verdict, judge
 
 
 @dataclass(slots=True)
@@ -28,12 +29,14 @@ class Replay:
         reading: what the reading of the records found, before lookups.
         sizes: for each page how many records it gave.
         problem: why an answer could not be used; the table is then that of the answers before it.
+        partial: whether there are more records than were read.
     """
 
     table: Table
     reading: Reading
     sizes: list[int] = field(default_factory=list)
     problem: Problem | None = None
+    partial: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +54,9 @@ def replay(
     pages: Sequence[SavedPage],
     rounds: Sequence[Round],
     looked_up: Mapping[str, Answer],
+    bindings: Mapping[str, Any] | None = None,
+    judged: Callable[[int], Verdict] | None = None,
+    most: int | None = None,
 ) -> Replay:
     """Read answers again, as a brief says.
 
@@ -61,23 +67,35 @@ def replay(
         pages: the answers of the pages, in order.
         rounds: the values that the question was asked for.
         looked_up: address of a lookup's call → its answer; those that are missing are marked "not asked yet".
+        bindings: what the parameters stand for in their plain forms, for columns that hold them.
+        judged: gives the verdict on an answer by its number, where it may be known already.
+        most: about how many records are read, for a table that is in sight at once.
 
     Raises:
         ProblemError: the brief names a column, a path or a template that does not fit.
     """
-    reader = Reader(brief.take)
+    reader = Reader(brief.take, bindings)
+    turned: Counter[int] = Counter()
     problem: Problem | None = None
     round_of_page: list[int] = []
     faults = services[brief.ask.service].faults if brief.ask is not None else ()
-    for page in pages:
-        verdict = judge(page.answer, faults)
+    partial = False
+    for at, page in enumerate(pages):
+        if most is not None and reader.records >= most:
+            partial = True
+            break
+        verdict = judged(at) if judged is not None else judge(page.answer, faults)
         if verdict.problem is not None:
             problem = verdict.problem
             break
         found = pick(verdict.document, brief.take.records)
         if not found.values and not reader.sizes and not verdict.nothing:
             problem = no_rows_problem(verdict.document, brief.take.records)
-        reader.add(found.values)
+        if most is not None and len(found.values) > 2 * most:
+            found, partial = found.first(most), True
+        turned[page.round] += 1
+        own = rounds[page.round] if page.round < len(rounds) else None
+        reader.add(found, verdict.document, turned[page.round], own)
         round_of_page.append(page.round)
     reading = reader.reading()
     table = add_round_columns(brief, reading.table, rounds, round_of_page)
@@ -85,10 +103,10 @@ def replay(
         service = services[lookup_service(brief, look_up)]
         plan = plan_lookup(with_rounds(brief, look_up, table), table, scope, service.base, service.fixed_headers())
         table = join_lookup(look_up, table, plan, [looked_up.get(call.address) for call in plan.calls], service.faults)
-    return Replay(table, reading, reader.sizes, problem)
+    return Replay(table, reading, reader.sizes, problem or reading.problem, partial)
 
 
-def reading_notes(reading: Reading) -> dict[str, Any]:
+def reading_notes(brief: Brief, reading: Reading) -> dict[str, Any]:
     """What people should know of a reading, ready for JSON; empty when there is nothing to say."""
     notes: dict[str, Any] = {}
     if reading.absent:
@@ -99,6 +117,9 @@ def reading_notes(reading: Reading) -> dict[str, Any]:
         notes["unfit"] = reading.unfit
     if len(reading.table.page) != reading.records:
         notes["records"] = reading.records
+    if brief.take.rows_for:
+        notes["rows_for"] = brief.take.rows_for
+        notes["empty"] = reading.empty
     return notes
 
 

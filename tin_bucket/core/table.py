@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
-from .brief import Kind
-from .flatten import Cells, Ints, Repeated
+from .flatten import Cells, Repeated
 from .kinds import Miss
+from .levels import Ints
+from .take import Kind, Source
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,6 +24,10 @@ class TableColumn:
         place: plain JSONPath from the record, or from the lookup's answer.
         unit: what its numbers count, for the heading.
         filled: how many rows have a value here, where that was counted.
+        of: where a taken column comes from, see :class:`take.TakenColumn`.
+        note: what people wrote about it.
+        hidden: kept, and neither shown nor handed on.
+        list_words: how values of a list became one cell, in words; empty when there is no list.
     """
 
     name: str
@@ -31,6 +36,10 @@ class TableColumn:
     place: str = ""
     unit: str = ""
     filled: int | None = None
+    of: Source = "record"
+    note: str = ""
+    hidden: bool = False
+    list_words: str = ""
 
 
 @dataclass(slots=True)
@@ -42,14 +51,14 @@ class Table:
         data: for each column the list of its values, each of the same length.
         page: for each row which page it came from, counted from 0. Shape (rows,).
         record: for each row which record of that page. Shape (rows,).
-        item: for each row which item of the list made rows, −1 for none; ``None`` when there is no such list.
+        items: for each list that was made rows which of its items a row holds, −1 for none. Shapes (rows,).
     """
 
     columns: list[TableColumn]
     data: list[Cells]
     page: Ints
     record: Ints
-    item: Ints | None = None
+    items: list[Ints] = field(default_factory=list)
 
     @property
     def height(self) -> int:

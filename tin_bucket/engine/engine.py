@@ -5,31 +5,24 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
-from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from contextlib import suppress
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 from tin_bucket.core.brief import Brief, load_brief
 from tin_bucket.core.calls import Call
-from tin_bucket.core.pages_guess import guess_pages, short_of_total
-from tin_bucket.core.paging import LISTING, make_page, stated_number
-from tin_bucket.core.picking import guess_rows
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.quiet import collect_rarely
 from tin_bucket.core.reach import Reach
-from tin_bucket.core.replay import SavedPage, replay
-from tin_bucket.core.scope import make_scope
+from tin_bucket.core.replay import SavedPage
 from tin_bucket.core.turners import first_calls
 from tin_bucket.core.values import Given, Moment
-from tin_bucket.core.verdict import Answer, judge
-from tin_bucket.store.archive import KEPT_RUNS
 from tin_bucket.store.queries import Query
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
-from .asker import Saved, placed
+from .asker import Saved
 from .clock import Clock
 from .http import Fetcher
 from .keeper import Keeper
@@ -37,15 +30,15 @@ from .pacer import Pacer
 from .plan import Plan, make_plan
 from .progress import Progress, Waiting
 from .refresh import Refresh
+from .rereading import Rereader
 from .sender import Sender, Shop
 from .sources import sheet_answers
+from .tables import Tables
 from .trial import Trial, Trials
 
 log = logging.getLogger("tin_bucket.engine")
 _MOST_RESUMED = 3
-FEW_CALLS = 100  # Up to so many calls of a run are unpacked together.
 KEPT_PROGRESS = 100  # Ended runs whose progress can still be read from memory.
-KEPT_UNPACKED = 2  # Runs whose answers stay unpacked while their brief is edited.
 
 
 class Engine:
@@ -67,7 +60,8 @@ class Engine:
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
-        self._unpacked: OrderedDict[int, Trial] = OrderedDict()
+        self.rereader = Rereader(workspace, self.clock, self.trials)
+        self.tables = Tables(workspace.snapshots, self.trials)
 
     async def close(self) -> None:
         """Stop what is running and close the connections."""
@@ -168,6 +162,7 @@ class Engine:
         patient: bool,
         saved: Saved | None = None,
         goes_on: int | None = None,
+        notes: dict[str, Any] | None = None,
     ) -> int:
         query_id = query.id
         if query_id in self._busy:
@@ -190,7 +185,7 @@ class Engine:
             raise
         run = Run(
             run_id, query_id, cause, "running", now.isoformat(), bindings=plan.bindings, rounds=plan.rounds,
-            query_name=query.name, goes_on=goes_on,
+            query_name=query.name, goes_on=goes_on, notes=dict(notes or {}),
         )  # fmt: skip
         progress = Progress(run_id, query_id)
         self._remember(progress)
@@ -202,6 +197,12 @@ class Engine:
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
         return run_id
+
+    async def begin_from(self, query: Query, plan: Plan, saved: Saved, source: Run) -> int:
+        """Begin the first refresh of a query with the saved answers of another one's run; returns its number. Only
+        calls whose answers are not saved are made, and the run tells from when the others are."""
+        notes = {"from_saved": source.started}
+        return await self._begin(query, lambda: plan, "by hand", False, saved, notes=notes)
 
     def _plan(self, brief: Brief, given: Mapping[str, Given], query_id: int | None) -> Plan:
         plan = make_plan(self.workspace, brief, given, self.moment(query_id))
@@ -280,105 +281,14 @@ class Engine:
                 await asyncio.to_thread(self.workspace.vault.used, service.id, self.clock.now())
         asked = self.clock.now().isoformat()
         trial = Trial(brief, plan.bindings, calls, answers, {}, None, None, asked, rounds=plan.rounds[:1])
-        await asyncio.to_thread(self._read, trial)
+        await asyncio.to_thread(self.rereader.read, trial)
         return self.trials.add(trial)
 
     def reread(
         self, query_id: int, brief: Brief, trial_number: int | None = None, most: int | None = None
     ) -> int | None:
-        """Read answers that are here already as a brief says, at no call.
-
-        Args:
-            trial_number: the trial whose answers are read; without one, the newest run of the query that kept some.
-            most: read only so many pages, for a table that is in sight at once.
-
-        Returns:
-            The number of the new trial, or ``None`` when no answers are kept.
-        """
-        old = self.trials.get(trial_number) if trial_number is not None else None
-        if old is not None:
-            trial = replace(
-                old, brief=brief, replay=None, problem=None, rows=[], pages=[], short=None, stated_total=None, notes=[]
-            )
-        else:
-            kept = self._kept_answers(query_id, brief, most)
-            if kept is None:
-                return None
-            trial = kept
-        self._read(trial, most)
-        return self.trials.add(trial)
-
-    def _kept_answers(self, query_id: int, brief: Brief, most: int | None) -> Trial | None:
-        """A trial without a reading, with the answers of the newest run that kept some.
-
-        A run that made a snapshot goes before one that failed: its answers can be read. Of a long run whose first
-        pages are all that is wanted no others are unpacked.
-        """
-        newest = [run for run in self.workspace.runs.latest(query_id, most=KEPT_RUNS) if run.state != "running"]
-        for run in sorted(newest, key=lambda run: run.snapshot_id is None):
-            if most is not None and run.calls > FEW_CALLS:
-                kept = self._unpack(run, brief, most)
-                if kept is not None:
-                    return kept
-                continue
-            kept = self._unpacked.get(run.id) or self._unpack(run, brief)
-            if kept is not None:
-                self._unpacked[run.id] = kept
-                while len(self._unpacked) > KEPT_UNPACKED:
-                    self._unpacked.popitem(last=False)
-                return replace(kept, brief=brief)
-        return None
-
-    def _unpack(self, run: Run, brief: Brief, most: int | None = None) -> Trial | None:
-        workspace = self.workspace
-        pages = workspace.archive.answers(run.id, "pages", most)
-        if not pages:
-            return None
-        calls = [call for call in workspace.runs.calls(run.id) if call.used and call.stage != LISTING]
-        calls.sort(key=lambda call: (call.round, call.turn, call.number))
-        looked_up: dict[str, Answer] = {}
-        for stage in dict.fromkeys(call.stage for call in calls if call.stage != "pages"):
-            addresses = [call.address for call in calls if call.stage == stage]
-            answers = [page.answer for page in workspace.archive.answers(run.id, stage) or []]
-            looked_up.update(zip(addresses, answers, strict=False))
-        made = [call for call in calls if call.stage == "pages"][: len(pages)]
-        return Trial(
-            brief, run.bindings, [call.call() for call in made], pages, looked_up, None, None, run.started, run.id,
-            run.rounds,
-        )  # fmt: skip
-
-    def _read(self, trial: Trial, most: int | None = None) -> None:
-        brief = trial.brief
-        trial.pages_read = len(trial.answers) if most is None else min(most, len(trial.answers))
-        try:
-            services = {service_id: self.workspace.services.get(service_id) for service_id in brief.services()}
-        except ProblemError as error:
-            trial.problem = error.problem
-            return
-        faults = services[brief.ask.service].faults if brief.ask is not None else ()
-        answer, call = trial.answers[0].answer, trial.calls[0]
-        first = judge(answer, faults)
-        if first.problem is not None:
-            trial.problem = placed(first.problem, call)
-            return
-        if first.note:
-            trial.notes = [first.note]
-        trial.rows = guess_rows(first.document)
-        try:
-            # Before the place of the records is known, the likeliest list tells which rows are here.
-            unplaced = brief.take.records == "$" and trial.rows and not first.nothing
-            path = trial.rows[0].path if unplaced else brief.take.records
-            page, _ = make_page(brief.pages, path, call, first.document, answer.headers)
-            trial.stated_total = stated_number(page, brief.pages.total)
-            if brief.ask is not None:
-                trial.pages = guess_pages(page, call)
-                trial.short = short_of_total(page, call) if call.stage != LISTING else None
-            scope = make_scope(brief.parameters, trial.bindings, self.clock.here().tzinfo or UTC)
-            pages = trial.answers[: trial.pages_read]
-            trial.replay = replay(brief, services, scope, pages, trial.rounds, trial.looked_up)
-            trial.problem = trial.replay.problem
-        except ProblemError as error:
-            trial.problem = error.problem
+        """As :meth:`Rereader.reread`."""
+        return self.rereader.reread(query_id, brief, trial_number, most)
 
 
 def _question(brief: Brief) -> object:

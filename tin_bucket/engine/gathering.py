@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from tin_bucket.core.brief import Take
+from tin_bucket.core.each import Round
+from tin_bucket.core.picking import Picked
 from tin_bucket.core.reading import Reader, Reading
+from tin_bucket.core.values import Bindings
 
 MANY = 200  # Records from which a page is read beside the event loop.
 
@@ -15,26 +19,28 @@ MANY = 200  # Records from which a page is read beside the event loop.
 class Gathering:
     """The pages of all rounds. What comes before its turn waits; nothing else is kept of the records."""
 
-    def __init__(self, take: Take, rounds: int) -> None:
-        self._reader = Reader(take)
+    def __init__(self, take: Take, rounds: Sequence[Round], bindings: Bindings) -> None:
+        self._reader = Reader(take, bindings)
+        self._rounds = rounds
         self._now = 0
-        self._early: dict[int, list[list[Any]]] = {}
+        self._early: dict[int, list[tuple[Picked, Any]]] = {}
+        self._turned_of: Counter[int] = Counter()
         self._ended: set[int] = set()
         self._lock = asyncio.Lock()
         self._turned = asyncio.Event()
         self.round_of_page: list[int] = []
-        self.pages = [0] * rounds
+        self.pages = [0] * max(1, len(rounds))
 
-    async def add(self, at: int, records: list[Any]) -> None:
-        """The records of the next page of a round."""
+    async def add(self, at: int, picked: Picked, document: Any) -> None:
+        """The records of the next page of a round, and the answer around them."""
         self.pages[at] += 1
         async with self._lock:
             if at == self._now:
-                await self._read(at, records)
+                await self._read(at, picked, document)
             else:
-                self._early.setdefault(at, []).append(records)
+                self._early.setdefault(at, []).append((picked, document))
 
-    async def add_streamed(self, at: int, batches: Iterator[list[Any]]) -> None:
+    async def add_streamed(self, at: int, batches: Iterator[list[Any]], document: Any) -> None:
         """The records of a page that is too large to hold. It waits for the rounds before its own."""
         self.pages[at] += 1
         while at != self._now:
@@ -42,10 +48,12 @@ class Gathering:
         async with self._lock:
             self.round_of_page.append(at)
 
+            number = self._number(at)
+
             def read() -> None:
-                self._reader.add([])
+                self._reader.add(None, document, number, self._own(at), [])
                 for batch in batches:
-                    self._reader.add(batch, more=True)
+                    self._reader.add(None, document, number, self._own(at), batch, more=True)
 
             await asyncio.to_thread(read)
 
@@ -57,15 +65,24 @@ class Gathering:
                 self._now += 1
                 self._turned.set()
                 self._turned = asyncio.Event()
-                for records in self._early.pop(self._now, []):
-                    await self._read(self._now, records)
+                for picked, document in self._early.pop(self._now, []):
+                    await self._read(self._now, picked, document)
 
-    async def _read(self, at: int, records: list[Any]) -> None:
+    def _number(self, at: int) -> int:
+        """The number of the next page of a round, counted from 1."""
+        self._turned_of[at] += 1
+        return self._turned_of[at]
+
+    def _own(self, at: int) -> Round | None:
+        return self._rounds[at] if at < len(self._rounds) else None
+
+    async def _read(self, at: int, picked: Picked, document: Any) -> None:
         self.round_of_page.append(at)
-        if len(records) >= MANY:
-            await asyncio.to_thread(self._reader.add, records)
+        more = picked, document, self._number(at), self._own(at)
+        if len(picked.values) >= MANY:
+            await asyncio.to_thread(self._reader.add, *more)
         else:
-            self._reader.add(records)
+            self._reader.add(*more)
 
     def reading(self) -> Reading:
         """The table of all that was gathered."""

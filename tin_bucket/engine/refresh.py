@@ -6,9 +6,11 @@ import asyncio
 import logging
 from collections import deque
 from dataclasses import dataclass, replace
+from datetime import timedelta
 from typing import IO, Any
 
 from tin_bucket.core.calls import Call
+from tin_bucket.core.drift import drift
 from tin_bucket.core.each import round_label
 from tin_bucket.core.json_text import doubled_keys
 from tin_bucket.core.lookup import LookUpPlan, is_missing, join_lookup, lookup_service, plan_lookup, with_rounds
@@ -16,7 +18,7 @@ from tin_bucket.core.paging import LISTING, Page, Stop, Turner, join_stops, make
 from tin_bucket.core.picking import Picked, pick
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.quiet import collector_paused
-from tin_bucket.core.reading import no_rows_problem
+from tin_bucket.core.reading import Reading, no_rows_problem
 from tin_bucket.core.replay import lookup_notes, reading_notes
 from tin_bucket.core.rounds import add_round_columns
 from tin_bucket.core.streaming import outside_of_records, streamed_records
@@ -92,7 +94,7 @@ class Refresh:
         self._progress = progress
         self._ledger = Ledger(workspace, run, progress, shop.pacer)
         self._asker = Asker(shop, clock, plan, self._ledger, progress, patient, saved)
-        self._gathering = Gathering(plan.brief.take, max(1, len(plan.rounds)))
+        self._gathering = Gathering(plan.brief.take, plan.rounds, plan.bindings)
         self._failed_pages: list[tuple[str, Problem]] = []
         self._faults = tuple(plan.services[plan.service_id].faults) if plan.service_id else ()
 
@@ -161,7 +163,9 @@ class Refresh:
         of_page = self._gathering.round_of_page
         reading = await asyncio.to_thread(self._gathering.reading)
         run.records = reading.records
-        run.notes.update(reading_notes(reading))
+        run.notes["pages"] = len(of_page)
+        run.notes.update(reading_notes(self._brief, reading))
+        await asyncio.to_thread(self._note_drift, reading)
         failed = [(at, one.problem) for at, one in enumerate(rounds) if one.problem is not None]
         if failed:
             run.notes["failed_rounds"] = [
@@ -187,10 +191,11 @@ class Refresh:
     async def _read_sheet(self) -> list[RoundDone]:
         assert self._brief.sheet is not None
         for call, answer in await asyncio.to_thread(sheet_answers, self._workspace, self._brief.sheet):
-            found = pick((await self._judge(answer)).document, self._brief.take.records)
+            document = (await self._judge(answer)).document
+            found = pick(document, self._brief.take.records)
             self._ledger.made(call, answer, self._asker.now(), len(found.values), None)
             self._progress.rows += len(found.values)
-            await self._gathering.add(0, found.values)
+            await self._gathering.add(0, found, document)
         self._progress.tell()
         return [RoundDone(Stop("single", "the whole sheet was read", True))]
 
@@ -279,11 +284,12 @@ class Refresh:
 
     async def _gather(self, at: int, fetched: Fetched) -> None:
         if fetched.spool is None:
-            await self._gathering.add(at, fetched.picked.values)
+            await self._gathering.add(at, fetched.picked, fetched.page.document)
             return
         with fetched.spool as spool:
             spool.seek(0)
-            await self._gathering.add_streamed(at, streamed_records(spool, self._brief.take.records))
+            batches = streamed_records(spool, self._brief.take.records)
+            await self._gathering.add_streamed(at, batches, fetched.page.document)
 
     async def _streamed(self, call: Call, got: Got) -> Fetched:
         """A page that is too large to hold: its records are counted now and read when it is their turn.
@@ -421,6 +427,16 @@ class Refresh:
             return await asyncio.to_thread(judge, answer, self._faults)
         return judge(answer, self._faults)
 
+    def _note_drift(self, reading: Reading) -> None:
+        """What the API sends otherwise than at the last refresh."""
+        run = self._run
+        if not reading.records:
+            return
+        found = drift(self._workspace.runs.fields_before(run.query_id, run.id), reading.fields, self._brief.take)
+        if found:
+            run.notes["drift"] = found
+        run.fields = reading.fields
+
     # Keeping ---------------------------------------------------------------------------------------------------
 
     def _keep(self, table: Table) -> None:
@@ -447,7 +463,9 @@ class Refresh:
                 )
             workspace.runs.end(db, run, now)
         try:
-            workspace.archive.prune(run.query_id)
+            kept = self._brief.keep.answers
+            before = "" if kept.days is None else (now - timedelta(days=kept.days)).isoformat()
+            workspace.archive.prune(run.query_id, kept.runs, before)
         except ProblemError as error:
             # The snapshot is kept; old answers are let go after the next run.
             log.warning("run %s: %s", run.id, error.problem.sentence())

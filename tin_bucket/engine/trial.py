@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import itertools
 from collections import OrderedDict
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.calls import Call
@@ -15,6 +16,7 @@ from tin_bucket.core.problem import Problem
 from tin_bucket.core.replay import Replay, SavedPage
 from tin_bucket.core.values import Bindings
 from tin_bucket.core.verdict import Answer
+from tin_bucket.store.archive import SavedAnswers
 
 MOST_TRIALS = 24
 MOST_ROWS = 600_000  # Rows of all trials together.
@@ -26,14 +28,15 @@ class Trial:
 
     `answers` are in order; `calls` are without the key. `rounds` are the values that the question was asked for.
     `run_id` names the run whose answers these are, if any.
-    `pages_read` is the number of answers that the table was made of, from the first on.
+    `pages_read` is the number of answers that the table was made of, from the first on; `partial` tells that there are
+    more records than were read.
     """
 
     brief: Brief
     bindings: Bindings
     calls: list[Call]
-    answers: list[SavedPage]
-    looked_up: dict[str, Answer]
+    answers: Sequence[SavedPage]
+    looked_up: Mapping[str, Answer]
     replay: Replay | None
     problem: Problem | None
     asked: str
@@ -45,6 +48,33 @@ class Trial:
     short: Short | None = None
     stated_total: int | None = None
     notes: list[str] = field(default_factory=list)
+    partial: bool = False
+
+    def again(self, brief: Brief) -> Trial:
+        """The same answers, to be read as another brief says."""
+        return replace(
+            self,
+            brief=brief,
+            replay=None,
+            problem=None,
+            rows=[],
+            pages=[],
+            short=None,
+            stated_total=None,
+            notes=[],
+            partial=False,
+            pages_read=0,
+        )
+
+    def head(self, at: int) -> SavedPage:
+        """An answer without its body, where bodies are read when they are wanted."""
+        return self.answers.head(at) if isinstance(self.answers, SavedAnswers) else self.answers[at]
+
+    def sizes(self) -> list[int]:
+        """The length of each answer in bytes."""
+        if isinstance(self.answers, SavedAnswers):
+            return self.answers.sizes()
+        return [page.answer.length for page in self.answers]
 
 
 class Trials:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import overload
 
 import zstandard
 
@@ -15,6 +18,7 @@ from .database import Database
 
 KEPT_RUNS = 3  # The newest runs of each query whose answers are kept.
 _MOST_BYTES = 2**31
+_TOGETHER = 16  # Answers that are unpacked together.
 
 
 def pack(body: bytes) -> tuple[bytes, bytes]:
@@ -33,29 +37,49 @@ class Archive:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def answers(self, run_id: int, stage: str, most: int | None = None) -> list[SavedPage] | None:
+    def answers(self, run_id: int, stage: str) -> SavedAnswers | None:
         """The answers of one stage of a run that its table was made of, in order, or ``None`` when some are no longer
-        kept.
-
-        Args:
-            most: only so many, from the first on.
-        """
+        kept. They are read when they are wanted."""
         with self._database.read() as db:
             rows = db.execute(
-                "SELECT call.status, call.answer_headers, call.seconds, call.round, answer.body FROM call"
-                " LEFT JOIN answer ON answer.digest = call.answer"
-                " WHERE call.run_id = ? AND call.stage = ? AND call.used ORDER BY call.round, call.turn, call.number"
-                " LIMIT ?",
-                (run_id, stage, -1 if most is None else most),
+                "SELECT number, status, answer_headers, seconds, round, size, answer IS NOT NULL AS has FROM call"
+                " WHERE run_id = ? AND stage = ? AND used ORDER BY round, turn, number",
+                (run_id, stage),
             ).fetchall()
-        answers = []
-        for row in rows:
-            if row["body"] is None and row["status"]:
-                return None
-            body = unpack(row["body"]) if row["body"] is not None else b""
-            answer = Answer(row["status"], json.loads(row["answer_headers"]), body, row["seconds"])
-            answers.append(SavedPage(answer, row["round"]))
-        return answers
+        if any(row["status"] and not row["has"] for row in rows):
+            return None
+        heads = [
+            _Head(row["number"], row["status"], row["answer_headers"], row["seconds"], row["round"], row["size"])
+            for row in rows
+        ]
+        return SavedAnswers(self._database, run_id, heads)
+
+    def kept(self, query_id: int) -> list[KeptRun]:
+        """The runs of a query whose answers are kept, the newest first, with how large they are."""
+        with self._database.read() as db:
+            rows = db.execute(
+                "SELECT run.id, run.started, count(*) AS calls, sum(length(answer.body)) AS packed,"
+                " sum(call.size) AS size, snapshot.id AS snapshot_id, snapshot.remade FROM run"
+                " JOIN call ON call.run_id = run.id JOIN answer ON answer.digest = call.answer"
+                " LEFT JOIN snapshot ON snapshot.run_id = run.id"
+                " WHERE run.query_id = ? GROUP BY run.id ORDER BY run.id DESC",
+                (query_id,),
+            ).fetchall()
+        return [
+            KeptRun(row["id"], row["started"], row["calls"], row["packed"], row["size"], row["snapshot_id"],
+                    row["remade"])
+            for row in rows
+        ]  # fmt: skip
+
+    def size(self, query_id: int) -> int:
+        """How many bytes a query's saved answers take; one that several runs had counts once."""
+        with self._database.read() as db:
+            found = db.execute(
+                "SELECT sum(length(body)) FROM answer WHERE digest IN (SELECT call.answer FROM call"
+                " JOIN run ON run.id = call.run_id WHERE run.query_id = ?)",
+                (query_id,),
+            ).fetchone()[0]
+        return int(found or 0)
 
     def body(self, run_id: int, number: int) -> bytes:
         """The body of one answer.
@@ -78,13 +102,119 @@ class Archive:
             )
         return unpack(row["body"])
 
-    def prune(self, query_id: int) -> None:
-        """Let go of the answers of all but the newest runs of a query."""
+    def prune(self, query_id: int, keep: int = KEPT_RUNS, before: str = "") -> int:
+        """Let go of the answers of all but the newest runs of a query.
+
+        Args:
+            keep: of how many runs they are kept.
+            before: also those of runs that began before this moment, ISO 8601.
+
+        Returns:
+            How many answers were let go.
+        """
         with self._database.write() as db:
             changed = db.execute(
                 "UPDATE call SET answer = NULL WHERE answer IS NOT NULL AND run_id IN (SELECT id FROM run"
-                " WHERE query_id = ? ORDER BY id DESC LIMIT -1 OFFSET ?)",
-                (query_id, KEPT_RUNS),
+                " WHERE query_id = :query AND state <> 'running' AND (started < :before OR id NOT IN"
+                " (SELECT id FROM run WHERE query_id = :query ORDER BY id DESC LIMIT :keep)))",
+                {"query": query_id, "before": before, "keep": keep},
             ).rowcount
             if changed:
                 db.execute("DELETE FROM answer WHERE NOT EXISTS (SELECT 1 FROM call WHERE call.answer = answer.digest)")
+        return changed
+
+
+@dataclass(frozen=True, slots=True)
+class KeptRun:
+    """A run whose answers are kept: how many, their size packed and as they came, and its snapshot, if it made one."""
+
+    run_id: int
+    started: str
+    calls: int
+    packed: int
+    size: int
+    snapshot_id: int | None
+    remade: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class _Head:
+    number: int
+    status: int
+    headers: str
+    seconds: float
+    round: int
+    size: int
+
+
+class SavedAnswers(Sequence[SavedPage]):
+    """The saved answers of a run, in order. A body is unpacked when it is wanted, and not held."""
+
+    def __init__(self, database: Database, run_id: int, heads: list[_Head]) -> None:
+        self._database = database
+        self._run = run_id
+        self._heads = heads
+
+    def __len__(self) -> int:
+        return len(self._heads)
+
+    @overload
+    def __getitem__(self, at: int) -> SavedPage: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[SavedPage]: ...
+    def __getitem__(self, at: int | slice) -> SavedPage | list[SavedPage]:
+        return self._load(self._heads[at]) if isinstance(at, slice) else self._load([self._heads[at]])[0]
+
+    def __iter__(self) -> Iterator[SavedPage]:
+        for start in range(0, len(self._heads), _TOGETHER):
+            yield from self._load(self._heads[start : start + _TOGETHER])
+
+    def sizes(self) -> list[int]:
+        """The length of each body as it came, in bytes."""
+        return [head.size for head in self._heads]
+
+    def rounds(self) -> list[int]:
+        """For each answer its round."""
+        return [head.round for head in self._heads]
+
+    def head(self, at: int) -> SavedPage:
+        """An answer without its body."""
+        one = self._heads[at]
+        return SavedPage(Answer(one.status, json.loads(one.headers), b"", one.seconds, size=one.size), one.round)
+
+    def _load(self, heads: list[_Head]) -> list[SavedPage]:
+        marks = ",".join("?" * len(heads))
+        with self._database.read() as db:
+            rows = db.execute(
+                "SELECT call.number, answer.body FROM call JOIN answer ON answer.digest = call.answer"
+                f" WHERE call.run_id = ? AND call.number IN ({marks})",
+                (self._run, *(head.number for head in heads)),
+            ).fetchall()
+        bodies = {row["number"]: row["body"] for row in rows}
+        out = []
+        for head in heads:
+            packed = bodies.get(head.number)
+            body = unpack(packed) if packed is not None else b""
+            out.append(SavedPage(Answer(head.status, json.loads(head.headers), body, head.seconds), head.round))
+        return out
+
+
+class AnswersByAddress(Mapping[str, Answer]):
+    """Saved answers of lookups, by the address that was asked."""
+
+    def __init__(self, stages: Sequence[tuple[Sequence[str], SavedAnswers]]) -> None:
+        """
+        Args:
+            stages: for each lookup the addresses of its calls, and their answers in the same order.
+        """
+        self._at = {address: (answers, at) for addresses, answers in stages for at, address in enumerate(addresses)}
+
+    def __getitem__(self, address: str) -> Answer:
+        answers, at = self._at[address]
+        return answers[at].answer
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._at)
+
+    def __len__(self) -> int:
+        return len(self._at)

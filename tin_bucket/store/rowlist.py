@@ -11,7 +11,7 @@ import numpy as np
 import zstandard
 
 from tin_bucket.core.compare import difference
-from tin_bucket.core.flatten import Ints
+from tin_bucket.core.levels import Ints
 
 _WHOLE, _SHARED = b"W", b"S"
 
@@ -65,12 +65,16 @@ def pack_columns(columns: list[Ints | None]) -> bytes:
     return np.array([len(part) for part in parts], dtype="<i8").tobytes() + b"".join(parts)
 
 
-def unpack_columns(data: bytes, count: int) -> list[Ints | None]:
+def unpack_columns(data: bytes) -> list[Ints | None]:
     """The lists that :func:`pack_columns` wrote."""
-    sizes = np.frombuffer(data[: 8 * count], dtype="<i8").tolist()
+    # Only the true number of sizes adds up to the whole.
+    count, total = 0, 0
+    while 8 * count + total != len(data):
+        total += int(np.frombuffer(data[8 * count : 8 * count + 8], dtype="<i8")[0])
+        count += 1
     out: list[Ints | None] = []
     at = 8 * count
-    for size in sizes:
+    for size in np.frombuffer(data[: 8 * count], dtype="<i8").tolist():
         out.append(_unpack_ints(data[at : at + size]) if size else None)
         at += size
     return out

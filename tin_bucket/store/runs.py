@@ -14,7 +14,7 @@ from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.values import Bindings
 from tin_bucket.core.verdict import Answer
 
-from .archive import pack
+from .archive import pack, unpack
 from .database import Database
 
 # whole: every row is there; short: rows are missing, or may be; the others kept nothing.
@@ -25,9 +25,10 @@ STATES = ("running", "whole", "short", "failed", "cancelled", "broken off")
 class Run:
     """One refresh, or one that was asked for.
 
-    `goes_on` is the run whose saved answers it took over. `rounds` are the values that the question was asked for.
-    `notes` holds what people should know of a run that is no problem: what it lacks, what it cost, fields that came or
-    went, lookups that missed.
+    `fields` are the places that its answers had, with the kind of their values; they are written, and read by
+    :meth:`Runs.fields_before` alone. `goes_on` is the run whose saved answers it took over. `rounds` are the values
+    that the question was asked for. `notes` holds what people should know of a run that is no problem: what it lacks,
+    what it cost, fields that came or went, lookups that missed.
     """
 
     id: int
@@ -48,6 +49,7 @@ class Run:
     snapshot_id: int | None = None
     query_name: str = ""
     goes_on: int | None = None
+    fields: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,7 +197,7 @@ class Runs:
         """Write how a run ended, inside the caller's transaction."""
         db.execute(
             "UPDATE run SET state=:state, ended=:ended, calls=:calls, records=:records, rows=:rows,"
-            " stated_total=:total, stop=:stop, notes=:notes, problem=:problem WHERE id=:id",
+            " stated_total=:total, stop=:stop, notes=:notes, problem=:problem, fields=:fields WHERE id=:id",
             {
                 "id": run.id,
                 "state": run.state,
@@ -207,6 +209,7 @@ class Runs:
                 "stop": run.stop,
                 "notes": json.dumps(run.notes),
                 "problem": _problem_text(run.problem),
+                "fields": pack(json.dumps(run.fields).encode())[1] if run.fields else None,
             },
         )
 
@@ -268,6 +271,17 @@ class Runs:
         """The runs that go on now."""
         with self._database.read() as db:
             return [_run(row) for row in db.execute(f"{_SELECT} WHERE run.state = 'running'").fetchall()]
+
+    def fields_before(self, query_id: int, run_id: int) -> dict[str, str]:
+        """The places that the answers of the refresh before a run had, with the kinds of their values; empty when
+        there was none."""
+        with self._database.read() as db:
+            row = db.execute(
+                "SELECT run.fields FROM run JOIN snapshot ON snapshot.run_id = run.id"
+                " WHERE run.query_id = ? AND run.id < ? AND run.fields IS NOT NULL ORDER BY run.id DESC LIMIT 1",
+                (query_id, run_id),
+            ).fetchone()
+        return {} if row is None else dict(json.loads(unpack(row["fields"])))
 
     def last_refresh(self, query_id: int) -> datetime | None:
         """When the newest refresh began that kept a snapshot."""

@@ -12,7 +12,7 @@ from threading import Lock
 from typing import Any
 
 from tin_bucket.core.compare import Comparison, compare, difference
-from tin_bucket.core.flatten import Ints
+from tin_bucket.core.levels import Ints
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table import Table, TableColumn, count_filled
 from tin_bucket.core.twice import twice_by_content
@@ -22,6 +22,7 @@ from .database import Database
 
 MOST_DEPTH = 24  # How many lists may be told one by the other before one is written whole again.
 _CACHED_LISTS = 24
+_MOST_SEARCHED = 100_000  # Rows that are looked through for one row's earlier values.
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +30,7 @@ class Snapshot:
     """A dated copy of a table, without its rows.
 
     `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
+    `remade` tells when it was read anew from its saved answers, and `brief` by which brief, as JSON text.
     """
 
     id: int
@@ -41,6 +43,20 @@ class Snapshot:
     whole: bool
     stated_total: int | None
     since: dict[str, int]
+    remade: str | None = None
+    brief: str | None = None
+
+
+def _stored(db: sqlite3.Connection, query_id: int, table: Table) -> tuple[int, Ints]:
+    """Store a table's rows; gives their layout and ids."""
+    names = [column.name for column in table.columns]
+    layout = rows.layout_id(db, names)
+    order = sorted(range(len(names)), key=names.__getitem__)
+    ordered = [table.data[index] for index in order]
+    if ordered and table.height >= rows.LONG:
+        return layout, rows.store_long(db, query_id, layout, ordered, table.height)
+    contents = rows.encode_rows(zip(*ordered, strict=True)) if ordered else [b"[]"] * table.height
+    return layout, rows.store_rows(db, query_id, layout, contents)
 
 
 class Snapshots:
@@ -64,15 +80,7 @@ class Snapshots:
         now: datetime,
     ) -> int:
         """Store a table as a snapshot, inside the caller's transaction; returns the snapshot's number."""
-        names = [column.name for column in table.columns]
-        layout = rows.layout_id(db, names)
-        order = sorted(range(len(names)), key=names.__getitem__)
-        ordered = [table.data[index] for index in order]
-        if ordered and table.height >= rows.LONG:
-            ids = rows.store_long(db, query_id, layout, ordered, table.height)
-        else:
-            contents = rows.encode_rows(zip(*ordered, strict=True)) if ordered else [b"[]"] * table.height
-            ids = rows.store_rows(db, query_id, layout, contents)
+        layout, ids = _stored(db, query_id, table)
         before = db.execute(
             "SELECT id, depth FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
             (query_id,),
@@ -101,7 +109,7 @@ class Snapshots:
                 "base": base_id,
                 "depth": depth,
                 "ids": packed,
-                "origins": rowlist.pack_columns([table.page, table.record, table.item]),
+                "origins": rowlist.pack_columns([table.page, table.record, *table.items]),
             },
         )
         snapshot_id = int(cursor.lastrowid or 0)
@@ -113,6 +121,49 @@ class Snapshots:
             # The transaction may still be given up, and the number be used again.
             self._lists.pop(snapshot_id, None)
         return snapshot_id
+
+    def remake(
+        self, db: sqlite3.Connection, snapshot_id: int, table: Table, *, match: list[str], brief: str, now: datetime
+    ) -> None:
+        """Put another table in the place of a snapshot's, inside the caller's transaction. When it was taken, and what
+        run made it, stays; that it was read anew is marked."""
+        query_id = int(db.execute("SELECT query_id FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0])
+        layout, ids = _stored(db, query_id, table)
+        # Lists that are told by this one's are told whole before it changes.
+        for row in db.execute("SELECT id FROM snapshot WHERE base = ?", (snapshot_id,)).fetchall():
+            whole = rowlist.encode(self._ids(db, row["id"]), None)
+            db.execute("UPDATE snapshot SET row_ids = ?, base = NULL, depth = 0 WHERE id = ?", (whole, row["id"]))
+        db.execute(
+            "UPDATE snapshot SET headings = :headings, match = :match, layout_id = :layout, rows = :rows,"
+            " base = NULL, depth = 0, row_ids = :ids, origins = :origins, remade = :now, brief = :brief"
+            " WHERE id = :id",
+            {
+                "id": snapshot_id,
+                "headings": json.dumps([asdict(column) for column in count_filled(table)]),
+                "match": json.dumps(match),
+                "layout": layout,
+                "rows": table.height,
+                "ids": rowlist.encode(ids, None),
+                "origins": rowlist.pack_columns([table.page, table.record, *table.items]),
+                "now": now.isoformat(timespec="seconds"),
+                "brief": brief,
+            },
+        )
+        with self._lock:
+            self._lists.clear()
+        order = [
+            int(row["id"])
+            for row in db.execute("SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,))
+        ]
+        at = order.index(snapshot_id)
+        for then, now_id in zip(order[max(0, at - 1) : at + 1], order[max(1, at) : at + 2], strict=False):
+            own = json.loads(db.execute("SELECT match FROM snapshot WHERE id = ?", (now_id,)).fetchone()[0])
+            since = self._compare(db, then, now_id, own).counts()
+            since.pop("same")
+            db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), now_id))
+        with self._lock:
+            # The transaction may still be given up.
+            self._lists.clear()
 
     def same_content(self, db: sqlite3.Connection, snapshot_id: int, pages: Ints) -> int:
         """How many rows of a snapshot have the content of a row on an earlier page.
@@ -174,14 +225,69 @@ class Snapshots:
         with self._database.read() as db:
             return self._load(db, snapshot_id, self._ids(db, snapshot_id)[positions])
 
-    def origin(self, snapshot_id: int, position: int) -> tuple[int, int, int | None]:
-        """Where a row came from: index of the page, of the record in it, and of the list item, if any."""
+    def origin(self, snapshot_id: int, position: int) -> tuple[int, int, list[int]]:
+        """Where a row came from: index of the page, of the record in it, and of the item in each list that was made
+        rows."""
         with self._database.read() as db:
             data = db.execute("SELECT origins FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0]
-        page, record, item = rowlist.unpack_columns(data, 3)
+        page, record, *items = rowlist.unpack_columns(data)
         assert page is not None
         assert record is not None
-        return int(page[position]), int(record[position]), None if item is None else int(item[position])
+        return int(page[position]), int(record[position]), [-1 if at is None else int(at[position]) for at in items]
+
+    def column(self, snapshot_id: int, name: str) -> tuple[TableColumn, list[Any]] | None:
+        """A column's heading and all its values, in the order of rows; ``None`` when there is no such column."""
+        heading = next((one for one in self.get(snapshot_id).columns if one.name == name), None)
+        if heading is None:
+            return None
+        with self._database.read() as db:
+            ids = self._ids(db, snapshot_id)
+            at = self._layout(db, snapshot_id).index(name)
+            return heading, rows.load_column(db, ids, at)
+
+    def history(self, snapshot_id: int, position: int, name: str, most: int = 12) -> list[tuple[Snapshot, Any]]:
+        """What a cell was in earlier snapshots, the newest first: the row is told by the match columns of its own
+        snapshot, and its history ends where it, the column or the match columns are not there."""
+        own = self.get(snapshot_id)
+        earlier = [one for one in self.of_query(own.query_id) if (one.taken, one.id) < (own.taken, own.id)]
+        names = [column.name for column in own.columns]
+        out: list[tuple[Snapshot, Any]] = []
+        if not own.match or not set(own.match) <= set(names):
+            return out
+        with self._database.read() as db:
+            row_id = int(self._ids(db, snapshot_id)[position])
+            values = dict(
+                zip(names, self._load(db, snapshot_id, self._ids(db, snapshot_id)[[position]])[0], strict=True)
+            )
+            key = [values[one] for one in own.match]
+            after, value = snapshot_id, values.get(name)
+            for one in reversed(earlier[-most:]):
+                ids = self._ids(db, one.id)
+                known = [column.name for column in one.columns]
+                if name not in known or not set(own.match) <= set(known):
+                    break
+                if self._layout(db, one.id) != self._layout(db, after) or not (ids == row_id).any():
+                    other = difference(ids, self._ids(db, after)).only_then
+                    found = self._find(db, one, ids, other, own.match, key)
+                    if found is None:
+                        break
+                    row_id, value = found[0], found[1][known.index(name)]
+                out.append((one, value))
+                after = one.id
+        return out
+
+    def _find(
+        self, db: sqlite3.Connection, snapshot: Snapshot, ids: Ints, candidates: Ints, match: list[str], key: list[Any]
+    ) -> tuple[int, tuple[Any, ...]] | None:
+        """The row with some values in its match columns, among candidates."""
+        names = [column.name for column in snapshot.columns]
+        at = [names.index(one) for one in match]
+        for start in range(0, min(len(candidates), _MOST_SEARCHED), 5_000):
+            some = ids[candidates[start : start + 5_000]]
+            for row_id, values in zip(some.tolist(), self._load(db, snapshot.id, some), strict=True):
+                if [values[index] for index in at] == key:
+                    return row_id, values
+        return None
 
     def compare(self, then_id: int, now_id: int, match: list[str] | None = None) -> Comparison:
         """Lay two snapshots of one query over each other; rows match by the newer one's match columns.
@@ -244,7 +350,7 @@ class Snapshots:
         return ids
 
 
-_FIELDS = "id, query_id, run_id, taken, headings, match, rows, whole, stated_total, since"
+_FIELDS = "id, query_id, run_id, taken, headings, match, rows, whole, stated_total, since, remade, brief"
 
 
 def _unknown(snapshot_id: int) -> ProblemError:
@@ -268,4 +374,6 @@ def _snapshot(row: sqlite3.Row) -> Snapshot:
         whole=bool(row["whole"]),
         stated_total=row["stated_total"],
         since=json.loads(row["since"]),
+        remade=row["remade"],
+        brief=row["brief"],
     )

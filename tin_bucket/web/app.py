@@ -19,12 +19,15 @@ from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.workspace import Workspace
 
 from . import (
+    routes_answers,
     routes_begin,
     routes_carry,
     routes_compare,
     routes_desk,
+    routes_look,
     routes_queries,
     routes_runs,
+    routes_saved,
     routes_services,
     routes_sheets,
     routes_tables,
@@ -39,6 +42,9 @@ ROUTES = (
     routes_carry,
     routes_desk,
     routes_queries,
+    routes_answers,
+    routes_look,
+    routes_saved,
     routes_runs,
     routes_tables,
     routes_compare,

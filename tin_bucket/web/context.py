@@ -76,6 +76,7 @@ def snapshot_info(snapshot: Snapshot) -> SnapshotInfo:
         whole=snapshot.whole,
         stated_total=snapshot.stated_total,
         since=snapshot.since,
+        remade=snapshot.remade,
     )
 
 

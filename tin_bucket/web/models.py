@@ -13,7 +13,9 @@ from tin_bucket.core.limits import Window
 from tin_bucket.core.pages import Pages
 from tin_bucket.core.parameters import Choice
 from tin_bucket.core.service import Service
+from tin_bucket.core.take import Reads, Source
 from tin_bucket.core.values import Bindings, Given
+from tin_bucket.core.view import View
 
 
 class ProblemInfo(BaseModel):
@@ -31,6 +33,10 @@ class ColumnInfo(BaseModel):
     place: str
     unit: str
     filled: int | None
+    of: Source
+    note: str
+    hidden: bool
+    list_words: str = Field(description="how values of a list became one cell, in words")
 
 
 class SnapshotInfo(BaseModel):
@@ -41,6 +47,15 @@ class SnapshotInfo(BaseModel):
     whole: bool
     stated_total: int | None
     since: dict[str, int]
+    remade: str | None = Field(description="when it was read anew from its saved answers")
+
+
+class StageInfo(BaseModel):
+    """A stage on the way from answers to the table."""
+
+    what: str
+    count: int
+    words: str
 
 
 class RunInfo(BaseModel):
@@ -109,6 +124,8 @@ class QueryDetail(BaseModel):
     choices: dict[str, list[Choice]] = Field(description="of the parameters that read them from another table")
     snapshots: list[SnapshotInfo]
     columns: list[ColumnInfo] = Field(description="of the newest snapshot")
+    stages: list[StageInfo] = Field(description="of the newest snapshot: where its rows went")
+    saved_bytes: int = Field(description="how much its saved answers take")
     last_run: RunInfo | None
     running: int | None
     next_time: str | None
@@ -167,7 +184,7 @@ class TryIn(BaseModel):
     values: dict[str, Given] = {}
     query_id: int | None = None
     trial: int | None = None
-    most: int | None = Field(default=None, ge=1, description="read only so many pages")
+    most: int | None = Field(default=None, ge=1, description="read only so many records")
 
 
 class ValuesIn(BaseModel):
@@ -274,6 +291,9 @@ class TrialInfo(BaseModel):
     fresh: list[str]
     lists: dict[str, int]
     unfit: dict[str, int]
+    heads: list[str] = Field(description="names that were found for records that are lists")
+    partial: bool = Field(description="whether there are more records than were read")
+    stages: list[StageInfo]
     calls: list[CallInfo]
 
 
@@ -447,18 +467,180 @@ class MergedWindow(BaseModel):
     rows: list[MergedRow]
 
 
+class PieceInfo(BaseModel):
+    """A piece of an answer: what stands before the value, the value, and what stands behind it."""
+
+    before: str
+    lit: str
+    after: str
+
+
+class FromInfo(BaseModel):
+    """Another cell of the row that a cell was made with."""
+
+    column: int
+    name: str
+    value: Any
+
+
+class EarlierInfo(BaseModel):
+    """What a cell was in an earlier snapshot."""
+
+    snapshot: int
+    taken: str
+    value: Any
+
+
 class Trace(BaseModel):
     column: str
     kind: str
     value: Any
     row: int
-    run_id: int
-    call: int | None
+    run_id: int | None
+    call: int | None = Field(description="which of the calls of its stage, counted from 1")
     calls: int
+    call_number: int | None = Field(description="its number in the run")
     label: str
     address: str
     sent: str
     ms: int
+    source: str = Field(description="page, for each, or the name of the lookup")
+    kept: bool = Field(description="whether the answer is still kept")
+    from_memory: bool = Field(description="whether an earlier run had saved the answer, and it was not asked for again")
     pointer: str | None
-    fragment: str | None
-    source: str
+    state: str = Field(description="there, null, missing, empty text or outside")
+    piece: PieceInfo | None
+    steps: list[str]
+    made_with: list[FromInfo]
+    history: list[EarlierInfo]
+
+
+class TableRef(BaseModel):
+    """A table: that of a snapshot, or of a trial."""
+
+    snapshot: int | None = None
+    trial: int | None = None
+
+
+class RowsIn(TableRef):
+    view: View = View()
+    start: int = Field(default=0, ge=0)
+    count: int = Field(default=200, ge=0, le=2000)
+
+
+class RowsOut(BaseModel):
+    start: int
+    total: int = Field(description="how many rows are seen")
+    numbers: list[int] = Field(description="for each row its number in the table, counted from 0")
+    rows: list[list[Any]]
+
+
+class FindIn(TableRef):
+    view: View = View()
+    text: str = Field(max_length=1000)
+
+
+class FindOut(BaseModel):
+    total: int
+    cells: list[list[int]] = Field(description="row as it is seen and column of the first ones")
+
+
+class CellIn(TableRef):
+    row: int
+    column: int
+
+
+class ColumnIn(TableRef):
+    column: str
+
+
+class FrequentInfo(BaseModel):
+    value: Any
+    count: int
+
+
+class KindGuessInfo(BaseModel):
+    """What a column's values may mean."""
+
+    kind: Kind
+    reads: Reads | None
+    evidence: str
+    before: str
+    after: str
+
+
+class ProfileInfo(BaseModel):
+    rows: int
+    filled: int
+    empty_texts: int
+    missed: int
+    distinct: int
+    capped: bool
+    lowest: Any
+    highest: Any
+    mean: float | None
+    frequent: list[FrequentInfo]
+    longest: int
+    guesses: list[KindGuessInfo]
+
+
+class NodeInfo(BaseModel):
+    """A node of an answer's tree."""
+
+    name: str | int | None
+    kind: str
+    size: int
+    text: str
+
+
+class NodesOut(BaseModel):
+    node: NodeInfo
+    start: int
+    children: list[NodeInfo]
+
+
+class FoundNode(BaseModel):
+    steps: list[str | int]
+    what: str
+    text: str
+
+
+class SearchOut(BaseModel):
+    total: int
+    found: list[FoundNode]
+
+
+class AnswerText(BaseModel):
+    text: str
+    size: int
+    more: bool
+
+
+class SavedRunInfo(BaseModel):
+    """A run whose answers are kept."""
+
+    run_id: int
+    started: str
+    calls: int
+    packed: int
+    size: int
+    snapshot_id: int | None
+    remade: str | None
+
+
+class SavedInfo(BaseModel):
+    runs: list[SavedRunInfo]
+    packed: int = Field(description="bytes in all; an answer that several runs had counts once")
+
+
+class RemadeInfo(BaseModel):
+    snapshot: SnapshotInfo
+    absent: list[str]
+
+
+class TakeOutIn(BaseModel):
+    """A list that becomes a table of its own."""
+
+    brief: Brief
+    place: str
+    name: str | None = None

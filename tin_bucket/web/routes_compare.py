@@ -10,7 +10,7 @@ import numpy as np
 from fastapi import APIRouter
 
 from tin_bucket.core.compare import CHANGED, GONE, SAME, STATES, Comparison
-from tin_bucket.core.flatten import Ints
+from tin_bucket.core.levels import Ints
 from tin_bucket.store.snapshots import Snapshot
 
 from .cells import json_response, shown_rows

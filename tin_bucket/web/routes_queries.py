@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Mapping
 from dataclasses import asdict
-from typing import Any
 
 from fastapi import APIRouter
 
@@ -16,18 +15,18 @@ from tin_bucket.core.leftovers import find_leftovers
 from tin_bucket.core.parameters import Choice, ChoiceParameter
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.references import queries_named, sheets_named
+from tin_bucket.core.replay import reading_notes
 from tin_bucket.core.service import Service
+from tin_bucket.core.stages import stages
 from tin_bucket.core.table import count_filled
 from tin_bucket.core.values import Given, Moment, default_value
-from tin_bucket.core.verdict import Answer, read_document
 from tin_bucket.engine.forecasting import cost_of
 from tin_bucket.engine.plan import make_plan
 from tin_bucket.engine.proving import prove_pages
 from tin_bucket.engine.sources import with_choices
 from tin_bucket.engine.trial import Trial
+from tin_bucket.store.snapshots import Snapshot
 
-from .answers import tree
-from .cells import json_response, shown_rows
 from .context import (
     Context,
     Here,
@@ -49,15 +48,17 @@ from .models import (
     ProveOut,
     QueryDetail,
     RowsGuessInfo,
-    RowWindow,
     RunStarted,
     ShortInfo,
+    StageInfo,
     TrialInfo,
     TryIn,
     ValuesIn,
 )
 
 router = APIRouter(prefix="/api")
+MOST_CALLS = 5_000  # Calls of a trial that are told.
+MOST_FRESH = 5_000  # Fields that are not taken that are told.
 
 
 @router.post("/queries", status_code=201)
@@ -92,11 +93,21 @@ def detail(here: Here, query_id: int) -> QueryDetail:
         values=_defaults(query.brief, here.engine.moment(query_id)),
         choices=_choices(query.brief, bound),
         snapshots=[snapshot_info(snapshot) for snapshot in snapshots],
+        stages=_stages_of(here, snapshots[-1]) if snapshots else [],
+        saved_bytes=workspace.archive.size(query_id),
         columns=[column_info(column) for column in snapshots[-1].columns] if snapshots else [],
         last_run=run_info(runs[0]) if runs else None,
         running=here.engine.running().get(query_id),
         next_time=moment.isoformat() if moment else None,
     )
+
+
+def _stages_of(here: Context, snapshot: Snapshot) -> list[StageInfo]:
+    """Where the rows of a snapshot went."""
+    run = here.workspace.runs.get(snapshot.run_id)
+    notes = {**run.notes, "stated_total": run.stated_total}
+    pages = int(run.notes.get("pages", 0)) or run.calls
+    return [StageInfo(**one) for one in stages(notes, pages, run.records, snapshot.rows)]
 
 
 def _service(here: Context, brief: Brief) -> Service | None:
@@ -215,14 +226,6 @@ def reread(here: Here, query_id: int, body: TryIn) -> TrialInfo | None:
     return None if number is None else _trial_info(here, number)
 
 
-@router.get("/trials/{number}/rows", response_model=RowWindow)
-def trial_rows(here: Here, number: int, start: int = 0, count: int = 200) -> Any:
-    """A window of a trial's table."""
-    trial = _trial(here, number)
-    rows = trial.replay.table.rows(start, start + min(count, 2000)) if trial.replay else []
-    return json_response({"start": start, "rows": shown_rows(rows)})
-
-
 @router.post("/plan")
 def plan(here: Here, body: TryIn) -> PlanOut:
     """What a refresh will cost: calls, time, and what the limits leave."""
@@ -247,24 +250,6 @@ async def prove(here: Here, number: int, body: TryIn) -> ProveOut:
     return ProveOut(proved=found.proved, what=found.what, do=found.do, problem=problem_info(found.problem))
 
 
-@router.get("/trials/{number}/answers/{index}", response_model=None)
-def trial_answer(here: Here, number: int, index: int) -> Any:
-    """The body of one of a trial's answers: parsed JSON, or its beginning as text."""
-    trial = _trial(here, number)
-    if not 0 <= index < len(trial.answers):
-        raise fail("trial-gone", "There is no such answer.", where=f"answer {index}", do="Ask once again.")
-    return answer_document(trial.answers[index].answer.body)
-
-
-def answer_document(body: bytes) -> Any:
-    """An answer for the browser: its JSON as it came, or the first characters of what is not JSON."""
-    try:
-        document, _ = read_document(Answer(200, {}, body))
-    except ProblemError:
-        return json_response({"text": body[:20_000].decode("utf-8", "replace"), "size": len(body)})
-    return json_response({"json": tree(document), "size": len(body)})
-
-
 def _trial(here: Context, number: int) -> Trial:
     trial = here.engine.trials.get(number)
     if trial is None:
@@ -278,6 +263,8 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
     key = service.key if service is not None else None
     replay = trial.replay
     sizes = list(replay.sizes) if replay else []
+    lengths = trial.sizes()
+    notes = {**reading_notes(trial.brief, replay.reading), "stated_total": trial.stated_total} if replay else {}
     sizes += [0] * (len(trial.answers) - len(sizes))
     calls = [
         CallInfo(
@@ -285,19 +272,20 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
             stage=call.stage,
             label=call.label,
             **shown_call(call, key),
-            note=page.answer.note,
+            note=head.answer.note,
             used=True,
-            status=page.answer.status,
+            status=head.answer.status,
             sent=trial.asked,
-            ms=round(page.answer.seconds * 1000),
-            size=len(page.answer.body),
+            ms=round(head.answer.seconds * 1000),
+            size=lengths[index],
             records=sizes[index],
-            has_answer=page.answer.failure is None,
+            has_answer=head.answer.failure is None,
             problem=problem_info(trial.problem) if index == 0 else None,
             state="failed" if trial.problem is not None and index == 0 else "answered",
             saved=trial.run_id is not None,
         )
-        for index, (call, page) in enumerate(zip(trial.calls, trial.answers, strict=False))
+        for index, call in enumerate(trial.calls[:MOST_CALLS])
+        for head in (trial.head(index),)
     ]
     return TrialInfo(
         id=number,
@@ -317,8 +305,15 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
         short=ShortInfo(**asdict(trial.short)) if trial.short is not None else None,
         notes=trial.notes,
         absent=replay.reading.absent if replay else [],
-        fresh=replay.reading.fresh if replay else [],
+        fresh=replay.reading.fresh[:MOST_FRESH] if replay else [],
         lists=replay.reading.lists if replay else {},
         unfit=replay.reading.unfit if replay else {},
+        heads=replay.reading.heads if replay else [],
+        partial=trial.partial,
+        stages=[
+            StageInfo(**one) for one in stages(notes, trial.pages_read, replay.reading.records, replay.table.height)
+        ]
+        if replay
+        else [],
         calls=calls,
     )

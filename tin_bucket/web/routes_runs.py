@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import AsyncIterator
-from typing import Any
 
 from fastapi import APIRouter
 from fastapi.responses import Response, StreamingResponse
@@ -14,7 +13,6 @@ from tin_bucket.engine.told_calls import keys_of_stages, run_archive
 
 from .context import Here, problem_info, run_info, shown_call
 from .models import CallInfo, RunInfo, RunStarted
-from .routes_queries import answer_document
 
 router = APIRouter(prefix="/api")
 
@@ -56,12 +54,6 @@ def calls(here: Here, run_id: int) -> list[CallInfo]:
         )
         for call in workspace.runs.calls(run_id)
     ]
-
-
-@router.get("/runs/{run_id}/calls/{number}/answer", response_model=None)
-def answer(here: Here, run_id: int, number: int) -> Any:
-    """A saved answer."""
-    return answer_document(here.workspace.archive.body(run_id, number))
 
 
 @router.get("/runs/{run_id}/har", response_model=None)

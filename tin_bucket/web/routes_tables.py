@@ -12,12 +12,11 @@ from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
 from tin_bucket.core.problem import fail
-from tin_bucket.engine.origin import trace_cell
 from tin_bucket.feeds.tables import WRITERS
 
-from .cells import json_response, shown, shown_rows
+from .cells import json_response, shown_rows
 from .context import Here, column_info
-from .models import ColumnInfo, RowWindow, Trace
+from .models import ColumnInfo, RowWindow
 
 router = APIRouter(prefix="/api/snapshots/{snapshot_id}")
 
@@ -59,26 +58,3 @@ def download(here: Here, snapshot_id: int, ending: str) -> StreamingResponse:
     title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{name} {snapshot.taken[:10]}.{ending}")
     disposition = f"attachment; filename*=UTF-8''{quote(title, safe='')}"
     return StreamingResponse(parts(), media_type=writer.media_type, headers={"Content-Disposition": disposition})
-
-
-@router.get("/trace")
-def trace(here: Here, snapshot_id: int, row: int, column: int) -> Trace:
-    """Where a cell came from: call, page, and the place in its answer."""
-    found = trace_cell(here.workspace, snapshot_id, row, column)
-    call = found.call
-    return Trace(
-        column=found.heading.name,
-        kind=found.heading.kind,
-        value=shown(found.value),
-        row=row,
-        run_id=found.run_id,
-        call=found.number,
-        calls=found.calls,
-        label=call.label if call else "",
-        address=call.address if call else "",
-        sent=call.sent if call else "",
-        ms=round(call.seconds * 1000) if call else 0,
-        pointer=found.pointer,
-        fragment=found.fragment,
-        source="page" if found.heading.origin == "taken" else found.heading.origin,
-    )

@@ -1,0 +1,116 @@
+"""An answer as a tree: the children of one node at a time, and a search through all of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import islice
+from typing import Any
+
+from .json_text import json_text
+
+MOST_TEXT = 2_000  # Characters of a value that a node shows.
+_LOOKED_AT = 100  # Items of a list that tell what it holds.
+
+
+@dataclass(frozen=True, slots=True)
+class Node:
+    """One node.
+
+    Attributes:
+        name: member name or index; ``None`` for the answer itself.
+        kind: ``object``, ``list``, ``text``, ``number``, ``yes/no`` or ``null``.
+        size: members or items; for a text its characters; else 0.
+        text: the value as text, cut when it is long; for a list what it holds.
+    """
+
+    name: str | int | None
+    kind: str
+    size: int
+    text: str
+
+
+def node(name: str | int | None, value: Any) -> Node:
+    """The node of a value."""
+    if isinstance(value, dict):
+        return Node(name, "object", len(value), _members_words(value))
+    if isinstance(value, list):
+        return Node(name, "list", len(value), holds(value))
+    if isinstance(value, str):
+        return Node(name, "text", len(value), value[:MOST_TEXT])
+    if value is None:
+        return Node(name, "null", 0, "null")
+    kind = "yes/no" if isinstance(value, bool) else "number"
+    return Node(name, kind, 0, json_text(value)[:MOST_TEXT])
+
+
+def holds(values: list[Any]) -> str:
+    """What a list holds, by its first items: ``objects``, ``lists``, ``values``, ``mixed items`` or ``nothing``."""
+    if not values:
+        return "nothing"
+    found = {
+        "objects" if isinstance(item, dict) else "lists" if isinstance(item, list) else "values"
+        for item in values[:_LOOKED_AT]
+    }
+    return found.pop() if len(found) == 1 else "mixed items"
+
+
+def _members_words(value: dict[str, Any]) -> str:
+    """Whether the members of an object are alike, as where they are rows under their ids."""
+    if len(value) < 2:
+        return ""
+    some = list(islice(value.values(), _LOOKED_AT))
+    if not all(isinstance(item, dict) and item for item in some):
+        return ""
+    first = set(some[0])
+    alike = sum(len(first & set(item)) * 2 >= len(first | set(item)) for item in some)
+    return "alike" if alike * 10 >= len(some) * 9 else ""
+
+
+def children(value: Any, start: int, count: int) -> list[Node]:
+    """Some children of a value, from the one with number `start` on."""
+    if isinstance(value, dict):
+        return [node(name, item) for name, item in islice(value.items(), start, start + count)]
+    if isinstance(value, list):
+        return [node(start + at, item) for at, item in enumerate(value[start : start + count])]
+    return []
+
+
+def walk(document: Any) -> Iterator[tuple[tuple[str | int, ...], Any]]:
+    """Every node with its place, in document order, however deep it lies."""
+    stack: list[tuple[tuple[str | int, ...], Any]] = [((), document)]
+    while stack:
+        where, value = stack.pop()
+        yield where, value
+        if isinstance(value, dict):
+            stack.extend(((*where, name), value[name]) for name in reversed(value))
+        elif isinstance(value, list):
+            stack.extend(((*where, at), value[at]) for at in range(len(value) - 1, -1, -1))
+
+
+def search(document: Any, text: str, most: int) -> tuple[list[tuple[tuple[str | int, ...], str]], int]:
+    """The nodes whose name or value has a text in it, whatever its case.
+
+    Returns:
+        The places of the first `most`, each with ``name`` or ``value``, and how many there are in all.
+    """
+    wanted = text.casefold()
+    found: list[tuple[tuple[str | int, ...], str]] = []
+    total = 0
+    if not wanted:
+        return found, 0
+    for where, value in walk(document):
+        name = where[-1] if where else None
+        if isinstance(name, str) and wanted in name.casefold():
+            what = "name"
+        elif isinstance(value, str):
+            what = "value" if wanted in value.casefold() else ""
+        elif value is None or isinstance(value, bool | int | float):
+            what = "value" if wanted in json_text(value) else ""
+        else:
+            what = ""
+        if what:
+            total += 1
+            if len(found) < most:
+                found.append((where, what))
+    return found, total

@@ -1,0 +1,67 @@
+"""A list of a query's records as a query of its own, with the parent's match columns."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+from .brief import Brief
+from .places import EACH, format_place, parse_place, readable_name
+from .table import TableColumn
+from .take import TakenColumn
+
+
+def own_table_brief(
+    brief: Brief, place: str, found: Sequence[TableColumn], name: str | None, taken: Collection[str]
+) -> Brief:
+    """The brief of a query whose rows are the items of a list.
+
+    Args:
+        brief: that of the query whose records hold the list.
+        place: place of the list in the record, without ``[*]``.
+        found: the columns that the answers have when this list becomes rows; all when there are none to see.
+        name: what it is called; the parent's name and the list's when ``None``.
+        taken: names of queries that there are already.
+
+    Returns:
+        The parent's question with the list made rows. Of the parent its match columns are taken, of the items all
+        that was found.
+    """
+    parsed = parse_place(place) or ()
+    inside = format_place((*parsed, EACH))
+    base = (name or f"{brief.name}, {readable_name(parsed)}")[:190]
+    made, number = base, 2
+    while made in taken:
+        made, number = f"{base} {number}", number + 1
+    match = brief.keep.match
+    parents = [
+        column.model_copy(update={"hidden": False}) for column in brief.take.columns or [] if column.name in match
+    ]
+    if brief.take.columns is None:
+        parents = [TakenColumn(place=one.place, name=one.name, of=one.of) for one in found if one.name in match]
+    used = {column.name for column in parents}
+    items = []
+    for one in found:
+        if one.place != inside and not one.place.startswith((f"{inside}.", f"{inside}[")):
+            continue
+        own = one.name
+        while own in used:
+            own = f"{own} (2)"
+        used.add(own)
+        items.append(TakenColumn(place=one.place, name=own, of=one.of))
+    take = brief.take.model_copy(
+        update={
+            "rows_for": [format_place(parsed)],
+            "keyed": [one for one in brief.take.keyed if one == format_place(parsed)],
+            "together": None,
+            "columns": [*parents, *items] or None,
+        }
+    )
+    return brief.model_copy(
+        update={
+            "name": made,
+            "note": f"The {readable_name(parsed)} of “{brief.name}”.",
+            "take": take,
+            "look_up": [],
+            "keep": brief.keep.model_copy(update={"match": [], "schedule": None}),
+        }
+    )

@@ -1,0 +1,220 @@
+"""Reading answers that are here already in another way, at no call: for a look, or for good."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass, replace
+from datetime import UTC
+
+from tin_bucket.core.brief import Brief
+from tin_bucket.core.pages_guess import guess_pages, short_of_total
+from tin_bucket.core.paging import LISTING, make_page, stated_number
+from tin_bucket.core.picking import guess_rows
+from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.quiet import collector_paused
+from tin_bucket.core.reading import Reading
+from tin_bucket.core.replay import Replay, replay
+from tin_bucket.core.scope import make_scope
+from tin_bucket.core.verdict import Verdict
+from tin_bucket.store.archive import AnswersByAddress
+from tin_bucket.store.runs import Run
+from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.store.workspace import Workspace
+
+from .asker import placed
+from .clock import Clock
+from .documents import Documents
+from .trial import Trial, Trials
+
+KEPT_UNPACKED = 4  # Runs whose answers are at hand while a brief is edited.
+_LOOKED_FOR = 40  # The newest runs among which one with saved answers is looked for.
+
+
+@dataclass(frozen=True, slots=True)
+class Remade:
+    """A snapshot that was read anew."""
+
+    snapshot: Snapshot
+    reading: Reading
+
+
+class Rereader:
+    """Reads saved answers of a workspace."""
+
+    def __init__(self, workspace: Workspace, clock: Clock, trials: Trials) -> None:
+        self._workspace = workspace
+        self._clock = clock
+        self._trials = trials
+        self._kept: OrderedDict[int, Trial] = OrderedDict()
+        self.documents = Documents()
+
+    def reread(
+        self, query_id: int, brief: Brief, trial_number: int | None = None, most: int | None = None
+    ) -> int | None:
+        """Read answers that are here already as a brief says.
+
+        Args:
+            trial_number: the trial whose answers are read; without one, the newest run of the query that kept some.
+            most: read only so many records, for a table that is in sight at once.
+
+        Returns:
+            The number of the new trial, or ``None`` when no answers are kept.
+        """
+        old = self._trials.get(trial_number) if trial_number is not None else None
+        trial = old.again(brief) if old is not None else self._newest(query_id, brief)
+        if trial is None:
+            return None
+        self.read(trial, most)
+        return self._trials.add(trial)
+
+    def _newest(self, query_id: int, brief: Brief) -> Trial | None:
+        """A trial without a reading, with the answers of the newest run that kept some.
+
+        A run that made a snapshot goes before one that failed: its answers can be read.
+        """
+        newest = [run for run in self._workspace.runs.latest(query_id, most=_LOOKED_FOR) if run.state != "running"]
+        for run in sorted(newest, key=lambda run: run.snapshot_id is None):
+            kept = self._of_run(run, brief)
+            if kept is not None:
+                return kept
+        return None
+
+    def _of_run(self, run: Run, brief: Brief) -> Trial | None:
+        kept = self._kept.get(run.id) or self._unpacked(run, brief)
+        if kept is None:
+            return None
+        self._kept[run.id] = kept
+        while len(self._kept) > KEPT_UNPACKED:
+            self._kept.popitem(last=False)
+        return replace(kept, brief=brief)
+
+    def _unpacked(self, run: Run, brief: Brief) -> Trial | None:
+        workspace = self._workspace
+        pages = workspace.archive.answers(run.id, "pages")
+        if not pages:
+            return None
+        calls = [call for call in workspace.runs.calls(run.id) if call.used and call.stage != LISTING]
+        calls.sort(key=lambda call: (call.round, call.turn, call.number))
+        looked_up = []
+        for stage in dict.fromkeys(call.stage for call in calls if call.stage != "pages"):
+            answers = workspace.archive.answers(run.id, stage)
+            if answers is not None:
+                looked_up.append(([call.address for call in calls if call.stage == stage], answers))
+        made = [call.call() for call in calls if call.stage == "pages"][: len(pages)]
+        return Trial(
+            brief, run.bindings, made, pages, AnswersByAddress(looked_up), None, None, run.started, run.id, run.rounds
+        )
+
+    def forget(self, query_id: int) -> None:
+        """Saved answers of a query were let go: what is at hand of them goes too."""
+        for run_id in list(self._kept):
+            run = self._workspace.runs.get(run_id)
+            if run.query_id == query_id:
+                del self._kept[run_id]
+
+    # Reading ---------------------------------------------------------------------------------------------------
+
+    def read(self, trial: Trial, most: int | None = None) -> None:
+        """Read a trial's answers as its brief says, and note what is seen in the first one.
+
+        Args:
+            most: read only so many records.
+        """
+        brief = trial.brief
+        try:
+            services = {service_id: self._workspace.services.get(service_id) for service_id in brief.services()}
+        except ProblemError as error:
+            trial.problem = error.problem
+            return
+        call = trial.calls[0]
+        headers = trial.head(0).answer.headers
+        first = self.judged(trial, 0)
+        if first.problem is not None:
+            trial.problem = placed(first.problem, call)
+            return
+        if first.note:
+            trial.notes = [first.note]
+        trial.rows = guess_rows(first.document)
+        try:
+            # Before the place of the records is known, the likeliest list tells which rows are here.
+            unplaced = brief.take.records == "$" and trial.rows and not first.nothing
+            path = trial.rows[0].path if unplaced else brief.take.records
+            page, _ = make_page(brief.pages, path, call, first.document, headers)
+            trial.stated_total = stated_number(page, brief.pages.total)
+            if brief.ask is not None:
+                trial.pages = guess_pages(page, call)
+                trial.short = short_of_total(page, call) if call.stage != LISTING else None
+            scope = make_scope(brief.parameters, trial.bindings, self._clock.here().tzinfo or UTC)
+            with collector_paused():
+                trial.replay = replay(
+                    brief,
+                    services,
+                    scope,
+                    [trial.head(at) for at in range(len(trial.answers))],
+                    trial.rounds,
+                    trial.looked_up,
+                    trial.bindings,
+                    lambda at: self.judged(trial, at),
+                    most,
+                )
+            trial.pages_read = len(trial.replay.sizes)
+            trial.partial = trial.replay.partial
+            trial.problem = trial.replay.problem
+        except ProblemError as error:
+            trial.problem = error.problem
+
+    def judged(self, trial: Trial, at: int) -> Verdict:
+        """The verdict on one of a trial's answers, parsed once as long as it is looked at."""
+        ask = trial.brief.ask
+        faults = self._workspace.services.get(ask.service).faults if ask is not None else ()
+        # Of many answers the first ones are those in sight.
+        keep = at < 4 or len(trial.answers) <= 40
+        return self.documents.judged(trial.answers, at, lambda: trial.answers[at].answer, faults, keep)
+
+    # For good --------------------------------------------------------------------------------------------------
+
+    def remake(self, run_id: int) -> Remade:
+        """Read the saved answers of a run anew, as its query's saved brief says now, and put the table in the place of
+        the one in its snapshot, marked with the day of it.
+
+        Raises:
+            ProblemError: ``answers-gone``, ``nothing-to-remake``, or what is wrong with the reading.
+        """
+        workspace = self._workspace
+        run = workspace.runs.get(run_id)
+        if run.snapshot_id is None:
+            raise fail(
+                "nothing-to-remake",
+                "This run kept no snapshot.",
+                where=f"run {run_id}",
+                do="Choose a run that did.",
+            )
+        brief = workspace.queries.get(run.query_id).brief
+        trial = self._of_run(run, brief)
+        if trial is None:
+            raise fail(
+                "answers-gone",
+                "The answers of this run are not kept any more.",
+                where=f"run {run_id}",
+                do="Its snapshot stays as it is. Keep the answers of more runs, in the brief's last line.",
+            )
+        self.read(trial)
+        if trial.replay is None or trial.replay.problem is not None:
+            problem = trial.problem or (trial.replay.problem if trial.replay else None)
+            assert problem is not None
+            raise ProblemError(replace(problem, where=f"run {run_id}, {problem.where}"))
+        self._put(run, brief, trial.replay)
+        return Remade(workspace.snapshots.get(run.snapshot_id), trial.replay.reading)
+
+    def _put(self, run: Run, brief: Brief, made: Replay) -> None:
+        workspace, now = self._workspace, self._clock.now()
+        assert run.snapshot_id is not None
+        with workspace.write() as db, collector_paused():
+            workspace.snapshots.remake(
+                db,
+                run.snapshot_id,
+                made.table,
+                match=brief.keep.match,
+                brief=brief.model_dump_json(by_alias=True),
+                now=now,
+            )
