@@ -9,7 +9,7 @@ from typing import Any
 
 import orjson
 
-from .problem import fail
+from .problem import ProblemError, fail
 from .quiet import collector_paused
 
 # Every digit becomes "0", so that a run of twenty digits is found by one fast search.
@@ -100,6 +100,17 @@ def _explain(data: bytes, error: Exception) -> Exception:
         "The answer holds a broken character.",
         do="Ask the service's owner to send valid JSON.",
     )
+
+
+def parse_lines(data: bytes) -> list[Any] | None:
+    """JSON Lines: a JSON value in each line, as a list; ``None`` when the text is none, or has a single line."""
+    lines = [line for line in data.splitlines() if line.strip()]
+    if len(lines) < 2 or not all(line.lstrip()[:1] in (b"{", b"[") for line in lines):
+        return None
+    try:
+        return [parse_json(line) for line in lines]
+    except ProblemError:
+        return None
 
 
 def parse_loosely(data: bytes) -> tuple[Any, int]:

@@ -8,7 +8,7 @@ from typing import Any
 import jsonpath_rfc9535
 from jsonpath_rfc9535.exceptions import JSONPathError
 
-from .places import EACH, Each, Place, format_place, format_pointer, parse_place
+from .places import Each, Place, format_pointer, parse_place
 from .problem import Problem, ProblemError
 
 
@@ -145,43 +145,3 @@ def as_number(value: Any) -> int | None:
     if isinstance(value, str) and value.strip().isdecimal():
         return int(value.strip())
     return None
-
-
-@dataclass(frozen=True, slots=True)
-class RowsGuess:
-    """A list that looks like the rows, with the reason."""
-
-    path: str
-    count: int
-    why: str
-
-
-def guess_rows(document: Any) -> list[RowsGuess]:
-    """The lists of an answer that may hold the records, the likeliest first.
-
-    Looks through objects to a depth of six; lists inside records are not offered here.
-    """
-    found: list[tuple[float, RowsGuess]] = []
-
-    def walk(value: Any, place: Place) -> None:
-        if isinstance(value, list):
-            if not value:
-                found.append((0.0, RowsGuess(format_place((*place, EACH)), 0, "an empty list")))
-                return
-            objects = sum(isinstance(item, dict) for item in value[:100])
-            share = objects / min(len(value), 100)
-            why = f"a list of {len(value):,} " + (
-                "objects" if share == 1 else "values" if share == 0 else "mixed items"
-            )
-            score = (2.0 if share > 0.5 else 0.5) + min(len(value), 1000) / 1000 - 0.1 * len(place)
-            found.append((score, RowsGuess(format_place((*place, EACH)), len(value), why)))
-        elif isinstance(value, dict) and len(place) < 6:
-            for name, item in value.items():
-                walk(item, (*place, name))
-
-    walk(document, ())
-    found.sort(key=lambda pair: -pair[0])
-    guesses = [guess for _, guess in found]
-    if not guesses and isinstance(document, dict):
-        guesses.append(RowsGuess("$", 1, "the answer is a single object"))
-    return guesses

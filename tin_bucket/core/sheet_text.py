@@ -8,8 +8,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from .json_text import parse_json
-from .picking import guess_rows, pick
+from .picking import pick
 from .problem import ProblemError, fail
+from .rows_guess import guess_rows
 
 SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 _ENCODINGS = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))

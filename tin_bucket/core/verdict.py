@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from typing import IO, Any
 
 from .faults import Fault, error_inside
-from .json_text import parse_json, parse_loosely, to_utf8
+from .json_text import parse_json, parse_lines, parse_loosely, to_utf8
 from .problem import Problem, ProblemError
 from .words import api_words_in
 
@@ -176,6 +176,9 @@ def read_document(answer: Answer) -> tuple[Any, str]:
             text = text.decode("cp1252", "replace").encode()
             note = "The answer is not in UTF-8, as JSON is; it was read as Windows-1252. Look at its accented letters."
             return parse_json(text), note
+        lines = parse_lines(text) if error.problem.kind == "not-json" else None
+        if lines is not None:
+            return lines, f"The answer is JSON Lines: {len(lines):,} values, a line each, read as one list."
         if error.problem.kind != "not-a-number":
             raise
     document, odd = parse_loosely(text)

@@ -9,11 +9,11 @@ from datetime import UTC
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.pages_guess import guess_pages, short_of_total
 from tin_bucket.core.paging import LISTING, make_page, stated_number
-from tin_bucket.core.picking import guess_rows
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.quiet import collector_paused
 from tin_bucket.core.reading import Reading
 from tin_bucket.core.replay import Replay, replay
+from tin_bucket.core.rows_guess import guess_rows
 from tin_bucket.core.scope import make_scope
 from tin_bucket.core.verdict import Verdict
 from tin_bucket.store.archive import AnswersByAddress

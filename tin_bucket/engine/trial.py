@@ -11,9 +11,9 @@ from tin_bucket.core.brief import Brief
 from tin_bucket.core.calls import Call
 from tin_bucket.core.each import Round
 from tin_bucket.core.pages_guess import PagesGuess, Short
-from tin_bucket.core.picking import RowsGuess
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.replay import Replay, SavedPage
+from tin_bucket.core.rows_guess import RowsGuess
 from tin_bucket.core.values import Bindings
 from tin_bucket.core.verdict import Answer
 from tin_bucket.store.archive import SavedAnswers

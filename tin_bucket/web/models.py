@@ -13,7 +13,7 @@ from tin_bucket.core.limits import Window
 from tin_bucket.core.pages import Pages
 from tin_bucket.core.parameters import Choice
 from tin_bucket.core.service import Service
-from tin_bucket.core.take import Reads, Source
+from tin_bucket.core.take import Heads, Reads, Source
 from tin_bucket.core.values import Bindings, Given
 from tin_bucket.core.view import View
 
@@ -247,6 +247,8 @@ class RowsGuessInfo(BaseModel):
     path: str
     count: int
     why: str
+    heads: Heads | None
+    rows_for: list[str]
 
 
 class PagesGuessInfo(BaseModel):
