@@ -73,14 +73,24 @@ export function isNumeric(column: Pick<Column, 'kind'>): boolean {
   return column.kind === 'whole number' || column.kind === 'decimal';
 }
 
-const clocks = new Intl.DateTimeFormat('en-GB', {
+const clock = {
   weekday: 'short',
   day: 'numeric',
   month: 'short',
   hour: '2-digit',
   minute: '2-digit',
   timeZone: 'UTC',
-});
+} as const;
+const clocks = new Intl.DateTimeFormat('en-GB', clock);
+const clocksWithYear = new Intl.DateTimeFormat('en-GB', { ...clock, year: 'numeric' });
+
+/** A moment with the clock that its text has, whatever the zone of this machine. */
+function momentText(text: string): string | null {
+  const moment = new Date(`${text.replace(' ', 'T').replace(/(Z|[+-]\d\d(:?\d\d)?)$/i, '')}Z`);
+  if (Number.isNaN(moment.getTime())) return null;
+  const own = moment.getUTCFullYear() === new Date().getFullYear() ? clocks : clocksWithYear;
+  return own.format(moment).replace(',', '').replace(' at ', ', ');
+}
 
 /** A cell's text in a column. Codes and ids are never touched; decimals get the column's digits. */
 export function cellText(cell: Cell, column: Pick<Column, 'kind'>, digits = 0): string {
@@ -91,10 +101,7 @@ export function cellText(cell: Cell, column: Pick<Column, 'kind'>, digits = 0): 
     if (column.kind === 'decimal' && digits > 0) return cell.toFixed(digits).replace('-', MINUS);
     return String(cell).replace('-', MINUS);
   }
-  if (column.kind === 'date and time') {
-    const moment = new Date(cell);
-    if (!Number.isNaN(moment.getTime())) return clocks.format(moment).replace(',', '').replace(' at ', ', ');
-  }
+  if (column.kind === 'date and time' && /^\d{4}-\d\d-\d\d[T ]/.test(cell)) return momentText(cell) ?? cell;
   if (column.kind === 'date' && /^\d{4}-\d{2}-\d{2}$/.test(cell)) return day(cell);
   return cell;
 }

@@ -2,20 +2,24 @@
 const SIZE = 200;
 const MOST_WINDOWS = 60;
 
-export type Load<Row> = (start: number, count: number) => Promise<Row[]>;
+/** Rows from a number on; `total` where only the server knows how many there are, as of a filtered table. */
+export type Load<Row> = (start: number, count: number) => Promise<Row[] | { rows: Row[]; total: number }>;
 
 export class RowSource<Row> {
   /** Changes when a window has come, so that what reads {@link at} is drawn again. */
   version = $state(0);
   failed = $state<unknown>(null);
+  total = $state(0);
   // Deliberately not reactive itself: `version` is what readers depend on.
   // eslint-disable-next-line svelte/prefer-svelte-reactivity
   #windows = new Map<number, Row[] | 'coming'>();
 
   constructor(
-    readonly total: number,
+    total: number,
     private readonly load: Load<Row>,
-  ) {}
+  ) {
+    this.total = total;
+  }
 
   /** The row at an index, if its window is here. */
   at(index: number): Row | undefined {
@@ -30,8 +34,9 @@ export class RowSource<Row> {
       if (number * SIZE >= this.total || this.#windows.has(number)) continue;
       this.#windows.set(number, 'coming');
       this.load(number * SIZE, SIZE).then(
-        (rows) => {
-          this.#windows.set(number, rows);
+        (found) => {
+          if (!Array.isArray(found)) this.total = found.total;
+          this.#windows.set(number, Array.isArray(found) ? found : found.rows);
           this.#forgetFarFrom(number);
           this.failed = null;
           this.version++;
@@ -42,6 +47,16 @@ export class RowSource<Row> {
         },
       );
     }
+  }
+
+  /** The rows of a range, fetched where they are not here. */
+  async fetch(first: number, last: number): Promise<Row[]> {
+    const out: Row[] = [];
+    for (let start = first; start <= last; start += 2000) {
+      const found = await this.load(start, Math.min(2000, last - start + 1));
+      out.push(...(Array.isArray(found) ? found : found.rows));
+    }
+    return out;
   }
 
   /** Up to `count` rows from the first window, for measuring columns. */

@@ -1,14 +1,18 @@
-<!-- A table that draws only the rows in sight; they come from the server in windows. -->
+<!-- A table that draws only what is in sight; its cells are walked, selected and copied by mouse and keyboard. -->
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import type { Cell, Column } from '../lib/api/client';
-  import { cellText, digitsOf, isNumeric } from '../lib/format';
+  import { cellText, count, digitsOf, isNumeric } from '../lib/format';
   import type { RowSource } from '../lib/rows.svelte';
+  import { blockOf, cellsIn, isInside, moved, tabbed, type At } from '../lib/select';
+  import { offsetsOf } from '../lib/span';
+  import type { TableView } from '../lib/tableview.svelte';
   import RowsView from './RowsView.svelte';
 
   interface Props {
     columns: Column[];
     source: RowSource<Cell[]>;
+    look: TableView;
     heading?: Snippet<[Column, number]>;
     /** What stands below a column's name; it gets the room that it needs. */
     sub: (column: Column) => string;
@@ -16,14 +20,37 @@
     /** Called when a cell is opened, by click or Enter, with its place on the screen. */
     onopen?: (row: number, column: number, box: DOMRect) => void;
     opened?: { row: number; column: number } | null;
+    /** The column that something else points at, by its index. */
+    lit?: number | null;
+    onpoint?: (column: number | null) => void;
+    onfind?: () => void;
   }
-  let { columns, source, heading, sub, label, onopen, opened = null }: Props = $props();
+  let {
+    columns,
+    source,
+    look,
+    heading,
+    sub,
+    label,
+    onopen,
+    opened = null,
+    lit = null,
+    onpoint,
+    onfind,
+  }: Props = $props();
 
   const ROW = 28;
+  const HEAD = 44;
+  const MOST_COPIED = 500_000;
   let view = $state<HTMLElement>();
-  let active = $state({ row: 0, column: 0 });
+  let active = $state<At>({ row: 0, column: 0 });
+  let anchor = $state<At>({ row: 0, column: 0 });
   let focused = $state(false);
+  let dragging = $state(false);
+  let said = $state('');
 
+  /** Indices of the columns that are shown. */
+  const shown = $derived(columns.flatMap((column, at) => (column.hidden ? [] : [at])));
   const sample = $derived(source.sample(60));
   const digits = $derived(
     columns.map((column, at) =>
@@ -31,22 +58,42 @@
     ),
   );
   const widths = $derived(
-    columns.map((column, at) => {
+    shown.map((at) => {
+      const column = columns[at] as Column;
+      const drawn = look.widths[column.name];
+      if (drawn) return drawn;
       const wides = sample.map((row) => {
         const cell = row[at] ?? null;
-        const isCode = look(cell, column).includes('code') || typeof cell === 'number';
-        return cellText(cell, column, digits[at]).length * (isCode ? 8.3 : 7.5);
+        const isCode = lookOf(cell, column).includes('code') || typeof cell === 'number';
+        return Math.min(60, cellText(cell, column, digits[at]).length) * (isCode ? 8.3 : 7.5);
       });
-      const head = Math.max(column.name.length * 8, sub(column).length * 7.2) + 24;
+      const head = Math.max(Math.min(40, column.name.length) * 8, sub(column).length * 7.2) + 34;
       return Math.round(Math.min(340, Math.max(64, head, Math.max(0, ...wides) + 24)));
     }),
   );
+  const offsets = $derived(offsetsOf(widths));
+  const frozen = $derived(Math.min(look.frozen, shown.length));
+  const block = $derived(blockOf(anchor, active));
+  const several = $derived(cellsIn(block) > 1);
+  const hit = $derived(look.found?.cells[look.found.at] ?? null);
+
   $effect(() => {
     void source;
     active = { row: 0, column: 0 };
+    anchor = active;
+    said = '';
   });
 
-  function look(cell: Cell | undefined, column: Column): string {
+  // What was found is brought into sight.
+  $effect(() => {
+    if (!hit) return;
+    const column = shown.indexOf(hit[1] ?? 0);
+    active = { row: hit[0] ?? 0, column: Math.max(0, column) };
+    anchor = active;
+    bringIntoSight();
+  });
+
+  function lookOf(cell: Cell | undefined, column: Column): string {
     if (cell !== null && typeof cell === 'object') return 'miss hatch';
     let kind = isNumeric(column) ? 'number' : '';
     if (column.kind === 'json' || (column.kind === 'whole number' && typeof cell === 'string'))
@@ -56,34 +103,50 @@
     return kind;
   }
 
-  function open(row: number, column: number, element: Element | null): void {
-    active = { row, column };
-    if (element) onopen?.(row, column, element.getBoundingClientRect());
+  const isAddress = (cell: Cell): cell is string => typeof cell === 'string' && /^https?:\/\/\S+$/.test(cell);
+
+  function open(row: number, at: number, element: Element | null): void {
+    const column = shown[at];
+    if (element && column !== undefined) onopen?.(row, column, element.getBoundingClientRect());
   }
 
-  const MOVES: Record<string, [number, number]> = {
-    ArrowDown: [1, 0],
-    ArrowUp: [-1, 0],
-    ArrowRight: [0, 1],
-    ArrowLeft: [0, -1],
-    PageDown: [20, 0],
-    PageUp: [-20, 0],
-  };
+  function press(event: MouseEvent, row: number, column: number): void {
+    if (event.button !== 0) return;
+    active = { row, column };
+    if (!event.shiftKey) anchor = active;
+    dragging = true;
+    event.preventDefault();
+    view?.focus({ preventScroll: true });
+  }
+
+  function release(event: MouseEvent, row: number, column: number): void {
+    if (dragging && !several && !event.shiftKey) open(row, column, event.currentTarget as Element);
+    dragging = false;
+  }
 
   function key(event: KeyboardEvent): void {
     if (event.target !== view) return;
-    const move = MOVES[event.key];
-    if (move) {
-      active = {
-        row: Math.min(source.total - 1, Math.max(0, active.row + move[0])),
-        column: Math.min(columns.length - 1, Math.max(0, active.column + move[1])),
-      };
-    } else if (event.key === 'Home' || event.key === 'End') {
-      const end = event.key === 'End';
-      if (event.ctrlKey) active.row = end ? source.total - 1 : 0;
-      else active.column = end ? columns.length - 1 : 0;
-    } else if (event.key === 'Enter') {
-      open(active.row, active.column, view?.querySelector('[data-active]') ?? null);
+    const letter = event.key.toLowerCase();
+    if ((event.ctrlKey || event.metaKey) && 'acf'.includes(letter) && letter.length === 1) {
+      if (letter === 'f' && !onfind) return;
+      if (letter === 'a') {
+        anchor = { row: 0, column: 0 };
+        active = { row: source.total - 1, column: shown.length - 1 };
+      } else if (letter === 'c') void copy();
+      else onfind?.();
+      event.preventDefault();
+      return;
+    }
+    const page = Math.max(1, Math.floor(((view?.clientHeight ?? 600) - HEAD) / ROW) - 1);
+    const to = moved(active, event, source.total, shown.length, page);
+    if (to) {
+      active = to;
+      if (!event.shiftKey) anchor = to;
+    } else if (event.key === 'Enter' || event.key === ' ') {
+      const row = active.row;
+      open(row, active.column, view?.querySelector('[data-active]') ?? null);
+    } else if (event.key === 'Escape' && several) {
+      anchor = active;
     } else return;
     event.preventDefault();
     bringIntoSight();
@@ -91,68 +154,212 @@
 
   function bringIntoSight(): void {
     if (!view) return;
+    const body = view.querySelector<HTMLElement>('.body');
+    const drawn = body?.offsetHeight ?? 0;
+    // Of very many rows one pixel of the bar stands for several.
+    const scale = drawn && source.total * ROW > drawn ? (source.total * ROW - view.clientHeight) / (drawn - view.clientHeight) : 1;
     const y = active.row * ROW;
-    const room = view.clientHeight - 44 - ROW;
-    if (y < view.scrollTop) view.scrollTop = y;
-    else if (y > view.scrollTop + room) view.scrollTop = y - room;
-    const x = widths.slice(0, active.column).reduce((sum, width) => sum + width, 0);
+    const room = view.clientHeight - HEAD - ROW - 14;
+    const top = view.scrollTop * scale;
+    if (y < top) view.scrollTop = y / scale;
+    else if (y > top + room) view.scrollTop = (y - room) / scale;
+    if (active.column < frozen) return;
+    const fixed = offsets[frozen] ?? 0;
+    const x = offsets[active.column] ?? 0;
     const own = widths[active.column] ?? 0;
-    if (x < view.scrollLeft) view.scrollLeft = x;
+    if (x - fixed < view.scrollLeft) view.scrollLeft = x - fixed;
     else if (x + own > view.scrollLeft + view.clientWidth) view.scrollLeft = x + own - view.clientWidth;
+  }
+
+  /** Copy the selected cells as text that pastes into a workbook. */
+  async function copy(): Promise<void> {
+    const cells = cellsIn(block);
+    if (cells > MOST_COPIED) {
+      said = `${count(cells)} cells are too many to copy; download the table instead.`;
+      return;
+    }
+    const rows = await source.fetch(block.top, block.bottom);
+    const chosen = shown.slice(block.left, block.right + 1);
+    const headings = chosen.map((at) => columns[at] as Column);
+    const text = tabbed(
+      rows.map((row) => chosen.map((at) => row[at] ?? null)),
+      headings,
+      block.bottom > block.top,
+    );
+    try {
+      await navigator.clipboard.writeText(text);
+      said = `${count(cells)} ${cells === 1 ? 'cell' : 'cells'} copied`;
+    } catch {
+      said = 'The browser did not allow copying.';
+    }
+  }
+
+  /** Draw a column wider or narrower. */
+  function stretch(event: PointerEvent, at: number): void {
+    const name = columns[shown[at] ?? 0]?.name ?? '';
+    const from = event.clientX;
+    const width = widths[at] ?? 100;
+    const handle = event.currentTarget as HTMLElement;
+    handle.setPointerCapture(event.pointerId);
+    handle.onpointermove = (moving) => {
+      look.widths = { ...look.widths, [name]: Math.max(36, Math.min(1200, width + moving.clientX - from)) };
+    };
+    handle.onpointerup = () => (handle.onpointermove = null);
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  function fit(at: number): void {
+    const name = columns[shown[at] ?? 0]?.name ?? '';
+    const { [name]: _, ...others } = look.widths;
+    look.widths = others;
   }
 </script>
 
-<RowsView
-  {source}
-  {widths}
-  {label}
-  role="grid"
-  rowHeight={ROW}
-  bind:view
-  onkeydown={key}
-  onfocuschange={(on) => (focused = on)}
->
-  {#snippet head()}
-    {#each columns as column, at (at)}
-      <div role="columnheader" class="head" class:number={isNumeric(column)} aria-colindex={at + 1}>
-        {#if heading}{@render heading(column, at)}{:else}<span class="title">{column.name}</span>{/if}
-      </div>
-    {/each}
-  {/snippet}
-  {#snippet row(cells, index)}
-    {#each columns as column, at (at)}
-      {@const cell = cells[at] ?? null}
-      {@const isActive = focused && active.row === index && active.column === at}
+<svelte:window onmouseup={() => (dragging = false)} />
+
+<div class="whole">
+  <RowsView
+    {source}
+    {widths}
+    {frozen}
+    {label}
+    role="grid"
+    selectable
+    rowHeight={ROW}
+    bind:view
+    onkeydown={key}
+    onfocuschange={(on) => (focused = on)}
+  >
+    {#snippet head(at)}
+      {@const index = shown[at] ?? 0}
+      {@const column = columns[index]}
+      {#if column}
+        {@const sorted = look.sort.find((one) => one.column === column.name)}
+        {@const filtered = look.where.some((one) => one.column === column.name)}
+        <!-- svelte-ignore a11y_mouse_events_have_key_events -->
+        <div
+          role="columnheader"
+          tabindex="-1"
+          class="head"
+          class:number={isNumeric(column)}
+          class:lit={lit === index}
+          class:picked={several && block.top === 0 && block.bottom === source.total - 1 && at >= block.left && at <= block.right}
+          aria-colindex={at + 1}
+          aria-sort={sorted ? (sorted.down ? 'descending' : 'ascending') : undefined}
+          onmouseenter={() => onpoint?.(index)}
+          onmouseleave={() => onpoint?.(null)}
+        >
+          {#if heading}{@render heading(column, index)}{:else}<span class="title">{column.name}</span>{/if}
+          {#if sorted || filtered}
+            <span class="marks">
+              {#if sorted}<b title="Sorted, {sorted.down ? 'highest' : 'lowest'} first">{sorted.down ? '↓' : '↑'}</b
+                >{/if}{#if filtered}<b title="Filtered">≡</b>{/if}
+            </span>
+          {/if}
+          <!-- svelte-ignore a11y_no_static_element_interactions -->
+          <span class="handle" onpointerdown={(event) => stretch(event, at)} ondblclick={() => fit(at)}></span>
+        </div>
+      {/if}
+    {/snippet}
+    {#snippet cell(cells, index, at, style)}
+      {@const place = shown[at] ?? 0}
+      {@const column = columns[place] as Column}
+      {@const cell = cells[place] ?? null}
+      {@const isActive = active.row === index && active.column === at}
+      {@const chosen = several && isInside(block, index, at)}
       <!-- svelte-ignore a11y_click_events_have_key_events -->
+      <!-- svelte-ignore a11y_no_static_element_interactions -->
+      <!-- svelte-ignore a11y_mouse_events_have_key_events -->
       <div
         role="gridcell"
         tabindex="-1"
         aria-colindex={at + 1}
-        class="cell {look(cell, column)}"
-        class:active={isActive}
-        class:opened={opened?.row === index && opened.column === at}
+        aria-selected={chosen || (focused && isActive)}
+        class="cell {lookOf(cell, column)}"
+        class:active={focused && isActive}
+        class:chosen
+        class:lit={lit === place}
+        class:found={hit?.[0] === index && hit[1] === place}
+        class:opened={opened?.row === index && opened.column === place}
         data-active={isActive || undefined}
-        onclick={(event) => open(index, at, event.currentTarget)}
+        {style}
+        onmousedown={(event) => press(event, index, at)}
+        onmouseup={(event) => release(event, index, at)}
+        onmouseenter={() => {
+          if (dragging) active = { row: index, column: at };
+          else onpoint?.(place);
+        }}
+        onmouseleave={() => !dragging && onpoint?.(null)}
       >
-        {cellText(cell, column, digits[at])}
+        {#if isAddress(cell) && look.pictures.includes(column.name)}
+          <img src={cell} alt={cell} loading="lazy" referrerpolicy="no-referrer" />
+        {:else if isAddress(cell)}
+          <span class="address">{cell}</span>
+        {:else}
+          {cellText(cell, column, digits[place])}
+        {/if}
       </div>
-    {/each}
-  {/snippet}
-</RowsView>
+    {/snippet}
+  </RowsView>
+  {#if several || said}
+    <p class="said" role="status">
+      {said || `${count(block.bottom - block.top + 1)} × ${count(block.right - block.left + 1)} cells · Ctrl C copies`}
+    </p>
+  {/if}
+</div>
 
 <style>
+  .whole {
+    position: relative;
+    height: 100%;
+  }
   .head {
+    position: relative;
     padding: 4px 10px;
     min-width: 0;
     text-align: left;
+    outline: none;
   }
   .head.number {
     text-align: right;
   }
+  .head.lit,
+  .head.picked {
+    background: var(--damson-wash);
+  }
   .title {
     font-weight: 700;
   }
+  .marks {
+    position: absolute;
+    top: 5px;
+    right: 7px;
+    color: var(--damson);
+    font-size: 13px;
+    line-height: 16px;
+    background: var(--band);
+    padding-left: 3px;
+  }
+  .head.number .marks {
+    right: auto;
+    left: 5px;
+  }
+  .handle {
+    position: absolute;
+    top: 0;
+    right: -3px;
+    bottom: 0;
+    width: 7px;
+    z-index: 2;
+    cursor: col-resize;
+    touch-action: none;
+  }
+  .handle:hover {
+    background: linear-gradient(90deg, transparent 3px, var(--damson-edge) 3px 5px, transparent 5px);
+  }
   .cell {
+    flex: none;
     padding: 0 10px;
     line-height: 27px;
     overflow: hidden;
@@ -161,6 +368,7 @@
     font-size: 13.5px;
     cursor: default;
     outline: none;
+    user-select: none;
   }
   .cell.number {
     text-align: right;
@@ -173,10 +381,42 @@
     color: var(--muted);
     font-style: italic;
   }
+  .cell.lit {
+    background: color-mix(in srgb, var(--damson-wash) 55%, transparent);
+  }
+  .cell.chosen {
+    background: var(--damson-wash);
+  }
+  .cell.found {
+    background: var(--straw);
+  }
   .cell.active {
     box-shadow: inset 0 0 0 2px var(--damson-edge);
   }
   .cell.opened {
     box-shadow: inset 0 0 0 2px var(--damson);
+  }
+  .address {
+    color: var(--link);
+    text-decoration: underline;
+    text-decoration-color: var(--faint);
+    text-underline-offset: 2px;
+  }
+  img {
+    height: 26px;
+    max-width: 100%;
+    object-fit: contain;
+  }
+  .said {
+    position: absolute;
+    right: 18px;
+    bottom: 14px;
+    z-index: 4;
+    padding: 3px 10px;
+    border: 1px solid var(--line);
+    border-radius: 7px;
+    background: var(--paper);
+    box-shadow: var(--shadow);
+    font-size: 13px;
   }
 </style>

@@ -79,22 +79,24 @@
   rowHeight={ROW}
   rowClass={(row) => `${row.state} ${row.state === 'gone' ? 'hatch' : ''}`}
 >
-  {#snippet head()}
-    <div role="columnheader" class="head"><span class="sr-only">State</span></div>
-    {#each shown as one (one.column.name + one.isDifference)}
-      <div role="columnheader" class="head" class:number={isNumeric(one.column)}>
+  {#snippet head(at)}
+    {@const one = shown[at - 1]}
+    {#if one}
+      <div role="columnheader" class="head" class:number={isNumeric(one.column)} aria-colindex={at + 1}>
         {one.isDifference ? 'difference' : one.column.name}{#if one.column.unit && !one.isDifference}<span
             class="unit">, {one.column.unit}</span
           >{/if}
       </div>
-    {/each}
+    {:else}
+      <div role="columnheader" class="head"><span class="sr-only">State</span></div>
+    {/if}
   {/snippet}
-  {#snippet row(row)}
-    <div role="cell" class="sign" aria-label={row.state}>{SIGNS[row.state]}</div>
-    {#each shown as one (one.column.name + one.isDifference)}
+  {#snippet cell(row, _, at, style)}
+    {@const one = shown[at - 1]}
+    {#if one}
       {@const cell = ((row.now ?? row.then)?.[one.at] ?? null) as Cell}
       {@const changed = !one.isDifference && row.changed.includes(one.at)}
-      <div role="cell" class="cell" class:number={isNumeric(one.column)} class:changed>
+      <div role="cell" class="cell" class:number={isNumeric(one.column)} class:changed {style}>
         {#if one.isDifference}
           <span class="muted">{difference(row, one.at)}</span>
         {:else if changed}
@@ -104,7 +106,9 @@
           {cellText(cell, one.column, digits[one.at])}
         {/if}
       </div>
-    {/each}
+    {:else}
+      <div role="cell" class="sign" aria-label={row.state} {style}>{SIGNS[row.state]}</div>
+    {/if}
   {/snippet}
 </RowsView>
 

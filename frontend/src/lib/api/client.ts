@@ -38,6 +38,20 @@ export type About = Schemas['About'];
 export type Attention = Schemas['Attention'];
 export type Proof = Schemas['ProveOut'];
 export type Cost = Schemas['PlanOut'];
+export type FromList = NonNullable<TakenColumn['from_list']>;
+export type Reads = Schemas['Reads'];
+export type RowsGuess = Schemas['RowsGuessInfo'];
+export type Profile = Schemas['ProfileInfo'];
+export type KindGuess = Schemas['KindGuessInfo'];
+export type View = { sort: Schemas['SortBy'][]; where: Condition[] };
+export type Condition = NonNullable<Schemas['View']['where']>[number];
+export type TableRef = { snapshot: number | null; trial: number | null };
+export type AnswerNode = Schemas['NodeInfo'];
+export type Nodes = Schemas['NodesOut'];
+export type Searched = Schemas['SearchOut'];
+export type AnswerText = Schemas['AnswerText'];
+export type Saved = Schemas['SavedInfo'];
+export type Stage = Schemas['StageInfo'];
 export type Given = string | string[] | null;
 export type Values = Record<string, Given>;
 
@@ -90,36 +104,6 @@ export function problemOf(error: unknown): Problem {
   const what = error instanceof Error ? error.message : String(error);
   return { kind: 'page-fault', what, where: 'this page', do: 'Load the page again.', words: '' };
 }
-
-/** A node of an answer as the server sends it: long lists are cut, their true length is told. */
-export type Node =
-  | null
-  | boolean
-  | number
-  | string
-  | ['number', string]
-  | ['list', number, Node[]]
-  | ['object', number, [string, Node][]];
-
-export interface AnswerDocument {
-  json?: Node;
-  text?: string;
-  size: number;
-}
-
-async function plain<T>(address: string): Promise<T> {
-  const response = await fetch(address).catch(() => null);
-  if (!response) throw new ProblemError(unreached);
-  const body = await response.json();
-  if (!response.ok) throw new ProblemError(body as Problem);
-  return body as T;
-}
-
-export const trialAnswer = (trial: number, index: number) =>
-  plain<AnswerDocument>(`/api/trials/${trial}/answers/${index}`);
-
-export const runAnswer = (run: number, call: number) =>
-  plain<AnswerDocument>(`/api/runs/${run}/calls/${call}/answer`);
 
 /** How a file is read; what is left out is found out. */
 export interface SheetReading {
@@ -199,3 +183,38 @@ export function follow(run: number, told: (progress: Progress) => void): () => v
   };
   return () => source.close();
 }
+
+/** An answer of a trial or of a run, told part by part. */
+export interface AnswerAt {
+  trial?: number;
+  run?: number;
+  /** Index of the answer in its trial, or number of the call in its run. */
+  index: number;
+}
+
+async function plain<T>(address: string): Promise<T> {
+  const response = await fetch(address).catch(() => null);
+  if (!response) throw new ProblemError(unreached);
+  const body = await response.json();
+  if (!response.ok) throw new ProblemError(body as Problem);
+  return body as T;
+}
+
+const addressOf = (at: AnswerAt, what: string, query: Record<string, string | number>): string => {
+  const base =
+    at.trial !== undefined ? `/api/trials/${at.trial}/answers/${at.index}` : `/api/runs/${at.run}/calls/${at.index}`;
+  const pairs = Object.entries(query).map(([name, value]) => [name, String(value)]);
+  return `${base}/${what}?${new URLSearchParams(pairs).toString()}`;
+};
+
+/** Some children of a node of an answer. */
+export const answerNodes = (at: AnswerAt, pointer: string, start: number, count: number): Promise<Nodes> =>
+  plain<Nodes>(addressOf(at, 'nodes', { pointer, start, count }));
+
+/** The nodes of an answer whose name or value has a text in it. */
+export const searchAnswer = (at: AnswerAt, text: string): Promise<Searched> =>
+  plain<Searched>(addressOf(at, 'search', { text }));
+
+/** A part of an answer's text as it came. */
+export const answerText = (at: AnswerAt, start: number): Promise<AnswerText> =>
+  plain<AnswerText>(addressOf(at, 'text', { start }));

@@ -1,0 +1,206 @@
+<!-- The line over a table: where its rows went, what it is filtered and searched by. -->
+<script lang="ts">
+  import { ChevronDown, ChevronUp, Columns3, Search, X } from '@lucide/svelte';
+  import type { Snippet } from 'svelte';
+  import type { Stage, TableRef } from '../lib/api/client';
+  import { count, counted } from '../lib/format';
+  import { conditionWords, type TableView } from '../lib/tableview.svelte';
+
+  interface Props {
+    look: TableView;
+    table: TableRef;
+    stages: Stage[];
+    /** How many rows are seen, and how many there are. */
+    seen: number;
+    total: number;
+    columns: number;
+    hidden: number;
+    oncolumns: () => void;
+    /** What else is to be said, at the right. */
+    children?: Snippet;
+  }
+  let { look, table, stages, seen, total, columns, hidden, oncolumns, children }: Props = $props();
+
+  let text = $state('');
+  let box = $state<HTMLInputElement>();
+  let timer: ReturnType<typeof setTimeout> | undefined;
+
+  /** Put the cursor into the search box. */
+  export function focus(): void {
+    box?.focus();
+    box?.select();
+  }
+
+  function typed(): void {
+    clearTimeout(timer);
+    timer = setTimeout(() => void look.search(table, text), 180);
+  }
+
+  function key(event: KeyboardEvent): void {
+    if (event.key === 'Enter') look.step(event.shiftKey ? -1 : 1);
+    else if (event.key === 'Escape') {
+      text = '';
+      void look.search(table, '');
+    } else return;
+    event.preventDefault();
+  }
+
+  // What was found belongs to the table as it was.
+  $effect(() => {
+    void table;
+    void look.spec;
+    if (look.find) void look.search(table, look.find);
+  });
+
+  const ONE: Record<string, [string, string]> = {
+    answers: ['answer', 'answers'],
+    records: ['record', 'records'],
+    rows: ['row', 'rows'],
+    table: ['row in the table', 'rows in the table'],
+  };
+
+  function words(stage: Stage): string {
+    const own = ONE[stage.what];
+    return own ? `${count(stage.count)} ${stage.count === 1 ? own[0] : own[1]}` : stage.what;
+  }
+</script>
+
+<div class="bar">
+  <ol class="stages" aria-label="Where the rows went">
+    {#each stages as stage, at (at)}
+      {#if at}<li aria-hidden="true" class="arrow">→</li>{/if}
+      <li class="stage" title={stage.words}>
+        {words(stage)}{#if stage.words}<span class="words">{stage.words}</span>{/if}
+      </li>
+    {/each}
+  </ol>
+  {#each look.where as one (one.column)}
+    <button class="chip" title="Take this filter off" onclick={() => look.filterBy(one.column, null)}>
+      {conditionWords(one)}
+      <X size={12} />
+    </button>
+  {/each}
+  {#if look.where.length}
+    <span class="straw">{count(seen)} of {counted(total, 'row')} in sight</span>
+  {/if}
+  <span class="ml-auto"></span>
+  {@render children?.()}
+  <label class="find">
+    <Search size={13} aria-hidden="true" />
+    <input
+      bind:this={box}
+      bind:value={text}
+      oninput={typed}
+      onkeydown={key}
+      placeholder="Find in the table"
+      aria-label="Find in the table"
+    />
+    {#if look.found}
+      <span class="muted" role="status">
+        {look.found.total ? `${count(look.found.at + 1)} of ${count(look.found.total)}` : 'none'}
+      </span>
+      <button aria-label="The one before" disabled={!look.found.total} onclick={() => look.step(-1)}
+        ><ChevronUp size={14} /></button
+      >
+      <button aria-label="The next one" disabled={!look.found.total} onclick={() => look.step(1)}
+        ><ChevronDown size={14} /></button
+      >
+    {/if}
+  </label>
+  <button class="columns" onclick={oncolumns} title="All columns: choose, order, hide, rename">
+    <Columns3 size={14} />
+    {counted(columns, 'column')}{hidden ? `, ${count(hidden)} hidden` : ''}
+  </button>
+</div>
+
+<style>
+  .bar {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    flex: none;
+    min-height: 31px;
+    padding: 2px 12px;
+    border-bottom: 1px solid var(--hair);
+    font-size: 12.5px;
+    overflow: hidden;
+  }
+  .stages {
+    display: flex;
+    align-items: baseline;
+    gap: 5px;
+    min-width: 0;
+    flex: 0 1 auto;
+    overflow: hidden;
+    white-space: nowrap;
+    color: var(--muted);
+  }
+  .stage {
+    flex: none;
+  }
+  .stage .words::before {
+    content: ' (';
+  }
+  .stage .words::after {
+    content: ')';
+  }
+  .words {
+    color: var(--straw-ink);
+  }
+  .chip {
+    display: inline-flex;
+    align-items: center;
+    gap: 4px;
+    flex: none;
+    max-width: 220px;
+    height: 21px;
+    padding: 0 7px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    border: 1px solid var(--damson-edge);
+    border-radius: 11px;
+    background: var(--damson-wash);
+    color: var(--damson);
+    cursor: pointer;
+  }
+  .straw {
+    flex: none;
+    padding: 0 6px;
+    border-radius: 4px;
+    background: var(--straw-wash);
+  }
+  .find {
+    display: flex;
+    align-items: center;
+    gap: 4px;
+    flex: none;
+    color: var(--muted);
+  }
+  .find input {
+    width: 128px;
+    height: 23px;
+    padding: 0 6px;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+    background: var(--paper);
+    color: var(--ink);
+  }
+  .find button {
+    cursor: pointer;
+  }
+  .find button:disabled {
+    opacity: 0.4;
+  }
+  .columns {
+    display: inline-flex;
+    align-items: center;
+    gap: 5px;
+    flex: none;
+    color: var(--link);
+    cursor: pointer;
+  }
+  .columns:hover {
+    text-decoration: underline;
+  }
+</style>
