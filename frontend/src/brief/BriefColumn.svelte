@@ -18,8 +18,9 @@
     work: QueryWork;
     detail: QueryDetail;
     draft: Brief;
+    oncolumns: () => void;
   }
-  let { work, detail, draft }: Props = $props();
+  let { work, detail, draft, oncolumns }: Props = $props();
 
   let services = $state.raw<ServiceInfo[]>([]);
   const keyless = $derived(detail.service?.key && detail.key && !detail.key.ready ? detail.service : null);
@@ -92,6 +93,7 @@
     columns={work.takenColumns}
     note={takeNote}
     onchange={work.change}
+    {oncolumns}
   />
   {#each draft.look_up as one, index (one.name)}
     <LookUpLine {work} brief={draft} {index} note={lookUpNote(one.name)} {services} />
@@ -100,6 +102,8 @@
     <LookUpLine {work} brief={draft} index={-1} note="" {services} />
   {/if}
   <KeepLine
+    {work}
+    saved={detail.saved_bytes}
     brief={draft}
     columns={work.columns}
     note={detail.next_time ? `next ${when(detail.next_time)}` : ''}

@@ -1,16 +1,22 @@
 <script lang="ts">
   import type { Brief, Column } from '../lib/api/client';
+  import { bytes } from '../lib/format';
+  import type { QueryWork } from '../lib/querywork.svelte';
   import { scheduleWords } from '../lib/words';
   import Sheet from '../parts/Sheet.svelte';
   import Line from './Line.svelte';
+  import SavedAnswers from './SavedAnswers.svelte';
 
   interface Props {
+    work: QueryWork;
     brief: Brief;
+    /** Bytes of saved answers. */
+    saved: number;
     columns: Column[];
     note: string;
     onchange: (brief: Brief) => void;
   }
-  let { brief, columns, note, onchange }: Props = $props();
+  let { work, brief, saved, columns, note, onchange }: Props = $props();
   const weekdays = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
   const spans = { PT10M: '10 minutes', PT30M: '30 minutes', PT1H: 'hour', PT6H: '6 hours', P1D: 'day' };
@@ -122,5 +128,6 @@
         >
       </div>
     {/snippet}
-  </Sheet>.
+  </Sheet>; the answers of
+  <SavedAnswers {work} {brief} {onchange} /> stay saved{saved ? `, ${bytes(saved)} now` : ''}.
 </Line>

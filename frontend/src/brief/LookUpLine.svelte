@@ -8,6 +8,7 @@
     type Problem,
     type ServiceInfo,
   } from '../lib/api/client';
+  import { newColumn } from '../lib/columns';
   import type { QueryWork } from '../lib/querywork.svelte';
   import { templateNames } from '../lib/words';
   import ProblemNote from '../parts/ProblemNote.svelte';
@@ -78,7 +79,7 @@
               sheet: null,
               each: [],
               pages: { by: 'none', total: null },
-              take: { records: '$', rows_for: null, columns: null },
+              take: { records: '$', rows_for: [], keyed: [], columns: null },
               look_up: [],
             },
             values: work.given,
@@ -87,8 +88,8 @@
       );
       problem = trial.problem ?? null;
       const window = await ask(
-        api.GET('/api/trials/{number}/rows', {
-          params: { path: { number: trial.id }, query: { start: 0, count: 1 } },
+        api.POST('/api/table/rows', {
+          body: { snapshot: null, trial: trial.id, view: { sort: [], where: [] }, start: 0, count: 1 },
         }),
       );
       const row = window.rows[0] ?? [];
@@ -120,7 +121,10 @@
       path: path.trim(),
       query: lookUp?.query ?? [],
       with: Object.fromEntries(names.map((one) => [one, uses[one] ?? ''])),
-      take: taken.map((field) => ({ place: field.place, name: field.name, kind: null, unit: '' })),
+      take: taken.map(
+        (field) =>
+          lookUp?.take.find((one) => one.place === field.place) ?? newColumn(field.place, field.name),
+      ),
       missing: lookUp?.missing ?? [404],
     };
     const list = [...brief.look_up];

@@ -1,7 +1,6 @@
 <script lang="ts">
-  import { ArrowDown, ArrowUp } from '@lucide/svelte';
-  import type { Brief, Column, Trial } from '../lib/api/client';
-  import { chosenColumns, nameOf, withColumns, type Chosen } from '../lib/columns';
+  import type { Brief, Column, RowsGuess, Trial } from '../lib/api/client';
+  import { withRecords, withRows } from '../lib/columns';
   import { count, counted } from '../lib/format';
   import Sheet from '../parts/Sheet.svelte';
   import Line from './Line.svelte';
@@ -13,56 +12,62 @@
     columns: Column[];
     note: string;
     onchange: (brief: Brief) => void;
+    oncolumns: () => void;
   }
-  let { brief, trial, columns, note, onchange }: Props = $props();
+  let { brief, trial, columns, note, onchange, oncolumns }: Props = $props();
 
-  type Choice = Chosen & { on: boolean };
-  let choices = $state<Choice[]>([]);
   let records = $state('');
-  let rowsFor = $state('');
-  let search = $state('');
+  let heads = $state<'none' | 'first row' | 'given' | 'place'>('none');
+  let names = $state('');
+  let beside = $state('');
 
+  const take = $derived(brief.take);
   const guess = $derived(
-    trial && brief.take.records === '$' && trial.row_guesses[0]?.path !== '$'
+    trial && take.records === '$' && !take.rows_for.length && trial.row_guesses[0]?.path !== '$'
       ? trial.row_guesses[0]
       : undefined,
   );
-  const lists = $derived(Object.entries(trial?.lists ?? {}).filter(([place]) => !place.includes('[*]')));
-  const isAll = $derived(!brief.take.columns);
+  const lists = $derived(
+    [...new Set([...Object.keys(trial?.lists ?? {}), ...take.rows_for])].map(
+      (place): [string, number | undefined] => [place, trial?.lists[place]],
+    ),
+  );
+  const isAll = $derived(!take.columns);
   const total = $derived(columns.length + (trial?.fresh.length ?? 0));
-  const found = $derived(
-    choices.filter((one) => `${one.name} ${one.place}`.toLowerCase().includes(search.toLowerCase())),
+  const rowsWords = $derived(
+    take.rows_for.map((place) => place.replace(/^\$\.?/, '').replaceAll('[*]', '')).join(', '),
   );
 
   function begin(): void {
-    search = '';
-    records = brief.take.records;
-    rowsFor = brief.take.rows_for ?? '';
-    const taken = chosenColumns(brief, columns).map((one) => ({ ...one, on: true }));
-    const rest = (trial?.fresh ?? []).map((place) => ({
-      place,
-      name: nameOf(place),
-      kind: null,
-      unit: '',
-      on: false,
-    }));
-    choices = [...taken, ...rest];
+    records = take.records;
+    heads = take.heads?.by ?? 'none';
+    names = take.heads?.by === 'given' ? take.heads.names.join(', ') : '';
+    beside = take.heads?.by === 'place' ? take.heads.place : '';
   }
 
-  function keep(close: () => void): void {
-    const chosen = choices.filter((one) => one.on);
-    onchange(withColumns(brief, chosen));
+  function headsNow(): Brief['take']['heads'] {
+    if (heads === 'first row') return { by: 'first row' };
+    if (heads === 'given')
+      return {
+        by: 'given',
+        names: names
+          .split(',')
+          .map((name) => name.trim())
+          .filter(Boolean),
+      };
+    return heads === 'place' ? { by: 'place', place: beside.trim() } : null;
+  }
+
+  function done(close: () => void): void {
+    const path = records.trim() || '$';
+    const own = headsNow();
+    if (path !== take.records || JSON.stringify(own) !== JSON.stringify(take.heads ?? null))
+      onchange(withRecords(brief, { path, heads: own, rows_for: [] }));
     close();
   }
 
-  function move(at: number, by: number): void {
-    const one = choices[at];
-    const other = choices[at + by];
-    if (one && other) [choices[at], choices[at + by]] = [other, one];
-  }
-
-  function setRecords(path: string, close?: () => void): void {
-    onchange({ ...brief, take: { records: path.trim() || '$', rows_for: null, columns: null } });
+  function setRecords(one: RowsGuess, close?: () => void): void {
+    onchange(withRecords(brief, one));
     close?.();
   }
 </script>
@@ -70,114 +75,109 @@
 <Line verb="Take" {note}>
   each item of
   <Sheet label="Where the records are" look="phrase code" onopen={begin}>
-    {#snippet trigger()}{brief.take.records}{/snippet}
+    {#snippet trigger()}{take.records}{/snippet}
     {#snippet children(close)}
       <form
         class="space-y-3"
         onsubmit={(event) => {
           event.preventDefault();
-          setRecords(records, close);
+          done(close);
         }}
       >
         <label class="block">
           <span class="label">JSONPath to the records</span>
           <input class="field mono" name="records" bind:value={records} />
         </label>
-        {#each trial?.row_guesses ?? [] as one (one.path)}
-          <button type="button" class="press small mr-1" onclick={() => setRecords(one.path, close)}>
-            <code>{one.path}</code> <span class="muted font-normal">{one.why}</span>
+        {#each trial?.row_guesses ?? [] as one (one.path + one.why)}
+          <button type="button" class="press small mr-1 max-w-full" onclick={() => setRecords(one, close)}>
+            <code>{one.path}</code> <span class="muted truncate font-normal">{one.why}</span>
           </button>
         {/each}
+        <label class="block">
+          <span class="label">When the records are lists of values, their names are</span>
+          <select class="field" bind:value={heads}>
+            <option value="none">not given: they are no lists</option>
+            <option value="first row">in the first row</option>
+            <option value="place">elsewhere in the answer</option>
+            <option value="given">written here</option>
+          </select>
+        </label>
+        {#if heads === 'given'}
+          <input class="field" bind:value={names} placeholder="month, route, passengers" aria-label="Names" />
+        {:else if heads === 'place'}
+          <input
+            class="field mono"
+            bind:value={beside}
+            placeholder="$.columns[*].name"
+            aria-label="Place of the names"
+          />
+        {/if}
         <p class="muted text-[13px]">Columns are chosen anew when the place changes.</p>
         <button class="press main small">Done</button>
       </form>
     {/snippet}
-  </Sheet>{#if brief.take.rows_for || lists.length},
-    {brief.take.rows_for ? 'a row for every' : 'a row for'}
-    <Sheet label="What is a row" look={brief.take.rows_for ? 'phrase code' : 'phrase'} onopen={begin}>
-      {#snippet trigger()}{brief.take.rows_for
-          ? brief.take.rows_for.replace(/^\$\./, '')
-          : 'every record'}{/snippet}
+  </Sheet>{#if take.heads}
+    with names {take.heads.by === 'first row'
+      ? 'in the first row'
+      : take.heads.by === 'given'
+        ? 'as given'
+        : 'beside them'}{/if}{#if take.rows_for.length || lists.length},
+    {take.rows_for.length ? 'a row for every' : 'a row for'}
+    <Sheet label="What is a row" look={take.rows_for.length ? 'phrase code' : 'phrase'} onopen={begin}>
+      {#snippet trigger()}{rowsWords || 'every record'}{/snippet}
       {#snippet children(close)}
         <div class="space-y-2">
-          <label class="flex items-center gap-2">
-            <input type="radio" value="" bind:group={rowsFor} /> Every record is a row
-          </label>
+          <p class="muted text-[13px]">
+            A record is a row, unless it has a list whose items are rows: its other values are repeated then.
+          </p>
           {#each lists as [place, items] (place)}
             <label class="flex items-center gap-2">
-              <input type="radio" value={place} bind:group={rowsFor} />
+              <input
+                type="checkbox"
+                checked={take.rows_for.includes(place)}
+                onchange={(event) => onchange(withRows(brief, columns, place, event.currentTarget.checked))}
+              />
               Every item of <code>{place}</code>
-              <span class="muted">
-                {counted(items, 'item')}{trial && trial.pages_read < trial.pages ? ' on the first page' : ''}
-              </span>
+              {#if items !== undefined}
+                <span class="muted">{counted(items, 'item')}{trial?.partial ? ' so far' : ''}</span>
+              {/if}
             </label>
           {/each}
+          {#if take.together}
+            <label class="block">
+              <span class="label">Several lists of one record stand</span>
+              <select
+                class="field"
+                value={take.together}
+                onchange={(event) =>
+                  onchange({
+                    ...brief,
+                    take: { ...take, together: event.currentTarget.value as 'product' | 'side by side' },
+                  })}
+              >
+                <option value="product">every item with every other</option>
+                <option value="side by side">side by side, by their numbers</option>
+              </select>
+            </label>
+          {/if}
           <p class="muted text-[13px]">
-            The record’s other values are repeated. Lists that are not made rows stay as text.
+            For the other ways (joined, counted, picked by a condition, a table of its own) click the list in
+            Answers.
           </p>
-          <button
-            class="press main small"
-            onclick={() => {
-              onchange({ ...brief, take: { ...brief.take, rows_for: rowsFor || null, columns: null } });
-              close();
-            }}>Done</button
-          >
+          <button class="press main small" onclick={close}>Done</button>
         </div>
       {/snippet}
     </Sheet>{/if};
-  <Sheet label="Columns" onopen={begin} width={430}>
-    {#snippet trigger()}{isAll
-        ? `all${columns.length ? ` ${count(columns.length)}` : ''}`
-        : `${count(columns.length)} of ${count(total)}`} columns{/snippet}
-    {#snippet children(close)}
-      <div class="space-y-2">
-        {#if choices.length > 12}<input class="field" placeholder="Find a field…" bind:value={search} />{/if}
-        <div class="max-h-72 overflow-auto">
-          {#each found as choice (choice.place)}
-            {@const at = choices.indexOf(choice)}
-            <div class="flex items-center gap-2 py-0.5">
-              <input type="checkbox" bind:checked={choice.on} aria-label={choice.place} />
-              <input
-                class="field"
-                style="height: 25px; flex: 1"
-                bind:value={choice.name}
-                aria-label="Name of {choice.place}"
-              />
-              <code class="muted truncate text-[12px]" style="max-width: 130px" title={choice.place}
-                >{choice.place}</code
-              >
-              <button class="cursor-pointer" aria-label="Up" onclick={() => move(at, -1)}
-                ><ArrowUp size={14} /></button
-              >
-              <button class="cursor-pointer" aria-label="Down" onclick={() => move(at, 1)}
-                ><ArrowDown size={14} /></button
-              >
-            </div>
-          {/each}
-        </div>
-        <div class="flex items-center gap-2">
-          <button class="press main small" onclick={() => keep(close)}>Take these</button>
-          <button
-            class="press small"
-            onclick={() => {
-              onchange({ ...brief, take: { ...brief.take, columns: null } });
-              close();
-            }}>Take all there are</button
-          >
-          <button class="plain text-[13px]" onclick={() => choices.forEach((one) => (one.on = false))}
-            >none</button
-          >
-        </div>
-      </div>
-    {/snippet}
-  </Sheet>.
+  <button class="phrase" aria-label="Columns" onclick={oncolumns}
+    >{isAll
+      ? `all${columns.length ? ` ${count(columns.length)}` : ''}`
+      : `${count(columns.length)} of ${count(total)}`} columns</button
+  >.
 </Line>
 {#if guess}
   <div class="seen mb-2">
     <strong>Seen in the answer:</strong>
     {guess.why} at <code>{guess.path}</code>.
-    <button class="press small main mt-1.5" onclick={() => setRecords(guess.path)}
-      >Take its items as rows</button
-    >
+    <button class="press small main mt-1.5" onclick={() => setRecords(guess)}>Take its items as rows</button>
   </div>
 {/if}

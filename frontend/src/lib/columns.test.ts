@@ -1,6 +1,15 @@
 import { expect, test } from 'vitest';
 import type { Brief, Column } from './api/client';
-import { dropColumn, editColumn, moveColumn, nameOf, toggleField } from './columns';
+import {
+  dropColumn,
+  editColumn,
+  moveBefore,
+  moveColumn,
+  newColumn,
+  toggleField,
+  withRecords,
+  withRows,
+} from './columns';
 
 const column = (name: string, origin = 'taken'): Column => ({
   name,
@@ -9,10 +18,14 @@ const column = (name: string, origin = 'taken'): Column => ({
   place: `$.${name}`,
   unit: '',
   filled: null,
+  of: 'record',
+  note: '',
+  hidden: false,
+  list_words: '',
 });
 const shown = [column('id'), column('code'), column('port', 'ports')];
 const brief = {
-  take: { records: '$[*]', rows_for: null, columns: null },
+  take: { records: '$[*]', rows_for: [], keyed: [], columns: null },
   look_up: [
     {
       name: 'ports',
@@ -52,16 +65,76 @@ test('columns change places, and stop at the edge', () => {
 });
 
 test('a field is taken and left out again', () => {
-  const once = toggleField(brief, shown, "$.vessel['hull id']");
+  const hull = newColumn("$.vessel['hull id']", 'vessel.hull id');
+  const once = toggleField(brief, shown, hull);
   expect(names(once)).toEqual(['id', 'code', 'vessel.hull id']);
-  expect(names(toggleField(once, shown, "$.vessel['hull id']"))).toEqual(['id', 'code']);
-  expect(nameOf('$.fares[*].amount')).toBe('fares.amount');
+  expect(names(toggleField(once, shown, hull))).toEqual(['id', 'code']);
+});
+
+test('two ways to take one place are two columns, each left out alone', () => {
+  const car = newColumn('$.fares[*].amount', 'amount', {
+    from_list: { by: 'where', place: '$.class', equals: 'car' },
+  });
+  const first = newColumn('$.fares[*].amount', 'amount', { from_list: { by: 'first' } });
+  const both = toggleField(toggleField(brief, shown, car), shown, first);
+  expect(names(both)).toEqual(['id', 'code', 'amount', 'amount (2)']);
+  expect(toggleField(both, shown, car).take.columns?.map((one) => one.from_list?.by)).toEqual([
+    undefined,
+    undefined,
+    'first',
+  ]);
+});
+
+test('a column keeps how it is read when another one is changed', () => {
+  const reads = { comma: true, dates: null, zone: null, yes: [], no: [] };
+  const once = editColumn(brief, shown, column('id'), {
+    kind: 'decimal',
+    reads,
+    note: 'in crowns',
+    hidden: true,
+  });
+  const twice = editColumn(once, shown, column('code'), { unit: 'kg' });
+  expect(twice.take.columns?.[0]).toMatchObject({ kind: 'decimal', reads, note: 'in crowns', hidden: true });
+  expect(twice.take.columns?.[0]).not.toHaveProperty('was');
+});
+
+test('a column is put in front of another one', () => {
+  expect(names(moveBefore(brief, shown, 'code', 'id'))).toEqual(['code', 'id']);
+  expect(names(moveBefore(brief, shown, 'id', null))).toEqual(['code', 'id']);
+  expect(moveBefore(brief, shown, 'nothing', 'id')).toBe(brief);
+});
+
+test('a list becomes rows: what was picked of it is read item by item, and gone when it is none any more', () => {
+  const picked = toggleField(
+    toggleField(brief, shown, newColumn('$.fares', 'fares')),
+    shown,
+    newColumn('$.fares[*].amount', 'car', { from_list: { by: 'first' } }),
+  );
+  const rows = withRows(picked, shown, '$.fares', true);
+  expect(rows.take.rows_for).toEqual(['$.fares']);
+  expect(names(rows)).toEqual(['id', 'code', 'car']);
+  expect(rows.take.columns?.[2]?.from_list).toBeNull();
+  const two = withRows(rows, shown, '$.legs', true);
+  expect(two.take.together).toBe('product');
+  expect(withRows(two, shown, '$.legs', false).take.together).toBeNull();
+  expect(names(withRows(rows, shown, '$.fares', false))).toEqual(['id', 'code']);
+  const deep = withRows(withRows(brief, shown, '$.legs', true), shown, '$.legs[*].stops', true);
+  expect(deep.take.together).toBeNull();
+  expect(withRows(deep, shown, '$.legs', false).take.rows_for).toEqual([]);
+});
+
+test('a guess at the rows brings its names and lists along, and columns are chosen anew', () => {
+  const lists = withRecords(brief, { path: '$.hourly', rows_for: ['$.time', '$.wind'], heads: null });
+  expect(lists.take).toMatchObject({ records: '$.hourly', together: 'side by side', columns: null });
+  const rows = withRecords(brief, { path: '$[*]', heads: { by: 'first row' } });
+  expect(rows.take).toMatchObject({ heads: { by: 'first row' }, rows_for: [], together: null });
 });
 
 test('the brief that was given is never changed', () => {
   const before = JSON.stringify(brief);
   editColumn(brief, shown, column('id'), { name: 'x' });
   dropColumn(brief, shown, column('code'));
-  toggleField(brief, shown, '$.id');
+  toggleField(brief, shown, newColumn('$.id', 'id'));
+  withRows(brief, shown, '$.f', true);
   expect(JSON.stringify(brief)).toBe(before);
 });

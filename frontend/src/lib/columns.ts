@@ -1,25 +1,32 @@
 /** Working on a brief's columns. Every function gives a new brief; renames reach whatever refers to the column. */
-import type { Brief, Column, Kind, TakenColumn } from './api/client';
+import type { Brief, Column, FromList, Kind, Reads, RowsGuess, TakenColumn } from './api/client';
 
 export interface ColumnEdit {
   name?: string;
   kind?: Kind | null;
   unit?: string;
+  reads?: Reads | null;
+  note?: string;
+  hidden?: boolean;
+  from_list?: FromList | null;
 }
 
 /** A column that is taken, with the name that it had. */
 export type Chosen = TakenColumn & { was?: string };
 
+/** A column for a place, as it comes. */
+export function newColumn(place: string, name: string, more: Partial<TakenColumn> = {}): TakenColumn {
+  return { place, name, kind: null, unit: '', of: 'record', note: '', hidden: false, ...more };
+}
+
 /** The brief's columns as a list, even when it takes all there are. `shown` are the columns of its table now. */
 export function chosenColumns(brief: Brief, shown: Column[]): Chosen[] {
-  const taken = brief.take.columns ?? shown.filter((column) => column.origin === 'taken');
-  return taken.map(({ place, name, unit, kind }) => ({
-    place,
-    name,
-    unit,
-    kind: brief.take.columns ? kind : null,
-    was: name,
-  }));
+  if (brief.take.columns) return brief.take.columns.map((column) => ({ ...column, was: column.name }));
+  return shown
+    .filter((column) => column.origin === 'taken')
+    .map(({ place, name, unit, of, note, hidden }) =>
+      Object.assign(newColumn(place, name, { unit, of, note, hidden }), { was: name }),
+    );
 }
 
 /** The brief with just these columns taken, in this order. */
@@ -30,7 +37,7 @@ export function withColumns(brief: Brief, columns: Chosen[]): Brief {
     ...brief,
     take: {
       ...brief.take,
-      columns: columns.map(({ place, name, kind, unit }) => ({ place, name, kind, unit })),
+      columns: columns.map(({ was: _, ...column }) => column),
     },
     look_up: brief.look_up.map((one) => ({
       ...one,
@@ -84,6 +91,17 @@ export function dropColumn(brief: Brief, shown: Column[], column: Column): Brief
   return { ...brief, look_up, keep: { ...brief.keep, match } };
 }
 
+/** Move a taken column in front of another one. */
+export function moveBefore(brief: Brief, shown: Column[], name: string, before: string | null): Brief {
+  const list = chosenColumns(brief, shown);
+  const own = list.find((one) => one.was === name);
+  if (!own || name === before) return brief;
+  const others = list.filter((one) => one !== own);
+  const at = before === null ? others.length : others.findIndex((one) => one.was === before);
+  others.splice(at < 0 ? others.length : at, 0, own);
+  return withColumns(brief, others);
+}
+
 /** Move a taken column to the left (−1) or to the right (1); at the edge nothing happens. */
 export function moveColumn(brief: Brief, shown: Column[], column: Column, by: number): Brief {
   const list = chosenColumns(brief, shown);
@@ -94,26 +112,97 @@ export function moveColumn(brief: Brief, shown: Column[], column: Column, by: nu
   return withColumns(brief, list);
 }
 
-/** Take a field of the records, or leave it out when it is taken. */
-export function toggleField(brief: Brief, shown: Column[], place: string): Brief {
-  const list = chosenColumns(brief, shown);
-  if (list.some((one) => one.place === place))
-    return withColumns(
-      brief,
-      list.filter((one) => one.place !== place),
-    );
-  const taken = new Set(shown.map((column) => column.name));
-  let name = nameOf(place);
-  while (taken.has(name)) name += ' 2';
-  return withColumns(brief, [...list, { place, name, kind: null, unit: '' }]);
+/** Whether two columns stand for the same thing in the answer. */
+function same(one: Pick<TakenColumn, 'place' | 'of' | 'from_list'>, other: typeof one): boolean {
+  return (
+    one.place === other.place &&
+    one.of === other.of &&
+    JSON.stringify(one.from_list ?? null) === JSON.stringify(other.from_list ?? null)
+  );
 }
 
-/** A readable name for a place: $.vessel['hull id'] → vessel.hull id. */
-export function nameOf(place: string): string {
-  return (
-    place
-      .replaceAll('[*]', '')
-      .replace(/\['([^']*)'\]/g, '.$1')
-      .replace(/^\$\.?/, '') || 'value'
-  );
+/** Take a field, or leave it out when it is taken just so. */
+export function toggleField(brief: Brief, shown: Column[], column: TakenColumn): Brief {
+  const list = chosenColumns(brief, shown);
+  if (list.some((one) => same(one, column)))
+    return withColumns(
+      brief,
+      list.filter((one) => !same(one, column)),
+    );
+  return withColumns(brief, [...list, { ...column, name: freeName(column.name, shown, list) }]);
+}
+
+/** A name that no other column has. */
+function freeName(name: string, shown: Column[], list: Chosen[]): string {
+  const taken = new Set([...shown.map((column) => column.name), ...list.map((column) => column.name)]);
+  let free = name;
+  for (let number = 2; taken.has(free); number += 1) free = `${name} (${number})`;
+  return free;
+}
+
+/** Take the items of a place as records. Columns are chosen anew. */
+export function withRecords(brief: Brief, guess: Partial<RowsGuess> & { path: string }): Brief {
+  const rows_for = guess.rows_for ?? [];
+  return {
+    ...brief,
+    take: {
+      records: guess.path,
+      heads: guess.heads ?? null,
+      rows_for,
+      keyed: [],
+      together: rows_for.length > 1 ? 'side by side' : null,
+      columns: null,
+    },
+  };
+}
+
+/** Make a row of every item of a list in the records, or no more. Columns that lie in it are read by their items. */
+export function withRows(brief: Brief, shown: Column[], place: string, on: boolean, keyed = false): Brief {
+  const take = brief.take;
+  const others = take.rows_for.filter((one) => one !== place && !(one.startsWith(`${place}[*]`) && !on));
+  const rows_for = on ? [...others, place] : others;
+  const roots = rows_for.filter((one) => !one.includes('[*]'));
+  let columns = take.columns ? chosenColumns(brief, shown) : null;
+  if (columns) {
+    const inside = (one: Chosen) => one.place.startsWith(`${place}[*]`);
+    columns = on
+      ? columns
+          .filter((one) => one.place !== place)
+          .map((one) => (inside(one) ? { ...one, from_list: null } : one))
+      : columns.filter((one) => !inside(one));
+  }
+  const next: Brief = {
+    ...brief,
+    take: {
+      ...take,
+      rows_for,
+      keyed: keyed && on ? [...new Set([...take.keyed, place])] : take.keyed.filter((one) => one !== place),
+      together: roots.length > 1 ? (take.together ?? 'product') : null,
+      columns: null,
+    },
+  };
+  return columns ? withColumns(next, columns) : next;
+}
+
+/** How values of a list become one cell, in words. */
+export function listWords(how: FromList | null | undefined): string {
+  if (!how) return 'all of them, as text';
+  switch (how.by) {
+    case 'where':
+      return `where ${how.place.replace(/^\$\.?/, '') || 'it'} is ${String(how.equals)}`;
+    case 'number':
+      return how.number > 0 ? `number ${how.number}` : `number ${-how.number} from the end`;
+    case 'joined':
+      return `joined by “${how.separator}”`;
+    case 'count':
+      return 'how many there are';
+    case 'first':
+    case 'last':
+      return `the ${how.by} one`;
+    case 'sum':
+    case 'mean':
+      return `their ${how.by}`;
+    default:
+      return `the ${how.by}`;
+  }
 }

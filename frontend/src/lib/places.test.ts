@@ -1,8 +1,20 @@
 import { expect, test } from 'vitest';
-import { EACH, formatPlace, formatPointer, nameOf, parsePlace, relationOf } from './places';
+import { EACH, formatPlace, formatPointer, nameOf, parsePlace, relationOf, type Segment } from './places';
 
 test('a place that is written is read back, whatever its names are', () => {
-  const odd = ['plain', 'a.b', "it's", 'back\\slash', '', 'two\nlines', '$', '[0]', 'größe', 3, EACH];
+  const odd: Segment[] = [
+    'plain',
+    'a.b',
+    "it's",
+    'back\\slash',
+    '',
+    'two\nlines',
+    '$',
+    '[0]',
+    'größe',
+    3,
+    EACH,
+  ];
   expect(parsePlace(formatPlace(odd))).toEqual(odd);
   expect(formatPlace(['data', EACH, 'hull id'])).toBe("$.data[*]['hull id']");
   expect(parsePlace('$.data[?@.a > 1]')).toBeNull();

@@ -4,27 +4,26 @@ import {
   ask,
   follow,
   problemOf,
-  runAnswer,
-  trialAnswer,
-  type AnswerDocument,
+  type AnswerAt,
   type Brief,
   type Call,
   type CallPreview,
-  type Cell,
   type Column,
   type Cost,
   type Problem,
   type Progress,
   type Proof,
   type QueryDetail,
+  type Stage,
+  type TableRef,
   type Tile,
   type Trial,
   type Values,
 } from './api/client';
-import { RowSource } from './rows.svelte';
+import { TableView } from './tableview.svelte';
 
-/** How many pages are read anew at once, before all of them are. */
-const FIRST_PAGES = 10;
+/** How many records are read anew at once, before all of them are. */
+const FIRST_RECORDS = 1000;
 
 function tilesOf(calls: Call[]): Tile[] {
   return calls.map((call) => ({
@@ -69,7 +68,17 @@ export class QueryWork {
   columns = $derived<Column[]>(this.shown?.columns ?? this.detail?.columns ?? []);
   takenColumns = $derived(this.columns.filter((column) => column.origin === 'taken'));
   height = $derived(this.shown?.rows ?? this.latest?.rows ?? 0);
-  source = $derived(this.#rows(this.shown?.id ?? null, this.latest?.id ?? null, this.height));
+  /** How the table is looked at. */
+  look = new TableView();
+  table = $derived<TableRef>(
+    this.shown
+      ? { snapshot: null, trial: this.shown.id }
+      : { snapshot: this.latest?.id ?? null, trial: null },
+  );
+  source = $derived(
+    this.look.source(this.table, this.table.trial === null && !this.latest ? 0 : this.height),
+  );
+  stages = $derived<Stage[]>(this.shown?.stages ?? this.detail?.stages ?? []);
   /** A trial that made a call of its own; one that was read anew shows the run's calls. */
   asked = $derived(this.trial && this.trial.run_id === null ? this.trial : null);
   calls = $derived(this.asked ? this.asked.calls : this.runCalls);
@@ -89,21 +98,6 @@ export class QueryWork {
 
   get #path() {
     return { params: { path: { query_id: this.id } } };
-  }
-
-  #rows(trial: number | null, snapshot: number | null, total: number): RowSource<Cell[]> {
-    return new RowSource<Cell[]>(total, async (start, count) => {
-      const query = { start, count };
-      const window =
-        trial !== null
-          ? await ask(api.GET('/api/trials/{number}/rows', { params: { path: { number: trial }, query } }))
-          : await ask(
-              api.GET('/api/snapshots/{snapshot_id}/rows', {
-                params: { path: { snapshot_id: snapshot ?? 0 }, query },
-              }),
-            );
-      return window.rows as Cell[][];
-    });
   }
 
   async load(first = false): Promise<void> {
@@ -153,12 +147,13 @@ export class QueryWork {
     const changed = JSON.stringify(brief) !== JSON.stringify(this.detail?.brief);
     try {
       // Beside a snapshot one page is enough for its hints; without one the saved answers are all there is to see.
-      const found = await this.#readPages(brief, changed ? FIRST_PAGES : this.latest ? 1 : null);
+      const found = await this.#readPages(brief, changed ? FIRST_RECORDS : this.latest ? 1 : null);
       if (!found || this.draft !== brief) return;
       this.trial = found;
+      this.look.keepOnly(found.columns.map((column) => column.name));
       this.showsTrial = changed || !this.latest;
       if (changed) this.problem = found.problem ?? null;
-      if (changed && found.pages_read < found.pages) {
+      if (changed && found.partial) {
         const whole = await this.#readPages(brief, null);
         if (whole && this.draft === brief) this.trial = whole;
       }
@@ -301,11 +296,26 @@ export class QueryWork {
     }
   }
 
-  /** One of the answers to {@link calls}. */
-  answer = (index: number): Promise<AnswerDocument> => {
-    if (this.asked) return trialAnswer(this.asked.id, index);
-    return runAnswer(this.detail?.last_run?.id ?? 0, this.calls[index]?.number ?? 0);
+  /** Where one of the answers to {@link calls} is. */
+  answer = (index: number): AnswerAt => {
+    if (this.asked) return { trial: this.asked.id, index };
+    return { run: this.detail?.last_run?.id ?? 0, index: this.calls[index]?.number ?? 0 };
   };
+
+  /** Make a table of its own of a list; gives the number of the new query. */
+  async ownTable(place: string): Promise<number | null> {
+    if (!this.draft) return null;
+    this.busy = true;
+    try {
+      const body = { brief: this.draft, place, name: null };
+      return (await ask(api.POST('/api/queries/{query_id}/own-table', { ...this.#path, body }))).id;
+    } catch (error) {
+      this.fail(error);
+      return null;
+    } finally {
+      this.busy = false;
+    }
+  }
 
   /** A value of a column, from the rows in sight. */
   sample = (column: string): string | null => {

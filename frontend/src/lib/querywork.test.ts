@@ -20,7 +20,7 @@ const brief = {
   parameters: [],
   ask: { service: 'ops', method: 'GET', path: '/sailings', query: [], headers: [] },
   pages: { by: 'none' },
-  take: { records: '$.data[*]', rows_for: null, columns: null },
+  take: { records: '$.data[*]', rows_for: [], keyed: [], columns: null },
   look_up: [],
   keep: { match: [], paused: false },
 } as unknown as Brief;
@@ -181,17 +181,17 @@ describe('editing', () => {
     expect(asked.some((one) => one.what === 'POST /api/ask-once')).toBe(false);
   });
 
-  test('of a long table the first pages come first, then all', async () => {
+  test('of a long table the first records come first, then all', async () => {
     const work = await loaded();
     const most: (number | null)[] = [];
     answers['POST /api/queries/1/reread'] = (body: { most: number | null }) => {
       most.push(body.most);
       return body.most === null
         ? trial({ id: 42, pages: 900, pages_read: 900, rows: 90_000 })
-        : trial({ id: 41, pages: 900, pages_read: body.most, rows: 1000 });
+        : trial({ id: 41, pages: 900, pages_read: 10, rows: body.most, partial: true });
     };
     await work.change({ ...brief, note: 'x' });
-    expect(most).toEqual([10, null]);
+    expect(most).toEqual([1000, null]);
     expect(work.height).toBe(90_000);
   });
 

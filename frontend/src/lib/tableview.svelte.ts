@@ -45,19 +45,17 @@ export class TableView {
   /** A column has another name now, or is gone. */
   renamed(was: string, now: string | null): void {
     const one = <T extends { column: string }>(list: T[]): T[] =>
-      list.flatMap((item) =>
-        item.column !== was ? [item] : now === null ? [] : [{ ...item, column: now }],
-      );
+      list.flatMap((item) => (item.column !== was ? [item] : now === null ? [] : [{ ...item, column: now }]));
     if (this.sort.some((item) => item.column === was)) this.sort = one(this.sort);
     if (this.where.some((item) => item.column === was)) this.where = one(this.where);
   }
 
   /** Take off what is about columns that are not there. */
-  keepOnly(names: Set<string>): void {
-    if (this.sort.some((one) => !names.has(one.column)))
-      this.sort = this.sort.filter((one) => names.has(one.column));
-    if (this.where.some((one) => !names.has(one.column)))
-      this.where = this.where.filter((one) => names.has(one.column));
+  keepOnly(names: string[]): void {
+    if (this.sort.some((one) => !names.includes(one.column)))
+      this.sort = this.sort.filter((one) => names.includes(one.column));
+    if (this.where.some((one) => !names.includes(one.column)))
+      this.where = this.where.filter((one) => names.includes(one.column));
   }
 
   clear(): void {

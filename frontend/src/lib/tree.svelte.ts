@@ -1,5 +1,12 @@
 /** An answer as a tree whose nodes come from the server as they are opened; only the rows in sight are looked up. */
-import { answerNodes, searchAnswer, type AnswerAt, type AnswerNode, type Nodes, type Searched } from './api/client';
+import {
+  answerNodes,
+  searchAnswer,
+  type AnswerAt,
+  type AnswerNode,
+  type Nodes,
+  type Searched,
+} from './api/client';
 import { EACH, formatPointer, type Segment, type Steps } from './places';
 
 const WINDOW = 200;

@@ -2,19 +2,31 @@
   import { untrack } from 'svelte';
   import { push } from 'svelte-spa-router';
   import BriefColumn from '../brief/BriefColumn.svelte';
-  import { dropColumn, editColumn, moveColumn, toggleField } from '../lib/columns';
+  import {
+    dropColumn,
+    editColumn,
+    moveBefore,
+    moveColumn,
+    newColumn,
+    toggleField,
+    withRecords,
+    withRows,
+  } from '../lib/columns';
+  import { nameOf } from '../lib/places';
   import { count, counted, when, whyEnded } from '../lib/format';
   import { QueryWork } from '../lib/querywork.svelte';
-  import type { Column } from '../lib/api/client';
+  import { api, ask, type Column } from '../lib/api/client';
   import AnswersView from '../parts/AnswersView.svelte';
   import CallStrip from '../parts/CallStrip.svelte';
   import CallsView from '../parts/CallsView.svelte';
+  import ColumnsWindow from '../parts/ColumnsWindow.svelte';
   import ColumnSheet from '../parts/ColumnSheet.svelte';
   import Grid from '../parts/Grid.svelte';
   import KeyForm from '../parts/KeyForm.svelte';
   import ProblemNote from '../parts/ProblemNote.svelte';
   import QueryHead from '../parts/QueryHead.svelte';
   import TraceCard from '../parts/TraceCard.svelte';
+  import ViewBar from '../parts/ViewBar.svelte';
   import WaitingNote from '../parts/WaitingNote.svelte';
   import Window from '../parts/Window.svelte';
 
@@ -27,7 +39,11 @@
   let tab = $state<'table' | 'answers' | 'calls'>('table');
   let chosenAnswer = $state(0);
   let chosenCall = $state<number | null>(null);
-  let trace = $state<{ row: number; column: number; box: DOMRect } | null>(null);
+  let trace = $state<{ row: number; number: number; column: number; box: DOMRect; byKey: boolean } | null>(
+    null,
+  );
+  let choosing = $state(false);
+  let bar = $state<ReturnType<typeof ViewBar>>();
   let confirming = $state(false);
 
   $effect(() => {
@@ -56,7 +72,6 @@
     trace = null;
   });
 
-  const taken = $derived(new Set(work.takenColumns.map((column) => column.place)));
   const keyWanted = $derived(
     work.detail?.service?.key && work.detail.key && !work.detail.key.ready ? work.detail.service : null,
   );
@@ -82,6 +97,53 @@
     if (work.draft?.take.records === '$' && (work.trial?.rows ?? 0) <= 1) tab = 'answers';
   }
 
+  interface Drift {
+    new?: string[];
+    missing?: string[];
+    changed?: { place: string; was: string; is: string }[];
+  }
+  const drift = $derived(
+    work.shown || work.running ? null : ((work.detail?.last_run?.notes.drift as Drift | undefined) ?? null),
+  );
+  const freshNow = $derived(
+    drift?.new?.filter((place) => !work.draft?.take.columns?.some((column) => column.place === place)) ?? [],
+  );
+  const short = (places: string[]): string =>
+    places
+      .slice(0, 4)
+      .map((place) => place.replace(/^\$\.?/, ''))
+      .join(', ') + (places.length > 4 ? ` and ${count(places.length - 4)} more` : '');
+
+  /** How old the table is, and what of it was not asked for anew. */
+  const age = $derived.by(() => {
+    const latest = work.latest;
+    if (!latest) return '';
+    const run = work.detail?.last_run;
+    const own = run?.snapshot_id === latest.id ? run : null;
+    const from = own?.notes.from_saved as string | undefined;
+    const saved = (own?.notes.tally as { saved?: number } | undefined)?.saved ?? 0;
+    const parts = [from ? `read from saved answers of ${when(from)}` : `refreshed ${when(latest.taken)}`];
+    if (!from && saved) parts.push(`${counted(saved, 'answer')} saved before`);
+    if (latest.remade) parts.push(`read anew ${when(latest.remade)}`);
+    return parts.join(' · ');
+  });
+
+  async function own(place: string): Promise<void> {
+    const made = await work.ownTable(place);
+    if (made !== null) await push(`/query/${made}`);
+  }
+
+  async function openTrace(row: number, column: number, box: DOMRect, byKey: boolean): Promise<void> {
+    if (work.table.trial === null && !work.latest) return;
+    let number = row;
+    if (!work.look.plain) {
+      const body = { ...work.table, view: work.look.spec, start: row, count: 1 };
+      const found = await ask(api.POST('/api/table/rows', { body })).catch(() => null);
+      number = found?.numbers[0] ?? row;
+    }
+    trace = { row, number, column, box, byKey };
+  }
+
   function openAnswer(index: number): void {
     chosenAnswer = index;
     tab = 'answers';
@@ -92,6 +154,19 @@
     const source = column.origin === 'for each' ? 'asked for' : 'looked up';
     const words = column.unit || (column.origin === 'taken' ? column.kind : source);
     return work.draft?.keep.match.includes(column.name) ? `${words} · match` : words;
+  }
+
+  /** How the brief takes a column. */
+  function chosenOf(column: Column) {
+    if (column.origin === 'taken') return work.draft?.take.columns?.find((one) => one.name === column.name);
+    const look_up = work.draft?.look_up.find((one) => one.name === column.origin);
+    return look_up?.take.find((one) => one.name === column.name);
+  }
+
+  function unfitOf(column: Column): number {
+    const own =
+      work.shown?.unfit ?? (work.detail?.last_run?.notes.unfit as Record<string, number> | undefined);
+    return own?.[column.name] ?? 0;
   }
 
   function matchBy(column: Column, on: boolean): void {
@@ -120,6 +195,46 @@
   });
 </script>
 
+{#snippet grid(lit: number | null, onpoint: ((column: number | null) => void) | undefined)}
+  {@const draft = work.draft}
+  {#if draft}
+    <Grid
+      columns={work.columns}
+      source={work.source}
+      look={work.look}
+      label="Table of {draft.name}"
+      opened={trace}
+      {lit}
+      {onpoint}
+      {sub}
+      onopen={openTrace}
+      onfind={() => bar?.focus()}
+    >
+      {#snippet heading(column, at)}
+        <ColumnSheet
+          {column}
+          chosen={chosenOf(column)}
+          {at}
+          rows={work.height}
+          table={work.table}
+          look={work.look}
+          sub={sub(column)}
+          unfit={unfitOf(column)}
+          isKey={draft.keep.match.includes(column.name)}
+          onchange={(edit) => {
+            if (edit.name) work.look.renamed(column.name, edit.name);
+            return work.change(editColumn(draft, work.columns, column, edit));
+          }}
+          ondrop={() => work.change(dropColumn(draft, work.columns, column))}
+          onmove={(by) => work.change(moveColumn(draft, work.columns, column, by))}
+          onplace={(name) => work.change(moveBefore(draft, work.columns, name, column.name))}
+          onkey={(on) => matchBy(column, on)}
+        />
+      {/snippet}
+    </Grid>
+  {/if}
+{/snippet}
+
 {#if work.detail && work.draft}
   {@const detail = work.detail}
   {@const draft = work.draft}
@@ -137,7 +252,7 @@
       ondelete={() => (confirming = true)}
     />
     <div class="flex min-h-0 flex-1">
-      <BriefColumn {work} {detail} {draft} />
+      <BriefColumn {work} {detail} {draft} oncolumns={() => (choosing = true)} />
       <section class="flex min-w-0 flex-1 flex-col" style="background: var(--paper)">
         <div class="tabs" role="tablist">
           {#each [['table', 'Table'], ['answers', 'Answers'], ['calls', 'Calls']] as const as [key, words] (key)}
@@ -153,14 +268,12 @@
                 : `one call, ${when(trial.asked)}`}
               · {trial.short
                 ? `${count(trial.short.here)} of ${count(trial.short.total)} rows`
-                : counted(trial.rows, 'row')}{trial.pages_read < trial.pages
-                ? ` of the first ${counted(trial.pages_read, 'page')}, the others follow`
-                : ''}
+                : counted(trial.rows, 'row')}{trial.partial ? ' so far, the others follow' : ''}
               {#if latest}<button class="plain ml-1" onclick={() => (work.showsTrial = false)}
                   >show the snapshot</button
                 >{/if}
             {:else if latest}
-              {counted(latest.rows, 'row')} · {counted(work.columns.length, 'column')}
+              {counted(latest.rows, 'row')} · {age}
             {/if}
           </span>
         </div>
@@ -204,31 +317,47 @@
             {/if}
           </div>
         {/if}
+        {#if drift && (freshNow.length || drift.missing?.length || drift.changed?.length)}
+          <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
+            <p class="min-w-0 flex-1">
+              <strong>The answers are not as they were:</strong>
+              {#if freshNow.length}new <code>{short(freshNow)}</code>{/if}
+              {#if drift.missing?.length}{freshNow.length ? '; ' : ''}no longer there
+                <code>{short(drift.missing)}</code>{/if}
+              {#if drift.changed?.length}{freshNow.length || drift.missing?.length ? '; ' : ''}of another kind
+                <code>{short(drift.changed.map((one) => `${one.place} (${one.was} → ${one.is})`))}</code>{/if}
+            </p>
+            {#if freshNow.length && draft.take.columns}
+              <button
+                class="press small main"
+                onclick={() => {
+                  let next = draft;
+                  for (const place of freshNow)
+                    next = toggleField(next, work.columns, newColumn(place, nameOf(place)));
+                  void work.change(next);
+                }}>Take {freshNow.length === 1 ? 'it' : `these ${count(freshNow.length)}`}</button
+              >
+            {/if}
+          </div>
+        {/if}
         {#each oddities as words (words)}<p class="seen mx-3 mt-3 mb-2">{words}</p>{/each}
         <div class="min-h-0 flex-1">
           {#if tab === 'table'}
             {#if work.columns.length}
-              <Grid
-                columns={work.columns}
-                source={work.source}
-                label="Table of {draft.name}"
-                opened={trace}
-                {sub}
-                onopen={(row, column, box) => !work.shown && latest && (trace = { row, column, box })}
-              >
-                {#snippet heading(column)}
-                  <ColumnSheet
-                    {column}
-                    rows={work.height}
-                    sub={sub(column)}
-                    isKey={draft.keep.match.includes(column.name)}
-                    onchange={(edit) => work.change(editColumn(draft, work.columns, column, edit))}
-                    ondrop={() => work.change(dropColumn(draft, work.columns, column))}
-                    onmove={(by) => work.change(moveColumn(draft, work.columns, column, by))}
-                    onkey={(on) => matchBy(column, on)}
-                  />
-                {/snippet}
-              </Grid>
+              <div class="flex h-full flex-col">
+                <ViewBar
+                  bind:this={bar}
+                  look={work.look}
+                  table={work.table}
+                  stages={work.stages}
+                  seen={work.source.total}
+                  total={work.height}
+                  columns={work.columns.length}
+                  hidden={work.columns.filter((column) => column.hidden).length}
+                  oncolumns={() => (choosing = true)}
+                />
+                <div class="min-h-0 flex-1">{@render grid(null, undefined)}</div>
+              </div>
             {:else if !work.problem}
               <div class="p-10 text-center">
                 {#if work.running}
@@ -251,14 +380,18 @@
           {:else if tab === 'answers'}
             <AnswersView
               calls={work.calls}
-              load={work.answer}
+              at={work.answer}
               records={draft.take.records}
-              {taken}
+              rowsFor={draft.take.rows_for}
+              columns={work.columns}
+              guesses={work.trial?.row_guesses ?? []}
               said={work.problem}
               chosen={chosenAnswer}
-              ontake={(place) => work.change(toggleField(draft, work.columns, place))}
-              onrecords={(place) =>
-                work.change({ ...draft, take: { records: `${place}[*]`, rows_for: null, columns: null } })}
+              ontake={(column) => work.change(toggleField(draft, work.columns, column))}
+              onrecords={(guess) => work.change(withRecords(draft, guess))}
+              onrows={(place, on, keyed) => work.change(withRows(draft, work.columns, place, on, keyed))}
+              onown={own}
+              table={grid}
             />
           {:else}
             <CallsView
@@ -285,15 +418,34 @@
       }}
     />
   </div>
-  {#if trace && latest && work.columns[trace.column]}
-    {#key `${trace.row}/${trace.column}`}
+  <ColumnsWindow
+    open={choosing}
+    brief={draft}
+    columns={work.takenColumns}
+    fresh={work.trial?.fresh ?? []}
+    rows={work.height}
+    onchange={work.change}
+    onclose={() => (choosing = false)}
+  />
+  {#if trace && work.columns[trace.column]}
+    {@const own = trace}
+    {#key `${own.number}/${own.column}`}
       <TraceCard
-        snapshot={latest.id}
-        row={trace.row}
-        column={trace.column}
-        heading={work.columns[trace.column] as Column}
-        box={trace.box}
+        table={work.table}
+        row={own.number}
+        column={own.column}
+        columns={work.columns}
+        box={own.box}
+        byKey={own.byKey}
         onclose={() => (trace = null)}
+        onmove={(column) => (trace = { ...own, column })}
+        oncall={work.asked
+          ? undefined
+          : (number) => {
+              chosenCall = number;
+              tab = 'calls';
+              trace = null;
+            }}
       />
     {/key}
   {/if}

@@ -1,76 +1,249 @@
-<!-- The answers of a trial or a run, one at a time, as a tree. -->
+<!-- The answers of a trial or a run, one at a time: a tree with the table beside it, or the text as it came. -->
 <script lang="ts">
-  import { problemOf, type AnswerDocument, type Call, type Problem } from '../lib/api/client';
-  import { bytes, counted, span } from '../lib/format';
+  import { ChevronDown, ChevronUp, Search } from '@lucide/svelte';
+  import type { Snippet } from 'svelte';
+  import {
+    answerText,
+    problemOf,
+    type AnswerAt,
+    type AnswerText,
+    type Call,
+    type Column,
+    type Problem,
+    type RowsGuess,
+    type TakenColumn,
+  } from '../lib/api/client';
+  import { bytes, count, counted, span } from '../lib/format';
+  import { parsePlace } from '../lib/places';
+  import { AnswerTree as Tree } from '../lib/tree.svelte';
   import AnswerTree from './AnswerTree.svelte';
   import ProblemNote from './ProblemNote.svelte';
 
   interface Props {
     calls: Call[];
-    load: (index: number) => Promise<AnswerDocument>;
+    at: (index: number) => AnswerAt;
     records: string;
-    taken: Set<string>;
-    ontake: (place: string) => void;
-    onrecords: (place: string) => void;
+    rowsFor: string[];
+    columns: Column[];
+    guesses: RowsGuess[];
+    ontake: (column: TakenColumn) => void;
+    onrecords: (guess: Partial<RowsGuess> & { path: string }) => void;
+    onrows: (place: string, on: boolean, keyed: boolean) => void;
+    onown: (place: string) => void;
     /** The problem that the page shows already. */
     said: Problem | null;
     /** Index of the call to show first. */
     chosen?: number;
+    /** The table; it is told which column is pointed at, and tells. */
+    table: Snippet<[number | null, (column: number | null) => void]>;
   }
-  let { calls, load, records, taken, ontake, onrecords, said, chosen = 0 }: Props = $props();
+  let {
+    calls,
+    at,
+    records,
+    rowsFor,
+    columns,
+    guesses,
+    ontake,
+    onrecords,
+    onrows,
+    onown,
+    said,
+    chosen = 0,
+    table,
+  }: Props = $props();
+
   let index = $derived(chosen);
-  let document = $state<AnswerDocument | null>(null);
-  let problem = $state<Problem | null>(null);
+  let raw = $state(false);
+  let text = $state.raw<AnswerText | null>(null);
+  let textProblem = $state.raw<Problem | null>(null);
+  let search = $state('');
+  let drawn = $state<ReturnType<typeof AnswerTree>>();
+  let pointed = $state.raw<{ place: string; of: string } | null>(null);
+  let pointedFromTable = $state.raw<{ place: string; of: string } | null>(null);
+  let share = $state(0.54);
+  let whole = $state<HTMLElement>();
+
   const call = $derived(calls[Math.min(index, calls.length - 1)]);
-  const list = $derived(records.replace(/\[\*\]$/, ''));
+  const place = $derived(call?.has_answer ? at(calls.indexOf(call)) : null);
+  const tree = $derived(place ? Tree.of(place) : null);
+  const live = $derived(call?.stage === 'pages');
+  const taken = $derived(
+    new Set(columns.filter((one) => one.origin === 'taken').map((one) => `${one.of} ${one.place}`)),
+  );
+  const lit = $derived.by(() => {
+    const own = pointed;
+    if (!own) return null;
+    const found = columns.findIndex(
+      (one) => one.origin === 'taken' && one.place === own.place && one.of === own.of,
+    );
+    return found < 0 ? null : found;
+  });
+  const treeProblem = $derived(tree?.problem ? problemOf(tree.problem) : null);
+
+  // The way to the records is opened when an answer comes, not at each change of the brief.
+  $effect(() => {
+    const own = tree;
+    const live_ = live;
+    text = null;
+    textProblem = null;
+    search = '';
+    if (own) void own.begin(live_ ? parsePlace(records) : []);
+  });
 
   $effect(() => {
-    const wanted = call;
-    if (!wanted) return;
-    document = null;
-    problem = wanted.problem ?? null;
-    if (!wanted.has_answer) return;
-    load(calls.indexOf(wanted)).then(
-      (found) => wanted === call && (document = found),
-      (error: unknown) => (problem = problemOf(error)),
-    );
+    if ((raw || treeProblem?.kind === 'not-json') && place && !text) void more();
   });
+
+  async function more(): Promise<void> {
+    if (!place) return;
+    try {
+      const found = await answerText(place, text?.text.length ?? 0);
+      text = { ...found, text: (text?.text ?? '') + found.text };
+    } catch (error) {
+      textProblem = problemOf(error);
+    }
+  }
+
+  async function find(event: KeyboardEvent): Promise<void> {
+    if (event.key !== 'Enter' || !tree) return;
+    event.preventDefault();
+    if (tree.found?.text === search) drawn?.show(await tree.step(event.shiftKey ? -1 : 1));
+    else drawn?.show(await tree.search(search));
+  }
+
+  function drag(event: PointerEvent): void {
+    const bar = event.currentTarget as HTMLElement;
+    bar.setPointerCapture(event.pointerId);
+    bar.onpointermove = (moving) => {
+      const box = whole?.getBoundingClientRect();
+      if (box) share = Math.max(0.2, Math.min(0.85, (moving.clientX - box.left) / box.width));
+    };
+    bar.onpointerup = () => (bar.onpointermove = null);
+  }
+
+  function fromTable(column: number | null): void {
+    const one = column === null ? undefined : columns[column];
+    pointedFromTable = one?.origin === 'taken' ? { place: one.place, of: one.of } : null;
+  }
 </script>
 
 {#if call}
   <div class="flex h-full flex-col">
-    <div class="flex items-center gap-3 border-b px-3 py-1.5 text-[13px]" style="border-color: var(--line)">
-      <select class="field" style="width: 220px; height: 27px" bind:value={index} aria-label="Which answer">
-        {#each calls as one, at (one.number)}
-          <option value={at}>
+    <div class="flex items-center gap-3 border-b px-3 py-1 text-[13px]" style="border-color: var(--line)">
+      <select class="field" style="width: 190px; height: 27px" bind:value={index} aria-label="Which answer">
+        {#each calls as one, number (one.number)}
+          <option value={number}>
             {one.stage === 'pages'
               ? one.label || 'the answer'
               : `${one.stage.replace('look up ', '')} ${one.label}`}
           </option>
         {/each}
       </select>
-      <span class="muted">
+      <span class="muted truncate">
         {call.status ? `status ${call.status}` : 'no answer'} · {span(call.ms)} · {bytes(call.size)}
         {#if call.records}· {counted(call.records, 'record')}{/if}
+        {#if call.saved}· saved{/if}
       </span>
+      <span class="ml-auto"></span>
+      {#if !raw}
+        <label class="find">
+          <Search size={13} aria-hidden="true" />
+          <input
+            bind:value={search}
+            onkeydown={find}
+            placeholder="Find a name or value"
+            aria-label="Find in the answer"
+          />
+          {#if tree?.found}
+            <span class="muted" role="status"
+              >{tree.found.total ? `${count(tree.found.at + 1)} of ${count(tree.found.total)}` : 'none'}</span
+            >
+            <button aria-label="The one before" onclick={async () => drawn?.show(await tree.step(-1))}
+              ><ChevronUp size={14} /></button
+            >
+            <button aria-label="The next one" onclick={async () => drawn?.show(await tree.step(1))}
+              ><ChevronDown size={14} /></button
+            >
+          {/if}
+        </label>
+      {/if}
+      <button class="plain" onclick={() => (raw = !raw)}>{raw ? 'as a tree' : 'as it came'}</button>
     </div>
-    <div class="min-h-0 flex-1 overflow-auto py-1" role="tree" aria-label="The answer">
-      {#if problem && problem.what !== said?.what}<div class="p-3"><ProblemNote {problem} /></div>{/if}
-      {#if document?.json !== undefined}
-        <AnswerTree
-          node={document.json}
-          records={call.stage === 'pages' ? list : '\u0000'}
-          {taken}
-          {ontake}
-          {onrecords}
-        />
-      {:else if document?.text !== undefined}
-        <pre
-          class="p-3 text-[13px] whitespace-pre-wrap"
-          style="font-family: var(--mono)">{document.text}</pre>
+    <div class="flex min-h-0 flex-1" bind:this={whole}>
+      <div class="relative min-w-0" style="width: {columns.length ? share * 100 : 100}%">
+        {#if call.problem && call.problem.what !== said?.what}
+          <div class="p-3"><ProblemNote problem={call.problem} /></div>
+        {/if}
+        {#if textProblem}
+          <div class="p-3"><ProblemNote problem={textProblem} /></div>
+        {:else if raw || treeProblem?.kind === 'not-json'}
+          <div class="h-full overflow-auto p-3">
+            <pre
+              class="text-[13px] break-all whitespace-pre-wrap"
+              style="font-family: var(--mono)">{text?.text ?? ''}</pre>
+            {#if text?.more}<button class="press small mt-2" onclick={more}>Show more of it</button>{/if}
+          </div>
+        {:else if treeProblem}
+          <div class="p-3"><ProblemNote problem={treeProblem} /></div>
+        {:else if tree}
+          <AnswerTree
+            bind:this={drawn}
+            {tree}
+            {records}
+            {rowsFor}
+            {taken}
+            guesses={live ? guesses : []}
+            {live}
+            lit={pointedFromTable}
+            {ontake}
+            {onrecords}
+            {onrows}
+            {onown}
+            onpoint={(one) => (pointed = one)}
+          />
+        {/if}
+      </div>
+      {#if columns.length}
+        <!-- svelte-ignore a11y_no_static_element_interactions -->
+        <div class="bar" onpointerdown={drag}></div>
+        <div class="min-w-0 flex-1">{@render table(lit, fromTable)}</div>
       {/if}
     </div>
   </div>
 {:else}
   <p class="muted p-6">No answer is kept here. Ask once to see one.</p>
 {/if}
+
+<style>
+  .bar {
+    width: 7px;
+    flex: none;
+    border-left: 1px solid var(--line);
+    background: var(--page);
+    cursor: col-resize;
+    touch-action: none;
+  }
+  .bar:hover {
+    background: var(--damson-wash);
+  }
+  .find {
+    display: flex;
+    align-items: center;
+    gap: 4px;
+    flex: none;
+    color: var(--muted);
+  }
+  .find input {
+    width: 150px;
+    height: 25px;
+    padding: 0 6px;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+    background: var(--paper);
+    color: var(--ink);
+  }
+  .find button {
+    cursor: pointer;
+  }
+</style>

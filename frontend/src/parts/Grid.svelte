@@ -18,7 +18,7 @@
     sub: (column: Column) => string;
     label: string;
     /** Called when a cell is opened, by click or Enter, with its place on the screen. */
-    onopen?: (row: number, column: number, box: DOMRect) => void;
+    onopen?: (row: number, column: number, box: DOMRect, byKey: boolean) => void;
     opened?: { row: number; column: number } | null;
     /** The column that something else points at, by its index. */
     lit?: number | null;
@@ -105,9 +105,9 @@
 
   const isAddress = (cell: Cell): cell is string => typeof cell === 'string' && /^https?:\/\/\S+$/.test(cell);
 
-  function open(row: number, at: number, element: Element | null): void {
+  function open(row: number, at: number, element: Element | null, byKey = false): void {
     const column = shown[at];
-    if (element && column !== undefined) onopen?.(row, column, element.getBoundingClientRect());
+    if (element && column !== undefined) onopen?.(row, column, element.getBoundingClientRect(), byKey);
   }
 
   function press(event: MouseEvent, row: number, column: number): void {
@@ -143,8 +143,7 @@
       active = to;
       if (!event.shiftKey) anchor = to;
     } else if (event.key === 'Enter' || event.key === ' ') {
-      const row = active.row;
-      open(row, active.column, view?.querySelector('[data-active]') ?? null);
+      open(active.row, active.column, view?.querySelector('[data-active]') ?? null, true);
     } else if (event.key === 'Escape' && several) {
       anchor = active;
     } else return;
@@ -157,7 +156,10 @@
     const body = view.querySelector<HTMLElement>('.body');
     const drawn = body?.offsetHeight ?? 0;
     // Of very many rows one pixel of the bar stands for several.
-    const scale = drawn && source.total * ROW > drawn ? (source.total * ROW - view.clientHeight) / (drawn - view.clientHeight) : 1;
+    const scale =
+      drawn && source.total * ROW > drawn
+        ? (source.total * ROW - view.clientHeight) / (drawn - view.clientHeight)
+        : 1;
     const y = active.row * ROW;
     const room = view.clientHeight - HEAD - ROW - 14;
     const top = view.scrollTop * scale;
@@ -211,8 +213,7 @@
 
   function fit(at: number): void {
     const name = columns[shown[at] ?? 0]?.name ?? '';
-    const { [name]: _, ...others } = look.widths;
-    look.widths = others;
+    look.widths = Object.fromEntries(Object.entries(look.widths).filter(([own]) => own !== name));
   }
 </script>
 
@@ -244,7 +245,11 @@
           class="head"
           class:number={isNumeric(column)}
           class:lit={lit === index}
-          class:picked={several && block.top === 0 && block.bottom === source.total - 1 && at >= block.left && at <= block.right}
+          class:picked={several &&
+            block.top === 0 &&
+            block.bottom === source.total - 1 &&
+            at >= block.left &&
+            at <= block.right}
           aria-colindex={at + 1}
           aria-sort={sorted ? (sorted.down ? 'descending' : 'ascending') : undefined}
           onmouseenter={() => onpoint?.(index)}
@@ -253,12 +258,14 @@
           {#if heading}{@render heading(column, index)}{:else}<span class="title">{column.name}</span>{/if}
           {#if sorted || filtered}
             <span class="marks">
-              {#if sorted}<b title="Sorted, {sorted.down ? 'highest' : 'lowest'} first">{sorted.down ? '↓' : '↑'}</b
+              {#if sorted}<b title="Sorted, {sorted.down ? 'highest' : 'lowest'} first"
+                  >{sorted.down ? '↓' : '↑'}</b
                 >{/if}{#if filtered}<b title="Filtered">≡</b>{/if}
             </span>
           {/if}
           <!-- svelte-ignore a11y_no_static_element_interactions -->
-          <span class="handle" onpointerdown={(event) => stretch(event, at)} ondblclick={() => fit(at)}></span>
+          <span class="handle" onpointerdown={(event) => stretch(event, at)} ondblclick={() => fit(at)}
+          ></span>
         </div>
       {/if}
     {/snippet}
@@ -304,7 +311,8 @@
   </RowsView>
   {#if several || said}
     <p class="said" role="status">
-      {said || `${count(block.bottom - block.top + 1)} × ${count(block.right - block.left + 1)} cells · Ctrl C copies`}
+      {said ||
+        `${count(block.bottom - block.top + 1)} × ${count(block.right - block.left + 1)} cells · Ctrl C copies`}
     </p>
   {/if}
 </div>

@@ -66,9 +66,9 @@
         sheet: { sheet: sheet.name, files: null },
         each: [],
         pages: { by: 'none' as const, total: null },
-        take: { records: '$[*]', rows_for: null, columns: null },
+        take: { records: '$[*]', rows_for: [], keyed: [], columns: null },
         look_up: [],
-        keep: { match: [], schedule: null, paused: false },
+        keep: { answers: { runs: 3 }, match: [], schedule: null, paused: false },
       };
       const made = await ask(api.POST('/api/queries', { body: { brief } }));
       ondone(made.id);

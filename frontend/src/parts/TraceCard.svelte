@@ -1,43 +1,87 @@
-<!-- Where a cell came from. -->
+<!-- Where a cell came from: its call, the place in the answer, what was done with it, and what it was before. -->
 <script lang="ts">
   import { X } from '@lucide/svelte';
-  import { api, ask, problemOf, type Column, type Problem, type Trace } from '../lib/api/client';
-  import { cellText, count, span, when } from '../lib/format';
+  import {
+    api,
+    ask,
+    problemOf,
+    type Cell,
+    type Column,
+    type Problem,
+    type TableRef,
+    type Trace,
+  } from '../lib/api/client';
+  import { cellText, count, day, span, when } from '../lib/format';
 
   interface Props {
-    snapshot: number;
+    table: TableRef;
+    /** The row's number in the table, and the column's. */
     row: number;
     column: number;
-    heading: Column;
+    columns: Column[];
     box: DOMRect;
+    /** Whether it was opened by keyboard. */
+    byKey: boolean;
     onclose: () => void;
+    onmove: (column: number) => void;
+    oncall?: (number: number) => void;
   }
-  let { snapshot, row, column, heading, box, onclose }: Props = $props();
+  let { table, row, column, columns, box, byKey, onclose, onmove, oncall }: Props = $props();
   let trace = $state<Trace | null>(null);
   let problem = $state<Problem | null>(null);
   let card = $state<HTMLElement>();
+  let copied = $state('');
+  const heading = $derived(columns[column] as Column);
 
   $effect(() => {
-    const path = { snapshot_id: snapshot };
-    ask(api.GET('/api/snapshots/{snapshot_id}/trace', { params: { path, query: { row, column } } })).then(
+    const body = { ...table, row, column };
+    trace = null;
+    problem = null;
+    ask(api.POST('/api/table/trace', { body })).then(
       (found) => (trace = found),
       (error: unknown) => (problem = problemOf(error)),
     );
   });
 
-  const WIDTH = 340;
-  const left = $derived(Math.max(8, Math.min(box.left, window.innerWidth - WIDTH - 12)));
-  const below = $derived(box.bottom + 230 < window.innerHeight);
-  const lit = $derived.by(() => {
-    const fragment = trace?.fragment ?? '';
-    const last = trace?.pointer?.split('/').at(-1)?.replaceAll('~1', '/').replaceAll('~0', '~') ?? '';
-    const start = fragment.indexOf(`${JSON.stringify(last)}:`);
-    if (start < 0) return [fragment, '', ''];
-    const from = start + JSON.stringify(last).length + 1;
-    const rest = fragment.slice(from);
-    const value = /^("(?:[^"\\]|\\.)*"|[^,}\]{[]+)/.exec(rest)?.[0] ?? '';
-    return [fragment.slice(0, from), value, rest.slice(value.length)];
+  // Enter opened it, Tab goes through it, Escape closes it and leads back.
+  const before = document.activeElement;
+  $effect(() => {
+    if (byKey) card?.focus();
+    return () => {
+      if (byKey) (before as HTMLElement | null)?.focus?.({ preventScroll: true });
+    };
   });
+
+  const WIDTH = 380;
+  const left = $derived(Math.max(8, Math.min(box.left, window.innerWidth - WIDTH - 12)));
+  const below = $derived(box.bottom + 300 < window.innerHeight);
+  const value = $derived(trace ? cellText((trace.value ?? null) as Cell, heading) : '');
+  const long = $derived(value.length > 120 || value.includes('\n'));
+  const address = $derived(
+    typeof trace?.value === 'string' && /^https?:\/\/\S+$/.test(trace.value) ? trace.value : '',
+  );
+  const differs = $derived(
+    trace?.history.filter(
+      (one, at, all) =>
+        JSON.stringify(one.value) !== JSON.stringify(at ? all[at - 1]?.value : trace?.value) ||
+        at === all.length - 1,
+    ) ?? [],
+  );
+
+  const STATES: Record<string, string> = {
+    null: 'the answer says null here',
+    missing: 'the answer has no such field here',
+    'empty text': 'the answer has an empty text here',
+  };
+
+  async function copy(text: string): Promise<void> {
+    try {
+      await navigator.clipboard.writeText(text);
+      copied = text;
+    } catch {
+      copied = '';
+    }
+  }
 </script>
 
 <svelte:window
@@ -47,45 +91,83 @@
 
 <section
   class="card"
+  tabindex="-1"
   aria-label="Where this cell came from"
   bind:this={card}
   style="left: {left}px; width: {WIDTH}px; {below
     ? `top: ${box.bottom + 6}px`
-    : `bottom: ${window.innerHeight - box.top + 6}px`}"
+    : `bottom: ${Math.max(8, window.innerHeight - box.top + 6)}px`}"
 >
   <button class="absolute top-2 right-2 cursor-pointer p-1" aria-label="Close" onclick={onclose}
     ><X size={15} /></button
   >
   {#if trace}
+    {@const told = trace}
     <p class="pr-6">
-      <strong class="wrap-anywhere">
-        {heading.name}
-        {cellText(trace.value as never, heading) || '(empty)'}
-      </strong>
+      <strong class="wrap-anywhere">{heading.name}{long ? '' : ` ${value || '(empty)'}`}</strong>
       <span class="muted">· row {count(row + 1)}</span>
     </p>
-    {#if trace.call}
+    {#if long}<pre class="piece whole">{value}</pre>{/if}
+    {#if address}<p class="mt-1">
+        <a class="plain wrap-anywhere" href={address} target="_blank" rel="noreferrer noopener"
+          >Open the address</a
+        >
+      </p>{/if}
+    {#if told.call}
       <p class="mt-1">
-        {trace.source === 'page'
-          ? `Call ${trace.call} of ${trace.calls}`
-          : `Looked up as ${trace.source}`}{trace.label ? `, ${trace.label}` : ''} · {when(trace.sent)} · {span(
-          trace.ms,
+        {told.source === 'page'
+          ? `Call ${count(told.call)} of ${count(told.calls)}`
+          : told.source === 'for each'
+            ? 'Asked for in call'
+            : `Looked up as ${told.source}`}{told.label ? `, ${told.label}` : ''} · {when(told.sent)} · {span(
+          told.ms,
         )}
+        {#if told.from_memory}<span class="straw">saved, not asked again</span>{/if}
+        {#if oncall && told.call_number}<button
+            class="plain"
+            onclick={() => oncall(told.call_number as number)}>the call</button
+          >{/if}
       </p>
-      <p class="mt-1 wrap-anywhere" style="color: var(--link)">
-        <code>{trace.pointer ?? heading.place}</code>
-      </p>
+      {#if told.pointer !== null}
+        <p class="mt-1 wrap-anywhere" style="color: var(--link)">
+          <code>{told.pointer || '(the whole answer)'}</code>
+          <button class="plain ml-1 text-[12.5px]" onclick={() => copy(told.pointer ?? '')}
+            >{copied === told.pointer ? 'copied' : 'copy'}</button
+          >
+        </p>
+      {/if}
     {:else}
       <p class="mt-1">No call was made for this cell: the value it is looked up by is empty.</p>
     {/if}
-    {#if trace.fragment}
-      <pre class="piece">{lit[0]}<mark>{lit[1]}</mark>{lit[2]}</pre>
-    {:else if trace.call}
+    {#if told.piece}
+      <pre class="piece">{told.piece.before}{#if told.piece.lit}<mark>{told.piece.lit}</mark>{/if}{told.piece
+          .after}</pre>
+    {:else if told.call && !told.kept}
       <p class="muted mt-2">
-        {typeof trace.value === 'object' && trace.value !== null
+        {typeof told.value === 'object' && told.value !== null
           ? 'The service has nothing under this code.'
           : 'The raw answer of this run is not kept any more.'}
       </p>
+    {/if}
+    {#if STATES[told.state]}<p class="muted mt-1">{STATES[told.state]}</p>{/if}
+    {#each told.steps as step (step)}<p class="mt-1">→ {step}</p>{/each}
+    {#each told.made_with as one (one.column)}
+      <p class="mt-1">
+        asked with <button class="plain" onclick={() => onmove(one.column)}>{one.name}</button>
+        <code>{cellText((one.value ?? null) as Cell, columns[one.column] ?? heading) || '(empty)'}</code>
+      </p>
+    {/each}
+    {#if told.history.length}
+      <div class="history">
+        <span class="muted">before</span>
+        {#if differs.length === 1 && JSON.stringify(differs[0]?.value) === JSON.stringify(told.value)}
+          <span>the same in the {count(told.history.length)} snapshots before</span>
+        {:else}
+          {#each differs.slice(0, 5) as one (one.snapshot)}
+            <span>{day(one.taken)} <b>{cellText((one.value ?? null) as Cell, heading) || '(empty)'}</b></span>
+          {/each}
+        {/if}
+      </div>
     {/if}
   {:else if problem}
     <p class="pr-6">{problem.what} {problem.do}</p>
@@ -98,6 +180,8 @@
   .card {
     position: fixed;
     z-index: 30;
+    max-height: 460px;
+    overflow: auto;
     border: 1px solid var(--line);
     border-radius: 10px;
     background: var(--paper);
@@ -115,9 +199,26 @@
     white-space: pre-wrap;
     overflow-wrap: anywhere;
   }
+  .whole {
+    max-height: 130px;
+    overflow: auto;
+  }
   mark {
     background: var(--straw);
     color: inherit;
     border-radius: 3px;
+  }
+  .straw {
+    background: var(--straw-wash);
+    padding: 0 4px;
+    border-radius: 3px;
+  }
+  .history {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 10px;
+    margin-top: 8px;
+    padding-top: 6px;
+    border-top: 1px solid var(--hair);
   }
 </style>

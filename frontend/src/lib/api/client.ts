@@ -202,7 +202,9 @@ async function plain<T>(address: string): Promise<T> {
 
 const addressOf = (at: AnswerAt, what: string, query: Record<string, string | number>): string => {
   const base =
-    at.trial !== undefined ? `/api/trials/${at.trial}/answers/${at.index}` : `/api/runs/${at.run}/calls/${at.index}`;
+    at.trial !== undefined
+      ? `/api/trials/${at.trial}/answers/${at.index}`
+      : `/api/runs/${at.run}/calls/${at.index}`;
   const pairs = Object.entries(query).map(([name, value]) => [name, String(value)]);
   return `${base}/${what}?${new URLSearchParams(pairs).toString()}`;
 };

@@ -1,0 +1,165 @@
+<!-- What becomes of a list in the records, or of a value in it: asked beside the place that was clicked. -->
+<script lang="ts">
+  import { X } from '@lucide/svelte';
+  import type { FromList } from '../lib/api/client';
+  import { listWords } from '../lib/columns';
+
+  export interface Asked {
+    /** The list's place in the record, without [*]. */
+    list: string;
+    /** The value's place in the record, lists as wildcards; that of the items for the list itself. */
+    place: string;
+    /** Fields beside the value, by which its item can be told. */
+    siblings: { place: string; name: string; value: string }[];
+    isNumber: boolean;
+    /** Whether the list is an object whose members are read like one. */
+    keyed: boolean;
+    isList: boolean;
+    box: DOMRect;
+  }
+  interface Props {
+    asked: Asked;
+    onclose: () => void;
+    onrows: () => void;
+    ontake: (how: FromList | null) => void;
+    onown: () => void;
+  }
+  let { asked, onclose, onrows, ontake, onown }: Props = $props();
+  let card = $state<HTMLElement>();
+  let separator = $state(', ');
+  let number = $state(2);
+
+  const WIDTH = 360;
+  const left = $derived(Math.max(8, Math.min(asked.box.left, window.innerWidth - WIDTH - 12)));
+  const below = $derived(asked.box.bottom + 330 < window.innerHeight);
+  const name = $derived(asked.list.replace(/^\$\.?/, '').replaceAll('[*]', '') || 'the list');
+  const choices = $derived<FromList[]>([
+    ...asked.siblings.map((one): FromList => ({ by: 'where', place: one.place, equals: one.value })),
+    { by: 'first' },
+    { by: 'last' },
+    ...(asked.isNumber
+      ? (['sum', 'mean', 'lowest', 'highest'] as const).map((by): FromList => ({ by }))
+      : []),
+  ]);
+
+  $effect(() => card?.querySelector<HTMLElement>('button.row')?.focus());
+
+  function take(how: FromList | null): void {
+    ontake(how);
+    onclose();
+  }
+</script>
+
+<svelte:window
+  onkeydown={(event) => event.key === 'Escape' && onclose()}
+  onpointerdown={(event) => card && !card.contains(event.target as globalThis.Node) && onclose()}
+/>
+
+<div
+  class="card"
+  role="dialog"
+  aria-label="What becomes of {name}"
+  bind:this={card}
+  style="left: {left}px; width: {WIDTH}px; {below
+    ? `top: ${asked.box.bottom + 4}px`
+    : `bottom: ${Math.max(8, window.innerHeight - asked.box.top + 4)}px`}"
+>
+  <button class="absolute top-2 right-2 cursor-pointer p-1" aria-label="Close" onclick={onclose}
+    ><X size={15} /></button
+  >
+  <p class="mb-1.5 pr-6">
+    {#if asked.isList}A record has a list <strong>{name}</strong>.{:else}
+      <code>{asked.place}</code> lies in the list <strong>{name}</strong>.{/if}
+  </p>
+  <button
+    class="row"
+    onclick={() => {
+      onrows();
+      onclose();
+    }}
+  >
+    <b>A row for each of its {asked.keyed ? 'members' : 'items'}</b>
+    <span>the record’s other values are repeated</span>
+  </button>
+  {#if !asked.isList || !asked.keyed}
+    {#each choices as how (JSON.stringify(how))}
+      {#if !(asked.isList && how.by === 'where')}
+        <button class="row" onclick={() => take(how)}>
+          One column: <b>{listWords(how)}</b>
+        </button>
+      {/if}
+    {/each}
+    <button class="row" onclick={() => take({ by: 'count' })}>One column: <b>how many there are</b></button>
+    <div class="row inline">
+      One column: <b>joined by</b>
+      <input class="field" bind:value={separator} aria-label="Separator" style="width: 56px; height: 24px" />
+      <button class="press small" onclick={() => take({ by: 'joined', separator })}>Take</button>
+    </div>
+    <div class="row inline">
+      One column: <b>number</b>
+      <input
+        class="field"
+        type="number"
+        bind:value={number}
+        aria-label="Number of the item"
+        style="width: 64px; height: 24px"
+      />
+      <button class="press small" disabled={!number} onclick={() => take({ by: 'number', number })}
+        >Take</button
+      >
+    </div>
+  {/if}
+  {#if asked.isList}
+    <button class="row" onclick={() => take(null)}>One column: <b>all of it, as JSON text</b></button>
+    <button
+      class="row"
+      onclick={() => {
+        onown();
+        onclose();
+      }}
+    >
+      <b>A table of its own</b>
+      <span>a query of its own, with the columns that rows match by; read from what is saved</span>
+    </button>
+  {/if}
+</div>
+
+<style>
+  .card {
+    position: fixed;
+    z-index: 30;
+    max-height: 420px;
+    overflow: auto;
+    border: 1px solid var(--line);
+    border-radius: 10px;
+    background: var(--paper);
+    box-shadow: var(--shadow);
+    padding: 11px 12px;
+    font-size: 13.5px;
+  }
+  .row {
+    display: block;
+    width: 100%;
+    padding: 4px 7px;
+    border-radius: 6px;
+    text-align: left;
+    overflow-wrap: anywhere;
+  }
+  button.row {
+    cursor: pointer;
+  }
+  button.row:hover,
+  button.row:focus-visible {
+    background: var(--damson-wash);
+  }
+  .row span {
+    display: block;
+    color: var(--muted);
+    font-size: 12.5px;
+  }
+  .row.inline {
+    display: flex;
+    align-items: center;
+    gap: 7px;
+  }
+</style>
