@@ -22,7 +22,7 @@ def stages(notes: Mapping[str, Any], pages: int, records: int, rows: int) -> lis
     words = []
     stated = notes.get("stated_total")
     if isinstance(stated, int):
-        words.append("all that the API states" if stated == records else f"the API states {stated:,}")
+        words.append("all that are stated" if stated == records else f"the API states {stated:,}")
     if notes.get("twice"):
         words.append(f"{notes['twice']['rows']:,} came on two pages")
     told.append({"what": "records", "count": records, "words": ", ".join(words)})
@@ -34,7 +34,7 @@ def stages(notes: Mapping[str, Any], pages: int, records: int, rows: int) -> lis
             words.append(f"{notes['empty']:,} of them without an item, kept as one row each")
         told.append({"what": "rows", "count": rows, "words": "; ".join(words)})
     for name, note in (notes.get("lookups") or {}).items():
-        words = [f"{note['calls']:,} call{'' if note['calls'] == 1 else 's'} for {note['rows']:,} rows"]
+        words = [f"{note['calls']:,} call{'' if note['calls'] == 1 else 's'}"]
         if note.get("none"):
             words.append(f"{note['none']:,} found nothing")
         if note.get("failed"):
@@ -45,5 +45,7 @@ def stages(notes: Mapping[str, Any], pages: int, records: int, rows: int) -> lis
     if unfit:
         cells = sum(unfit.values())
         words.append(f"{cells:,} cell{'' if cells == 1 else 's'} of another kind, kept as they came")
-    told.append({"what": "table", "count": rows, "words": ", ".join(words)})
+    # What the last stage said stands for the table too, where nothing was added or taken since.
+    if words or told[-1]["count"] != rows or not lists:
+        told.append({"what": "table", "count": rows, "words": ", ".join(words)})
     return told

@@ -17,7 +17,7 @@ from .reading import list_words, rows_places
 from .take import First, FromList, Last, Matching, Nth, Reads, Reckoned, Take, TakenColumn
 
 Where = tuple[str | int, ...]
-_MOST = 360  # Characters of a piece of an answer.
+_MOST = 240  # Characters of a piece of an answer.
 
 
 @dataclass(frozen=True, slots=True)
@@ -280,13 +280,13 @@ def piece_around(document: Any, where: Where, most: int = _MOST) -> Piece | None
     if isinstance(outer, dict):
         names = list(outer)
         at = names.index(str(where[-1]))
-        parts = [f"{json_text(name)}:{_cut(json_text(outer[name]), 120)}" for name in names[max(0, at - 8) : at + 9]]
+        parts = [f"{json_text(name)}:{_cut(json_text(outer[name]), 50)}" for name in names[max(0, at - 8) : at + 9]]
         own = min(at, 8)
         name = f"{_cut(json_text(names[at]), 120)}:"
         total, shape = len(names), "{}"
     else:
         at = int(where[-1]) % len(outer)
-        parts = [_cut(json_text(item), 120) for item in outer[max(0, at - 8) : at + 9]]
+        parts = [_cut(json_text(item), 50) for item in outer[max(0, at - 8) : at + 9]]
         own = min(at, 8)
         name = ""
         total, shape = len(outer), "[]"

@@ -122,6 +122,12 @@ export class AnswerTree {
 
   // Rows -----------------------------------------------------------------------------------------------------
 
+  /** Whether a node is open; nodes themselves do not tell when they change. */
+  isOpen(node: TreeNode): boolean {
+    void this.version;
+    return node.open;
+  }
+
   /** How many rows are drawn in all. */
   get rows(): number {
     void this.version;

@@ -29,6 +29,7 @@ describe('relative dates', () => {
 
 test('schedules', () => {
   const keep = (schedule: Brief['keep']['schedule']): Brief['keep'] => ({
+    answers: { runs: 3 },
     match: [],
     paused: false,
     schedule,

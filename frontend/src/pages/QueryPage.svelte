@@ -266,7 +266,7 @@
               {trial.run_id
                 ? `read anew from saved answers of ${when(trial.asked)}, no call made`
                 : `one call, ${when(trial.asked)}`}
-              · {trial.short
+              · {trial.short && trial.run_id === null
                 ? `${count(trial.short.here)} of ${count(trial.short.total)} rows`
                 : counted(trial.rows, 'row')}{trial.partial ? ' so far, the others follow' : ''}
               {#if latest}<button class="plain ml-1" onclick={() => (work.showsTrial = false)}

@@ -274,7 +274,7 @@
           data-active={row === active || undefined}
           role="treeitem"
           aria-level={steps.length + 1}
-          aria-expanded={isTree(node) ? node.open : undefined}
+          aria-expanded={isTree(node) ? tree.isOpen(node) : undefined}
           aria-selected={deeds.some((deed) => deed.on)}
           tabindex="-1"
           style="transform: translateY({row * ROW}px); padding-left: {Math.min(24, steps.length) * 15 + 6}px"
@@ -286,7 +286,7 @@
               class="turn"
               tabindex="-1"
               onclick={() => tree.toggle(node)}
-              aria-label={node.open ? 'Close' : 'Open'}>{node.open ? '▾' : '▸'}</button
+              aria-label={tree.isOpen(node) ? 'Close' : 'Open'}>{tree.isOpen(node) ? '▾' : '▸'}</button
             >
           {:else}
             <span class="turn"></span>

@@ -1,7 +1,7 @@
 <!-- The answers of a trial or a run, one at a time: a tree with the table beside it, or the text as it came. -->
 <script lang="ts">
   import { ChevronDown, ChevronUp, Search } from '@lucide/svelte';
-  import type { Snippet } from 'svelte';
+  import { untrack, type Snippet } from 'svelte';
   import {
     answerText,
     problemOf,
@@ -88,7 +88,7 @@
     text = null;
     textProblem = null;
     search = '';
-    if (own) void own.begin(live_ ? parsePlace(records) : []);
+    untrack(() => own && void own.begin(live_ ? parsePlace(records) : []));
   });
 
   $effect(() => {

@@ -1,6 +1,6 @@
 <!-- A table that draws only what is in sight; its cells are walked, selected and copied by mouse and keyboard. -->
 <script lang="ts">
-  import type { Snippet } from 'svelte';
+  import { untrack, type Snippet } from 'svelte';
   import type { Cell, Column } from '../lib/api/client';
   import { cellText, count, digitsOf, isNumeric } from '../lib/format';
   import type { RowSource } from '../lib/rows.svelte';
@@ -79,18 +79,19 @@
 
   $effect(() => {
     void source;
-    active = { row: 0, column: 0 };
-    anchor = active;
+    const start = { row: 0, column: 0 };
+    active = start;
+    anchor = start;
     said = '';
   });
 
   // What was found is brought into sight.
   $effect(() => {
     if (!hit) return;
-    const column = shown.indexOf(hit[1] ?? 0);
-    active = { row: hit[0] ?? 0, column: Math.max(0, column) };
-    anchor = active;
-    bringIntoSight();
+    const at = { row: hit[0] ?? 0, column: Math.max(0, shown.indexOf(hit[1] ?? 0)) };
+    active = at;
+    anchor = at;
+    untrack(bringIntoSight);
   });
 
   function lookOf(cell: Cell | undefined, column: Column): string {

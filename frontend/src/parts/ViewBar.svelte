@@ -1,7 +1,7 @@
 <!-- The line over a table: where its rows went, what it is filtered and searched by. -->
 <script lang="ts">
   import { ChevronDown, ChevronUp, Columns3, Search, X } from '@lucide/svelte';
-  import type { Snippet } from 'svelte';
+  import { untrack, type Snippet } from 'svelte';
   import type { Stage, TableRef } from '../lib/api/client';
   import { count, counted } from '../lib/format';
   import { conditionWords, type TableView } from '../lib/tableview.svelte';
@@ -49,19 +49,21 @@
   $effect(() => {
     void table;
     void look.spec;
-    if (look.find) void look.search(table, look.find);
+    untrack(() => look.find && void look.search(table, look.find));
   });
 
   const ONE: Record<string, [string, string]> = {
     answers: ['answer', 'answers'],
     records: ['record', 'records'],
     rows: ['row', 'rows'],
-    table: ['row in the table', 'rows in the table'],
+    table: ['row', 'rows'],
   };
 
   function words(stage: Stage): string {
     const own = ONE[stage.what];
-    return own ? `${count(stage.count)} ${stage.count === 1 ? own[0] : own[1]}` : stage.what;
+    return own
+      ? `${count(stage.count)} ${stage.count === 1 ? own[0] : own[1]}`
+      : stage.what.replace(/^look up /, '+ ');
   }
 </script>
 
@@ -145,7 +147,7 @@
     content: ')';
   }
   .words {
-    color: var(--straw-ink);
+    color: var(--link);
   }
   .chip {
     display: inline-flex;
