@@ -192,12 +192,25 @@ class Hands:
         self.wait(lambda: Select(self.find(css)).select_by_visible_text(words) or True, f"no “{words}” in {css}")
 
     def cells(self, column):
-        """The texts of a column's cells in sight."""
-        heads = [one.text.split("\n")[0] for one in self._shown("[role=grid] [role=columnheader]")]
-        at = heads.index(column) + 1
+        """The texts of a column's cells in sight; a column that is out of sight is scrolled to."""
+        at = self.column(column)
         return [
             one.text for one in self.driver.find_elements(By.CSS_SELECTOR, f"[role=gridcell][aria-colindex='{at}']")
         ]
+
+    def column(self, name):
+        """The number of a column, which is scrolled to: columns out of sight are not drawn."""
+        grid = self.find("[role=grid]")
+        width = int(grid.get_property("scrollWidth"))
+        here = int(grid.get_property("scrollLeft"))
+        for left in (here, *range(0, width, 500)):
+            if left != here:
+                self.driver.execute_script("arguments[0].scrollLeft = arguments[1]", grid, left)
+                time.sleep(0.05)
+            for one in self._shown("[role=grid] [role=columnheader]"):
+                if one.text.split("\n")[0] == name:
+                    return int(one.get_attribute("aria-colindex"))
+        raise ValueError(f"no column {name}")
 
 
 @pytest.fixture

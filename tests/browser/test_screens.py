@@ -80,10 +80,64 @@ def test_the_grid_is_used_by_keyboard_alone(furnished, driver):
     last = f"[role=row][aria-rowindex='{rows + 1}'] [role=gridcell]"
     furnished.wait(lambda: driver.find_elements(By.CSS_SELECTOR, last), "the last row did not come")
     grid.send_keys(Keys.ENTER)
-    assert f"row {rows:,}" in furnished.says("/data/", "section")
-    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    assert f"row {rows:,}" in furnished.says("asked with", "section.card")
+    # Tab and Enter lead on to the value that the lookup was asked with, and Escape back to the grid.
+    driver.switch_to.active_element.send_keys(Keys.ESCAPE)
     furnished.wait(lambda: not driver.find_elements(By.CSS_SELECTOR, "section.card"), "the trace did not close")
+    assert driver.switch_to.active_element == grid
+    grid.send_keys(Keys.HOME)
+    grid.send_keys(Keys.ENTER)
+    assert f"row {rows:,}" in furnished.says("/data/", "section.card")
+    driver.switch_to.active_element.send_keys(Keys.ESCAPE)
     assert len(driver.find_elements(By.CSS_SELECTOR, "[role=row]")) < 80
+    # A block of cells is selected and said.
+    grid.send_keys(Keys.SHIFT, Keys.ARROW_UP, Keys.ARROW_RIGHT)
+    furnished.says("2 × 2 cells", "[role=status]")
+    assert len(driver.find_elements(By.CSS_SELECTOR, "[role=gridcell][aria-selected=true]")) == 4
+
+
+def test_a_table_is_sorted_filtered_and_searched_and_stays_as_it_is(furnished, driver):
+    furnished.go("/query/1")
+    furnished.wait(lambda: furnished.cells("sailing_id"), "no rows")
+    total = int(furnished.find("[role=grid]").get_attribute("aria-rowcount")) - 1
+    before = furnished.cells("sailing_id")[:8]
+    furnished.click("delay", "[role=columnheader] button")
+    furnished.says("mean", "[role=dialog]")
+    furnished.click("↓ Highest first")
+    furnished.wait(lambda: furnished.find("[role=columnheader][aria-sort=descending]"), "not sorted")
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    delays = [int(text) for text in furnished.cells("delay")[:8]]
+    assert delays == sorted(delays, reverse=True)
+    assert delays[0] > 15
+    furnished.click("status", "[role=columnheader] button")
+    furnished.wait(lambda: _tick(driver, "arrived"), "no value to tick")
+    furnished.says("in sight")
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    seen = int(furnished.find("[role=grid]").get_attribute("aria-rowcount")) - 1
+    assert 0 < seen < total
+    furnished.wait(lambda: set(furnished.cells("status")) == {"arrived"}, "not filtered")
+    # The trace of a cell is that of its own row, wherever it stands now.
+    first = furnished.cells("sailing_id")[0]
+    furnished.column("sailing_id")
+    furnished.find("[role=gridcell][aria-colindex='1']").click()
+    assert first in furnished.says("/data/", "section.card")
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    furnished.type("input[aria-label='Find in the table']", first)
+    furnished.says("1 of 1", "[role=status]")
+    furnished.click("status is arrived", ".chip")
+    furnished.wait(
+        lambda: int(furnished.find("[role=grid]").get_attribute("aria-rowcount")) == total + 1, "still filtered"
+    )
+    furnished.go("/query/1")
+    furnished.wait(lambda: furnished.cells("sailing_id")[:8] == before, "the table itself has changed")
+
+
+def _tick(driver, words):
+    for one in driver.find_elements(By.CSS_SELECTOR, "[role=dialog] label"):
+        if one.text.startswith(words):
+            one.click()
+            return True
+    return False
 
 
 def test_a_value_for_now_changes_the_next_call_and_not_the_brief(furnished, driver):

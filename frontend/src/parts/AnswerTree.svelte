@@ -227,7 +227,7 @@
   function sizeWords(node: TreeNode): string {
     const { kind, size, text } = node.info;
     if (kind === 'list')
-      return size ? `list of ${count(size)} ${text === 'values' ? '' : text}` : 'empty list';
+      return size ? `list of ${count(size)} ${size === 1 ? text.replace(/s$/, '') : text}` : 'empty list';
     return size ? counted(size, 'field') : 'empty object';
   }
 

@@ -108,7 +108,10 @@
 
   function open(row: number, at: number, element: Element | null, byKey = false): void {
     const column = shown[at];
-    if (element && column !== undefined) onopen?.(row, column, element.getBoundingClientRect(), byKey);
+    // A cell that is still on its way into sight is told by the grid's own corner.
+    const box = (element ?? view)?.getBoundingClientRect();
+    if (!box || column === undefined) return;
+    onopen?.(row, column, element ? box : new DOMRect(box.left, box.top + HEAD, 0, ROW), byKey);
   }
 
   function press(event: MouseEvent, row: number, column: number): void {
