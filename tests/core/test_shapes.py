@@ -195,6 +195,12 @@ READ = {
         {"records": "$.d[*]", "columns": [{"place": "$.f[*].p", "name": "p", "from_list": {"by": "first"}}]},
         ["p"], [(42,), (43,)],
     ),
+    "a price picked of the list that became rows, repeated": (
+        {"d": [{"id": 1, "f": [{"c": "foot", "p": 9}, {"c": "car", "p": 42}]}, {"id": 2, "f": []}]},
+        {"records": "$.d[*]", "rows_for": ["$.f"], "columns": [{"place": "$.f[*].c", "name": "c"}, {"place": "$.f[*].p",
+         "name": "car", "from_list": {"by": "where", "place": "$.c", "equals": "car"}}, {"place": "$.id", "name": "id"}]},
+        ["c", "car", "id"], [("foot", 42, 1), ("car", 42, 1), (None, None, 2)],
+    ),
     "a list within the list that became rows": (
         {"d": [{"f": [{"c": "car", "t": ["x", "y"]}, {"c": "van", "t": []}]}]},
         {"records": "$.d[*]", "rows_for": "$.f", "columns": [{"place": "$.f[*].c", "name": "c"},

@@ -26,8 +26,8 @@ def drift(before: Mapping[str, str], now: Mapping[str, str], take: Take) -> dict
     if not before or not now:
         return {}
     taken = None if take.columns is None else {column.place for column in take.columns if column.of == "record"}
-    new = [place for place in now if place not in before and not _is_inside(place, before)]
-    missing = [place for place in before if place not in now and not _is_inside(place, now)]
+    new = [place for place in now if place not in before and not _told_by(place, before)]
+    missing = [place for place in before if place not in now and not _told_by(place, now)]
     changed = [
         {"place": place, "was": was, "is": now[place]}
         for place, was in before.items()
@@ -55,9 +55,9 @@ def _differ(was: str, now: str) -> bool:
     return was != now and was not in quiet and now not in quiet and {was, now} != numbers
 
 
-def _is_inside(place: str, others: Mapping[str, str]) -> bool:
-    """Whether a place is one that an outer place tells: an object that is sometimes empty."""
-    return others.get(place) == "empty" or any(
+def _told_by(place: str, others: Mapping[str, str]) -> bool:
+    """Whether other places tell of a place: an object that is empty now and has members then, or the other way."""
+    return any(other.startswith((f"{place}.", f"{place}[")) for other in others) or any(
         kind == "empty" and place.startswith((f"{other}.", f"{other}[")) for other, kind in others.items()
     )
 

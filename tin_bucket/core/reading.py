@@ -88,6 +88,20 @@ def rows_places(take: Take) -> list[Place]:
     return sorted(places, key=lambda place: sum(isinstance(segment, Each) for segment in place))
 
 
+def one_cell_list(place: Place, rows: Sequence[Place], choice: FromList | None) -> Place | None:
+    """The list on the way to a column's place whose values become one cell: the outermost one that is not made rows. A
+    choice for a list that is made rows still makes one cell of it, which each of the rows repeats.
+
+    Args:
+        place: the column's place.
+        rows: places of lists that become rows.
+        choice: how values of a list become one cell.
+    """
+    lists = [place[:at] for at, segment in enumerate(place) if isinstance(segment, Each)]
+    outermost = next((one for one in lists if one not in rows), None)
+    return outermost if outermost is not None or choice is None or not lists else lists[-1]
+
+
 class Reader:
     """Reads pages as they come, in order; the records themselves are not kept."""
 
@@ -124,7 +138,7 @@ class Reader:
             place = parse_place(column.place) or ()
             if column.of != "record":
                 continue
-            list_place = self._list_in(place)
+            list_place = one_cell_list(place, self._rows, column.from_list)
             if list_place is not None:
                 picked = Pick(list_place, place[len(list_place) + 1 :], column.from_list, at)
                 picks.append(picked)
@@ -139,13 +153,6 @@ class Reader:
             tuple(picks),
             None if texts is None else frozenset(texts),
         )
-
-    def _list_in(self, place: Place) -> Place | None:
-        """The outermost list on the way to a place that is not made rows."""
-        for at, segment in enumerate(place):
-            if isinstance(segment, Each) and place[:at] not in self._rows:
-                return place[:at]
-        return None
 
     def add(
         self,
@@ -265,10 +272,9 @@ class Reader:
         else:
             values, types = column.values, column.types
         found = guess_kind(_distinct(values), types)
-        is_list = place in flat.lists or (EACH in place and wanted.from_list is None and wanted.of == "record")
-        kind = wanted.kind or ("json" if is_list and place not in self._rows and self._list_in(place) else found)
-        if wanted.kind is None and place in flat.lists:
-            kind = "json"
+        as_text = wanted.of == "record" and wanted.from_list is None
+        is_list = place in flat.lists or (as_text and one_cell_list(place, self._rows, None) is not None)
+        kind = wanted.kind or ("json" if is_list else found)
         if isinstance(wanted.from_list, Reckoned) and wanted.kind is None and str in types:
             # Lists whose values are not all numbers are told as they are.
             reading.unfit[wanted.name] = sum(type(value) is str for value in _distinct(values))

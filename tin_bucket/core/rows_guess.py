@@ -72,7 +72,7 @@ def _of_list(value: list[Any], place: Place, outer: Any) -> tuple[float, RowsGue
     if heads is None:
         return score, RowsGuess(path, len(value), f"a list of {len(value):,} lists")
     rows = len(value) - isinstance(heads, HeadsInFirstRow)
-    return score + 1.5, RowsGuess(path, rows, f"a list of {len(value):,} lists, {where}", heads)
+    return score + 2, RowsGuess(path, rows, f"a list of {len(value):,} lists, {where}", heads)
 
 
 def _heads(value: list[list[Any]], place: Place, outer: Any) -> tuple[Heads | None, str]:

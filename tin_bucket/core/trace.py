@@ -13,7 +13,7 @@ from .json_text import json_text
 from .kinds import Miss, converter
 from .picking import Picked, pick
 from .places import EACH, Each, Place, format_pointer, parse_place, parse_pointer
-from .reading import list_words, rows_places
+from .reading import list_words, one_cell_list, rows_places
 from .take import First, FromList, Last, Matching, Nth, Reads, Reckoned, Take, TakenColumn
 
 Where = tuple[str | int, ...]
@@ -98,13 +98,14 @@ def trace_cell(
         at = index_of(heads, place[0])
         place = (at if at is not None else place[0], *place[1:])
     numbers = dict(zip(rows_places(take), items, strict=False))
+    reduced = one_cell_list(place, list(numbers), column.from_list)
     where = own
     for cut, segment in enumerate(place):
         if not isinstance(segment, Each):
             where = (*where, segment)
             continue
         number = numbers.get(place[:cut])
-        if number is None:
+        if number is None or place[:cut] == reduced:
             return _read(document, where, place[cut:], column.from_list, column, value)
         if number < 0:
             return CellSource(

@@ -106,8 +106,7 @@ def positions(view: View, height: int, column: Column) -> Ints:
         at = np.arange(height, dtype=np.int64) if kept is None else np.cumsum(kept, dtype=np.int64) - 1
         ranks = _ranks(some, heading)[at[rows]]
         if by.down:
-            top = int(ranks.max(initial=0))
-            ranks = np.where(ranks == _LAST, _LAST, top - ranks)
+            ranks = np.where(ranks == _LAST, _LAST, len(some) - ranks)
         rows = rows[np.argsort(ranks, kind="stable")]
     return rows
 

@@ -104,7 +104,7 @@ test('a column is put in front of another one', () => {
   expect(moveBefore(brief, shown, 'nothing', 'id')).toBe(brief);
 });
 
-test('a list becomes rows: what was picked of it is read item by item, and gone when it is none any more', () => {
+test('a list becomes rows: what was made of the whole list stays, its items go with the rows', () => {
   const picked = toggleField(
     toggleField(brief, shown, newColumn('$.fares', 'fares')),
     shown,
@@ -113,11 +113,12 @@ test('a list becomes rows: what was picked of it is read item by item, and gone 
   const rows = withRows(picked, shown, '$.fares', true);
   expect(rows.take.rows_for).toEqual(['$.fares']);
   expect(names(rows)).toEqual(['id', 'code', 'car']);
-  expect(rows.take.columns?.[2]?.from_list).toBeNull();
+  expect(rows.take.columns?.[2]?.from_list).toEqual({ by: 'first' });
+  const items = toggleField(rows, shown, newColumn('$.fares[*].class', 'class'));
+  expect(names(withRows(items, shown, '$.fares', false))).toEqual(['id', 'code', 'car']);
   const two = withRows(rows, shown, '$.legs', true);
   expect(two.take.together).toBe('product');
   expect(withRows(two, shown, '$.legs', false).take.together).toBeNull();
-  expect(names(withRows(rows, shown, '$.fares', false))).toEqual(['id', 'code']);
   const deep = withRows(withRows(brief, shown, '$.legs', true), shown, '$.legs[*].stops', true);
   expect(deep.take.together).toBeNull();
   expect(withRows(deep, shown, '$.legs', false).take.rows_for).toEqual([]);

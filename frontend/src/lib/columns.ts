@@ -165,11 +165,8 @@ export function withRows(brief: Brief, shown: Column[], place: string, on: boole
   let columns = take.columns ? chosenColumns(brief, shown) : null;
   if (columns) {
     const inside = (one: Chosen) => one.place.startsWith(`${place}[*]`);
-    columns = on
-      ? columns
-          .filter((one) => one.place !== place)
-          .map((one) => (inside(one) ? { ...one, from_list: null } : one))
-      : columns.filter((one) => !inside(one));
+    // What is made of the whole list stays, and is repeated in each of its rows.
+    columns = columns.filter((one) => (on ? one.place !== place : !inside(one) || one.from_list));
   }
   const next: Brief = {
     ...brief,

@@ -134,6 +134,11 @@
       return [{ words: on ? '✓ a column' : 'take it as …', on, near: true, act }];
     }
     if (info.kind === 'object') return [];
+    const last = relation.lists.at(-1);
+    if (!inner && last) {
+      const act = (event: MouseEvent) => ask(event, node, last.place, relation.place, last.depth);
+      return [field('record', relation.place, steps), { words: 'once a record …', on: false, act }];
+    }
     if (!inner) return [field('record', relation.place, steps)];
     const on = taken.has(key('record', relation.place));
     const act = (event: MouseEvent) => ask(event, node, inner.place, relation.place, inner.depth);
