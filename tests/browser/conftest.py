@@ -172,6 +172,18 @@ class Hands:
 
         self.wait(press, f"no “{text}” to click")
 
+    def click_row(self, words):
+        """Click the choice of a menu that has some words in it."""
+
+        def press():
+            for one in self._shown("button.row"):
+                if words in one.text:
+                    one.click()
+                    return True
+            return False
+
+        self.wait(press, f"no choice “{words}”")
+
     def type(self, css, text):
         field = self.find(css)
         field.send_keys(Keys.CONTROL, "a")

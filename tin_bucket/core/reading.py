@@ -292,10 +292,15 @@ class Reader:
                 of=wanted.of,
                 note=wanted.note,
                 hidden=wanted.hidden,
-                list_words=list_words(wanted.from_list) if EACH in place else "",
+                list_words=list_words(wanted.from_list) if self._one_cell(wanted, place) else "",
             )
         )
         reading.table.data.append(values)
+
+    def _one_cell(self, wanted: TakenColumn, place: Place) -> bool:
+        """Whether a column's values are made of lists."""
+        rows = self._rows if wanted.of == "record" else [place]
+        return wanted.of != "key" and one_cell_list(place, rows, wanted.from_list) is not None
 
     def _not_taken(self, flat: Flat, used: set[Marked]) -> list[str]:
         out = []

@@ -104,18 +104,7 @@
     const isList = info.kind === 'list';
     if (relation.what === 'records') return [];
     if (relation.what === 'outside') {
-      if (isList || (info.kind === 'object' && info.text === 'alike')) {
-        const guess = guesses.find((one) => one.path === formatPlace([...steps, EACH]));
-        const place = guess ?? { path: formatPlace([...steps, EACH]) };
-        const words = isList ? 'take its items as rows' : 'take its members as rows';
-        return [{ words, on: false, near: steps.length < 4 || !!guess, act: () => onrecords(place) }];
-      }
-      if (info.kind === 'object') {
-        const guess = guesses.find((one) => one.path === formatPlace(steps) && one.rows_for.length);
-        return guess
-          ? [{ words: 'take its lists side by side', on: false, near: true, act: () => onrecords(guess) }]
-          : [];
-      }
+      if (isList || info.kind === 'object') return rowDeeds(node, formatPlace([...steps, EACH]));
       return [field('answer', relation.place, steps)];
     }
     if (relation.what === 'record') {
@@ -129,20 +118,45 @@
     if (isList || (info.kind === 'object' && info.text === 'alike')) {
       if (rowsFor.includes(relation.place))
         return [{ words: '✓ a row for each', on: true, act: () => onrows(relation.place, false, !isList) }];
-      const on = taken.has(key('record', `${relation.place}[*]`)) || taken.has(key('record', relation.place));
+      const on =
+        taken.has(key('list of record', `${relation.place}[*]`)) || taken.has(key('record', relation.place));
       const act = (event: MouseEvent) => ask(event, node, relation.place, `${relation.place}[*]`);
-      return [{ words: on ? '✓ a column' : 'take it as …', on, near: true, act }];
+      // As long as the whole answer is the record, any list may be the rows.
+      const rows = path?.length === 0 && !rowsFor.length ? rowDeeds(node, `${relation.place}[*]`) : [];
+      return [...rows, { words: on ? '✓ a column …' : 'take it as …', on, near: !rows.length, act }];
     }
-    if (info.kind === 'object') return [];
+    if (info.kind === 'object') return path?.length === 0 ? rowDeeds(node, `${relation.place}[*]`) : [];
     const last = relation.lists.at(-1);
     if (!inner && last) {
       const act = (event: MouseEvent) => ask(event, node, last.place, relation.place, last.depth);
       return [field('record', relation.place, steps), { words: 'once a record …', on: false, act }];
     }
     if (!inner) return [field('record', relation.place, steps)];
-    const on = taken.has(key('record', relation.place));
+    const on = taken.has(key('list of record', relation.place));
     const act = (event: MouseEvent) => ask(event, node, inner.place, relation.place, inner.depth);
-    return [{ words: on ? '✓ a column · more …' : 'make it a column …', on, act }];
+    return [{ words: on ? '✓ a column …' : 'make it a column …', on, act }];
+  }
+
+  /** Taking a list's items, an object's members, or the lists in an object side by side as the records. */
+  function rowDeeds(node: TreeNode, each: string): Deed[] {
+    const { info, steps } = node;
+    const isList = info.kind === 'list';
+    if (isList || info.text === 'alike') {
+      const guess = guesses.find((one) => one.path === each);
+      const words = isList ? 'take its items as rows' : 'take its members as rows';
+      return [
+        {
+          words,
+          on: false,
+          near: steps.length < 4 || !!guess,
+          act: () => onrecords(guess ?? { path: each }),
+        },
+      ];
+    }
+    const guess = guesses.find((one) => one.path === formatPlace(steps) && one.rows_for.length);
+    return guess
+      ? [{ words: 'take its lists side by side', on: false, near: true, act: () => onrecords(guess) }]
+      : [];
   }
 
   function field(of: 'record' | 'answer', place: string, steps: Steps): Deed {

@@ -69,7 +69,11 @@
   const tree = $derived(place ? Tree.of(place) : null);
   const live = $derived(call?.stage === 'pages');
   const taken = $derived(
-    new Set(columns.filter((one) => one.origin === 'taken').map((one) => `${one.of} ${one.place}`)),
+    new Set(
+      columns
+        .filter((one) => one.origin === 'taken')
+        .map((one) => `${one.list_words ? 'list of ' : ''}${one.of} ${one.place}`),
+    ),
   );
   const lit = $derived.by(() => {
     const own = pointed;
