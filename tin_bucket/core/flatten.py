@@ -375,11 +375,11 @@ def _spread_picks(values: Sequence[Any], place: Place, level: int, found: _Found
     """Make columns of the lists at a place, one cell of each."""
     keyed = place in found.plan.wanted.keyed
     listed = [items_of(value, keyed) for value in values]
-    names: dict[str, None] = {}
+    names: dict[str, Any] = {}
     for items in listed:
         for item in items or ():
             if type(item) is dict:
-                names.update(dict.fromkeys(item))
+                names.update(item)
     found.inner.update(((*place, EACH, name), None) for name in names)
     for pick, read in found.plan.picks[place]:
         cells = [None if items is None else read(items) for items in listed]

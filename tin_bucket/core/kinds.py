@@ -9,7 +9,7 @@ import math
 import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, tzinfo
+from datetime import UTC, date, datetime, timedelta, tzinfo
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -103,33 +103,24 @@ def convert(values: list[Any] | Packed, kind: Kind, reads: Reads | None = None) 
 
 
 def _converted(values: list[Any], one: Callable[[Any], Any]) -> tuple[list[Any], int]:
+    if Miss not in set(map(type, values)):
+        try:
+            # As a rule all values fit.
+            return [None if value is None else one(value) for value in values], 0
+        except (ValueError, OverflowError, OSError, TypeError):
+            pass
     out: list[Any] = []
     unfit = 0
-    # Codes, days and yes/no come again and again.
-    known: dict[Any, Any] = {}
     for value in values:
         if value is None or type(value) is Miss:
             out.append(value)
             continue
-        key = (value, type(value))
-        made = known.get(key, known)
-        if made is known:
-            try:
-                made = one(value)
-            except (ValueError, OverflowError, OSError, TypeError):
-                made = Unfit
-            if len(known) < 10_000:
-                known[key] = made
-        if made is Unfit:
+        try:
+            out.append(one(value))
+        except (ValueError, OverflowError, OSError, TypeError):
             out.append(value)
             unfit += 1
-        else:
-            out.append(made)
     return out, unfit
-
-
-class Unfit:
-    """Stands for a value that does not fit its kind."""
 
 
 def converter(kind: Kind, reads: Reads | None = None) -> Callable[[Any], Any]:
@@ -147,6 +138,8 @@ def converter(kind: Kind, reads: Reads | None = None) -> Callable[[Any], Any]:
         moment = _moment_reader(reads)
         as_text = _day_text if kind == "date" else _moment_text
         zone = ZoneInfo(reads.zone) if reads.zone else None
+        if kind == "date and time" and reads.dates == "seconds":
+            return _seconds_text
         return lambda value: as_text(moment(value), zone)
     return CONVERTERS[kind]
 
@@ -227,6 +220,16 @@ def _moment_reader(reads: Reads) -> Callable[[Any], datetime]:
         return lambda value: datetime.fromtimestamp(_decimal(value) / part, UTC)
     pattern = reader_of(reads.dates)
     return lambda value: pattern(value if isinstance(value, str) else json_text(value))
+
+
+_EPOCH = datetime(1970, 1, 1)
+
+
+def _seconds_text(value: Any) -> str:
+    """Seconds since 1970 as a moment; of whole seconds the fast way."""
+    if type(value) is int:
+        return f"{(_EPOCH + timedelta(seconds=value)).isoformat()}Z"
+    return _moment_text(datetime.fromtimestamp(_decimal(value), UTC), None)
 
 
 def _day_text(moment: datetime, zone: tzinfo | None) -> str:

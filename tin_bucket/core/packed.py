@@ -28,12 +28,17 @@ class Packed(Sequence[Any]):
     def extend(self, values: Iterable[Any]) -> None:
         """Append values."""
         self._tail.extend(values)
-        while len(self._tail) >= _STRETCH:
-            full, self._tail = self._tail[:_STRETCH], self._tail[_STRETCH:]
+        if len(self._tail) < _STRETCH:
+            return
+        waiting, at = self._tail, 0
+        while len(waiting) - at >= _STRETCH:
+            full = waiting[at : at + _STRETCH]
+            at += _STRETCH
             self.types.update(map(type, full))
             packed = zstandard.ZstdCompressor(level=1).compress(marshal.dumps(full))
             # A copy, because the compressor's own bytes keep the room that the unpacked ones would have needed.
             self._packs.append(bytes(memoryview(packed)))
+        self._tail = waiting[at:]
 
     def _stretch(self, at: int) -> list[Any]:
         if at == len(self._packs):

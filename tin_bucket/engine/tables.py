@@ -9,7 +9,9 @@ from typing import Any, Protocol
 
 import numpy as np
 
+from tin_bucket.core.flatten import PACKED_FROM
 from tin_bucket.core.levels import Ints
+from tin_bucket.core.packed import Packed
 from tin_bucket.core.problem import fail
 from tin_bucket.core.profile import Profile, profile
 from tin_bucket.core.table import Table, TableColumn
@@ -22,6 +24,7 @@ MOST_FOUND = 5_000  # Cells that a search tells.
 _CHUNK = 4_096
 _KEPT_VIEWS = 12
 _KEPT_PROFILES = 60
+_KEPT_COLUMNS = 12
 
 
 class Source(Protocol):
@@ -48,6 +51,9 @@ class Source(Protocol):
     def at(self, rows: Ints) -> list[tuple[Any, ...]]:
         """The rows with some numbers."""
 
+    def rows_with(self, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them; ``None`` when all must be looked at."""
+
 
 class KeptTable:
     """The table of a snapshot."""
@@ -70,6 +76,10 @@ class KeptTable:
     def at(self, rows: Ints) -> list[tuple[Any, ...]]:
         """The rows with some numbers."""
         return self._snapshots.rows_at(self._snapshot.id, rows)
+
+    def rows_with(self, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them."""
+        return self._snapshots.rows_with(self._snapshot.id, text)
 
 
 class TriedTable:
@@ -98,6 +108,10 @@ class TriedTable:
             return [()] * len(rows)
         return list(zip(*(taken_at(values, rows) for values in self._table.data), strict=True))
 
+    def rows_with(self, text: str) -> Ints | None:
+        """All rows of a table in memory are looked at."""
+        return None
+
 
 class Tables:
     """Looks at tables; what was sorted, filtered and counted lately is at hand."""
@@ -107,6 +121,7 @@ class Tables:
         self._trials = trials
         self._views: OrderedDict[Any, Ints] = OrderedDict()
         self._profiles: OrderedDict[Any, Profile] = OrderedDict()
+        self._columns: OrderedDict[Any, tuple[TableColumn, Packed]] = OrderedDict()
         self._lock = Lock()
 
     def source(self, snapshot: int | None, trial: int | None) -> Source:
@@ -144,7 +159,7 @@ class Tables:
             if known is not None:
                 self._views.move_to_end(key)
                 return known
-        found = positions(view, source.height, source.column)
+        found = positions(view, source.height, lambda name: self._column(source, name))
         with self._lock:
             self._views[key] = found
             while len(self._views) > _KEPT_VIEWS:
@@ -155,7 +170,17 @@ class Tables:
         """The cells in which a text stands, by row as it is seen and column; the first ones, and how many there are."""
         if not text.strip():
             return [], 0
-        return find_cells(self._all_rows(source, view), text, MOST_FOUND)
+        likely = source.rows_with(text)
+        if likely is None:
+            return find_cells(self._all_rows(source, view), text, MOST_FOUND)
+        seen = np.arange(source.height, dtype=np.int64) if view.plain else self._positions(source, view)
+        places = np.flatnonzero(np.isin(seen, likely))
+        found, total = find_cells(self._some_rows(source, seen[places]), text, MOST_FOUND)
+        return [(int(places[row]), at) for row, at in found], total
+
+    def _some_rows(self, source: Source, numbers: Ints) -> Iterator[tuple[Any, ...]]:
+        for start in range(0, len(numbers), _CHUNK):
+            yield from source.at(numbers[start : start + _CHUNK])
 
     def _all_rows(self, source: Source, view: View) -> Iterator[tuple[Any, ...]]:
         seen = None if view.plain else self._positions(source, view)
@@ -165,6 +190,24 @@ class Tables:
                 yield from source.window(start, _CHUNK)
             else:
                 yield from source.at(seen[start : start + _CHUNK])
+
+    def _column(self, source: Source, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A column; a long one of a snapshot is kept at hand, packed, because what is looked at is then sorted by."""
+        if isinstance(source, TriedTable) or source.height < PACKED_FROM:
+            return source.column(name)
+        key = (source.key, name)
+        with self._lock:
+            known = self._columns.get(key)
+            if known is not None:
+                self._columns.move_to_end(key)
+                return known
+        found = source.column(name)
+        if found is not None:
+            with self._lock:
+                self._columns[key] = found[0], Packed(found[1])
+                while len(self._columns) > _KEPT_COLUMNS:
+                    self._columns.popitem(last=False)
+        return found
 
     def profile(self, source: Source, name: str) -> Profile:
         """A column at a glance.
@@ -176,7 +219,7 @@ class Tables:
         known = self._profiles.get(key)
         if known is not None:
             return known
-        found = source.column(name)
+        found = self._column(source, name)
         if found is None:
             raise fail(
                 "column-unknown", f"The table has no column “{name[:200]}”.", where="column", do="Choose another one."

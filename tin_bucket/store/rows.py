@@ -14,6 +14,7 @@ import orjson
 
 from tin_bucket.core.kinds import Miss
 from tin_bucket.core.levels import Ints
+from tin_bucket.core.quiet import collector_paused
 
 LONG = 150_000  # Rows from which a table is stored part by part.
 _PART = 4_096
@@ -203,29 +204,53 @@ def load_column(db: sqlite3.Connection, ids: Ints, at: int) -> list[Any]:
     """One value of each of the rows with these ids, in the order of `ids`; `at` is its index in the layout."""
     if not len(ids):
         return []
+    with collector_paused():
+        return _load_column(db, ids, at)
+
+
+def _load_column(db: sqlite3.Connection, ids: Ints, at: int) -> list[Any]:
     wanted, inverse = np.unique(ids, return_inverse=True)
     values: list[Any] = []
     if int(wanted[-1] - wanted[0]) <= 4 * len(wanted):
         # Nearly all rows of a stretch: one pass through it is faster than asking for each.
-        chosen = iter(wanted.tolist())
-        following = next(chosen, None)
-        cursor = db.execute(
-            "SELECT id, content FROM row WHERE id BETWEEN ? AND ? ORDER BY id", (int(wanted[0]), int(wanted[-1]))
-        )
-        while rows := cursor.fetchmany(4_096):
-            contents = []
-            for row_id, content in rows:
-                if row_id == following:
-                    contents.append(content)
-                    following = next(chosen, None)
-            values += _values_at(contents, at)
+        ends = (int(wanted[0]), int(wanted[-1]))
+        if ends[1] - ends[0] + 1 == len(wanted):
+            cursor = db.execute("SELECT content FROM row WHERE id BETWEEN ? AND ? ORDER BY id", ends)
+            while rows := cursor.fetchmany(4_096):
+                values += _values_at([content for (content,) in rows], at)
+        else:
+            chosen = set(wanted.tolist())
+            cursor = db.execute("SELECT id, content FROM row WHERE id BETWEEN ? AND ? ORDER BY id", ends)
+            while rows := cursor.fetchmany(4_096):
+                values += _values_at([content for row_id, content in rows if row_id in chosen], at)
     else:
         for start in range(0, len(wanted), _CHUNK):
             some = wanted[start : start + _CHUNK].tolist()
             marks = ",".join("?" * len(some))
             found = db.execute(f"SELECT content FROM row WHERE id IN ({marks}) ORDER BY id", some)
             values += _values_at([content for (content,) in found], at)
-    return list(map(values.__getitem__, inverse.reshape(-1).tolist()))
+    order = inverse.reshape(-1)
+    if len(order) == len(values) and bool((order == np.arange(len(order))).all()):
+        return values
+    return list(map(values.__getitem__, order.tolist()))
+
+
+def ids_with_text(db: sqlite3.Connection, ids: Ints, text: str) -> Ints:
+    """Those of some rows that may have a text in them, whatever its case; only ASCII letters are told apart from it so.
+
+    Args:
+        text: what is looked for, of ASCII characters.
+    """
+    if not len(ids):
+        return ids
+    escaped = json.dumps(text)[1:-1].lower()
+    rows = db.execute(
+        "SELECT id FROM row WHERE id BETWEEN ? AND ? AND (instr(lower(CAST(content AS TEXT)), ?) OR"
+        " substr(content, 1, 1) = X'20')",
+        (int(ids.min()), int(ids.max()), escaped),
+    ).fetchall()
+    found = np.array([row_id for (row_id,) in rows], dtype=np.int64)
+    return np.intersect1d(found, ids)
 
 
 def _values_at(contents: list[bytes], at: int) -> list[Any]:

@@ -11,6 +11,8 @@ from datetime import datetime
 from threading import Lock
 from typing import Any
 
+import numpy as np
+
 from tin_bucket.core.compare import Comparison, compare, difference
 from tin_bucket.core.levels import Ints
 from tin_bucket.core.problem import ProblemError, fail
@@ -244,6 +246,15 @@ class Snapshots:
             ids = self._ids(db, snapshot_id)
             at = self._layout(db, snapshot_id).index(name)
             return heading, rows.load_column(db, ids, at)
+
+    def rows_with(self, snapshot_id: int, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them, in order; ``None`` when they cannot be told at once."""
+        if not text.isascii():
+            return None
+        with self._database.read() as db:
+            ids = self._ids(db, snapshot_id)
+            found = rows.ids_with_text(db, ids, text)
+            return np.flatnonzero(np.isin(ids, found)).astype(np.int64)
 
     def history(self, snapshot_id: int, position: int, name: str, most: int = 12) -> list[tuple[Snapshot, Any]]:
         """What a cell was in earlier snapshots, the newest first: the row is told by the match columns of its own
