@@ -195,6 +195,7 @@ def test_what_the_api_sends_otherwise_is_told_once(workspace, awkward, ask_awkwa
         "missing": ["$.old"],
         "changed": [{"place": "$.n", "was": "whole number", "is": "text"}],
         "columns": 1,
+        "words": "1 new field (fresh.a); 1 field no longer there (old); 1 field of another kind (n)",
     }
     assert "drift" not in refresh(run.query_id).notes
     # An answer without records says nothing about fields.

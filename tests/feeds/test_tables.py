@@ -73,3 +73,15 @@ def test_long_tables_are_written_a_stretch_at_a_time():
     parts = list(tables.csv_lines(COLUMNS[:1], ((str(n),) for n in range(2500))))
     assert len(parts) == 3
     assert "".join(parts).count("\r\n") == 2501
+
+
+def test_hidden_columns_are_not_handed_on():
+    columns = [TableColumn("code", "text"), TableColumn("inner", "text", hidden=True), TableColumn("n", "whole number")]
+    rows = [("007", "x", 1), ("010", "y", 2)]
+    out = io.BytesIO()
+    tables.write_csv(columns, rows, out, "t")
+    assert out.getvalue() == b"code,n\r\n007,1\r\n010,2\r\n"
+    out = io.BytesIO()
+    tables.write_workbook(columns, rows, out, "t")
+    sheet = openpyxl.load_workbook(out).active
+    assert [list(row) for row in sheet.values] == [["code", "n"], ["007", 1], ["010", 2]]

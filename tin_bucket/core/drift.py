@@ -20,8 +20,9 @@ def drift(before: Mapping[str, str], now: Mapping[str, str], take: Take) -> dict
 
     Returns:
         Lists of places: ``new``, ``missing``, ``changed`` (each with ``was`` and ``is``), and how many there are of
-        each beyond those that are told (``more``); empty when nothing differs. What was empty and now has values
-        is not changed, only filled.
+        each beyond those that are told (``more``), how many of those that are missing or changed are columns
+        (``columns``), and all of it in one phrase (``words``); empty when nothing differs. What was empty and now has
+        values is not changed, only filled.
     """
     if not before or not now:
         return {}
@@ -46,6 +47,7 @@ def drift(before: Mapping[str, str], now: Mapping[str, str], take: Take) -> dict
         + sum(taken is None or one["place"] in taken for one in changed),
     }
     more = sum(max(0, len(some) - MOST_TOLD) for some in (new, missing, changed))
+    out["words"] = drift_words(out)
     return {**out, "more": more} if more else out
 
 

@@ -31,6 +31,16 @@ def _plain(value: Any) -> Any:
     return value
 
 
+def handed_on(
+    columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]
+) -> tuple[Sequence[TableColumn], Iterable[Sequence[Any]]]:
+    """The columns that are handed on, which the hidden ones are not, with their part of the rows."""
+    shown = [at for at, column in enumerate(columns) if not column.hidden]
+    if len(shown) == len(columns):
+        return columns, rows
+    return [columns[at] for at in shown], ([row[at] for at in shown] for row in rows)
+
+
 def csv_lines(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]) -> Iterator[str]:
     """The table as CSV, a stretch of lines at a time: comma, CRLF, quotes where they are needed, headings first."""
     buffer = io.StringIO()
@@ -47,6 +57,7 @@ def csv_lines(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]) -> 
 
 def write_csv(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], out: BinaryIO, title: str) -> None:
     """Write UTF-8 CSV without a byte order mark."""
+    columns, rows = handed_on(columns, rows)
     for lines in csv_lines(columns, rows):
         out.write(lines.encode("utf-8", "replace"))
 
@@ -57,6 +68,7 @@ def write_workbook(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]
     Codes and long ids stay text, dates become dates of the sheet, headings are frozen and can be filtered by.
     A table that is larger than a sheet goes on in further sheets.
     """
+    columns, rows = handed_on(columns, rows)
     book = xlsxwriter.Workbook(
         out,
         {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False},

@@ -96,6 +96,7 @@ class QueryLine(BaseModel):
     next_time: str | None
     paused: bool
     every_seconds: int | None
+    drift: str = Field(description="what the last answers had otherwise than those before")
 
 
 class Attention(BaseModel):

@@ -43,6 +43,18 @@ def desk(here: Here) -> Desk:
                     run_id=run.id,
                 )
             )
+        found = run.notes.get("drift", {}) if run is not None and run.snapshot_id is not None else {}
+        if found.get("columns"):
+            attention.append(
+                Attention(
+                    kind="drift",
+                    title=line.name,
+                    what=f"The answers are not as they were: {found['words']}.",
+                    do="Look whether its columns still say what they should.",
+                    query_id=line.id,
+                    run_id=run.id if run else None,
+                )
+            )
     if here.workspace.vault.wants_passphrase:
         attention.append(
             Attention(
@@ -157,5 +169,6 @@ def _line(here: Context, query: Query, names: dict[str, str]) -> QueryLine:
         waiting=_waits(here, query.id),
         next_time=moment.isoformat() if moment else None,
         paused=query.brief.keep.paused and schedule is not None,
+        drift=ended.notes.get("drift", {}).get("words", "") if ended else "",
         every_seconds=span,
     )

@@ -58,7 +58,8 @@ export function day(iso: string, now: Date = new Date()): string {
 /** Why a run ended as it did: what its table lacks, else what stopped the turning of pages. */
 export function whyEnded(run: Pick<Run, 'notes' | 'stop'>): string {
   const lacks = run.notes.lacks as string[] | undefined;
-  return lacks?.join('; ') ?? run.stop ?? '';
+  const drift = (run.notes.drift as { words?: string } | undefined)?.words ?? '';
+  return [lacks?.join('; ') ?? run.stop ?? '', drift].filter(Boolean).join(' · ');
 }
 
 /** How long something took. */

@@ -179,6 +179,7 @@
                 </a>
                 <small>
                   {line.parameters ? `${counted(line.parameters, 'parameter')} · ` : ''}{line.service}
+                  {#if line.drift}· <span style="color: var(--straw-ink)">{line.drift}</span>{/if}
                 </small>
               </td>
               <td>
