@@ -12,6 +12,7 @@ from urllib.request import Request, urlopen
 
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -82,8 +83,21 @@ def main() -> None:
     click("(//*[@role='gridcell'][@aria-colindex='8'])[6]")
     shot("trace")
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    click("//*[@role='columnheader']//button[contains(., 'delay')]")
+    time.sleep(1)
+    shot("column")
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     click("//button[@role='tab'][.='Answers']")
+    time.sleep(1.5)
     shot("answers")
+    driver.execute_script("document.querySelector('[role=tree]').scrollTop = 520")
+    time.sleep(1)
+    amount = driver.find_element(By.XPATH, "//*[@role='treeitem'][span[@class[contains(., 'key')]][.='amount']]")
+    ActionChains(driver).move_to_element(amount).perform()
+    amount.find_element(By.CSS_SELECTOR, ".take").click()
+    time.sleep(1)
+    shot("list")
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     click("//button[@role='tab'][.='Calls']")
     shot("calls")
     go("/query/2/compare")

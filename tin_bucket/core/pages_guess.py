@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
@@ -71,6 +72,9 @@ _PAGES_HEADERS = ("x-total-pages", "x-page-count", "x-pagination-pages")
 _DEPTH = 3
 
 
+_MANY = 500
+
+
 def _flat(name: str) -> str:
     return re.sub(r"[^a-z]", "", name.lower())
 
@@ -81,7 +85,8 @@ def _members(document: Any) -> Iterator[tuple[str, str, Any]]:
     for _ in range(_DEPTH):
         following = []
         for place, value in level:
-            for key, item in value.items() if isinstance(value, dict) else ():
+            # What tells of pages stands among few members; very many are records by their ids.
+            for key, item in islice(value.items(), _MANY) if isinstance(value, dict) else ():
                 if isinstance(key, str):
                     yield _flat(key), format_place((*place, key)), item
                     following.append(((*place, key), item))

@@ -37,6 +37,7 @@ from .take import FromList, Matching, Nth, Reckoned, Take, TakenColumn
 
 _TOGETHER = 1024
 MOST_COLUMNS = 2_000  # Columns of a table that takes all there are.
+MOST_FIELDS = 5_000  # Places that are remembered for the next refresh.
 
 
 @dataclass(slots=True)
@@ -339,7 +340,7 @@ def list_words(choice: FromList | None) -> str:
 def _fields(flat: Flat) -> dict[str, str]:
     """Every place with its kind."""
     out: dict[str, str] = {}
-    for column in flat.columns:
+    for column in flat.columns[:MOST_FIELDS]:
         place, mark = marked_place(column.place)
         if not mark:
             kind: str = guess_kind(_distinct(column.values), column.types)

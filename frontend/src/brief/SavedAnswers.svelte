@@ -99,7 +99,7 @@
           {#each saved.runs as one (one.run_id)}
             <div class="flex items-center gap-2 py-0.5">
               <span class="min-w-0 flex-1 truncate">
-                {when(one.started)} · {count(one.calls)} answers, {bytes(one.packed)}
+                {when(one.started)} · {counted(one.calls, 'answer')}, {bytes(one.packed)}
                 {#if one.remade}<span class="muted">· read anew {when(one.remade)}</span>{/if}
               </span>
               {#if one.snapshot_id !== null}

@@ -170,7 +170,7 @@
     </Sheet>{/if};
   <button class="phrase" aria-label="Columns" onclick={oncolumns}
     >{isAll
-      ? `all${columns.length ? ` ${count(columns.length)}` : ''}`
+      ? `${trial?.fresh.length ? 'the first' : 'all'}${columns.length ? ` ${count(columns.length)}` : ''}`
       : `${count(columns.length)} of ${count(total)}`} columns</button
   >.
 </Line>
@@ -178,6 +178,8 @@
   <div class="seen mb-2">
     <strong>Seen in the answer:</strong>
     {guess.why} at <code>{guess.path}</code>.
-    <button class="press small main mt-1.5" onclick={() => setRecords(guess)}>Take its items as rows</button>
+    <button class="press small main mt-1.5" onclick={() => setRecords(guess)}
+      >{guess.why.includes('members') ? 'Take its members as rows' : 'Take its items as rows'}</button
+    >
   </div>
 {/if}

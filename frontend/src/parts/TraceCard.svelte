@@ -11,7 +11,7 @@
     type TableRef,
     type Trace,
   } from '../lib/api/client';
-  import { cellText, count, day, span, when } from '../lib/format';
+  import { cellText, count, counted, day, span, when } from '../lib/format';
 
   interface Props {
     table: TableRef;
@@ -60,11 +60,10 @@
   const address = $derived(
     typeof trace?.value === 'string' && /^https?:\/\/\S+$/.test(trace.value) ? trace.value : '',
   );
+  /** Earlier values, each with the last day on which it was so. */
   const differs = $derived(
     trace?.history.filter(
-      (one, at, all) =>
-        JSON.stringify(one.value) !== JSON.stringify(at ? all[at - 1]?.value : trace?.value) ||
-        at === all.length - 1,
+      (one, at, all) => JSON.stringify(one.value) !== JSON.stringify(at ? all[at - 1]?.value : trace?.value),
     ) ?? [],
   );
 
@@ -160,12 +159,15 @@
     {#if told.history.length}
       <div class="history">
         <span class="muted">before</span>
-        {#if differs.length === 1 && JSON.stringify(differs[0]?.value) === JSON.stringify(told.value)}
-          <span>the same in the {count(told.history.length)} snapshots before</span>
-        {:else}
+        {#if differs.length}
           {#each differs.slice(0, 5) as one (one.snapshot)}
-            <span>{day(one.taken)} <b>{cellText((one.value ?? null) as Cell, heading) || '(empty)'}</b></span>
+            <span
+              >until {day(one.taken)}
+              <b>{cellText((one.value ?? null) as Cell, heading) || '(empty)'}</b></span
+            >
           {/each}
+        {:else}
+          <span>the same in the {counted(told.history.length, 'snapshot')} before</span>
         {/if}
       </div>
     {/if}
