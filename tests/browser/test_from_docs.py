@@ -23,6 +23,7 @@ def everything_shown(driver):
 def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, driver, ferries):
     # The docs page's example, with the key in it, as it is copied.
     base = ferries.bases["operations"]
+    before = ferries.operations.calls
     end = date.today() + timedelta(days=1)
     address = f"{base}/sailings?route=harl-oxnith&from=2025-01-18&to={end}&per_page=100"
     command = f"curl '{address}' -H '{KEY_HEADER}: {KEY}'"
@@ -38,7 +39,7 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     hands.click("Make the query")
     hands.says("No table yet")
     hands.says("tomorrow", "header")
-    assert ferries.operations.calls == 0
+    assert ferries.operations.calls == before
 
     # A relative date, with what it is today in sight.
     hands.click("Parameter from")
@@ -61,7 +62,7 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     # Ask once: one call, and the answer is here.
     hands.click("Ask once")
     hands.says("list of")
-    assert ferries.operations.calls == 1
+    assert ferries.operations.calls == before + 1
     hands.click("Take its items as rows")
     hands.click("Turn pages by number")
 

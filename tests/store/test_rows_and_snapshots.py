@@ -11,7 +11,7 @@ from tin_bucket.core.kinds import Miss
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.service import Service
 from tin_bucket.core.table import Table, TableColumn
-from tin_bucket.store import rowlist, rows
+from tin_bucket.store import columncopy, rowlist, rows
 
 IDS = st.lists(st.integers(0, 40), max_size=40).map(lambda ids: np.array(ids, dtype=np.int64))
 
@@ -195,3 +195,50 @@ def test_half_a_digest_that_collides_harms_nothing(records):
     first, inverse = rows._unique_by_digest(rows._digests(contents))
     assert [contents[first[at]] for at in inverse] == contents
     assert len(first) == len(set(contents))
+
+
+VALUES = st.lists(st.none() | st.booleans() | st.integers(-(2**63), 2**64 - 1) | st.text() | st.floats(allow_nan=False))
+
+
+@given(VALUES)
+def test_a_copied_column_is_the_column(values):
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(columncopy, "_STRETCH", 3)
+        packs = columncopy.pack_values(values)
+    if packs is None:
+        # Lone surrogates cannot be written.
+        assert any(isinstance(value, str) and not value.isprintable() for value in values)
+        return
+    back = columncopy.unpack_values(packs)
+    assert [(value, type(value)) for value in back] == [(value, type(value)) for value in values]
+
+
+def test_what_json_cannot_hold_is_not_copied():
+    assert columncopy.pack_values([2**70]) is None
+    assert columncopy.pack_values([Miss("none", "not there")]) is None
+
+
+def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(workspace, monkeypatch):
+    monkeypatch.setattr(columncopy, "COPIED", 4)
+    workspace.services.save(Service(id="s", name="s", base="http://h"))
+    query = workspace.queries.add(load_brief({"name": "q", "ask": {"service": "s"}}), NOON)
+    numbers = []
+    for day in range(2):
+        data = [[f"id {n}" for n in range(5)], [n * (day + 1) for n in range(4)] + [2**70]]
+        columns = [TableColumn("id", "text"), TableColumn("n", "whole number")]
+        table = Table(columns, data, np.zeros(5, dtype=np.int64), np.arange(5, dtype=np.int64))
+        run = workspace.runs.begin(query.id, "{}", {}, "by hand", NOON)
+        with workspace.write() as db:
+            numbers.append(
+                workspace.snapshots.add(
+                    db, query.id, run, table, match=[], whole=True, stated_total=None, now=NOON + timedelta(days=day)
+                )
+            )
+    copies = workspace.db.execute("SELECT snapshot_id, name FROM column_copy").fetchall()
+    assert [tuple(row) for row in copies] == [(numbers[1], "id")]
+    for number in numbers:
+        for name, at in (("id", 0), ("n", 1)):
+            heading, values = workspace.snapshots.column(number, name)
+            assert heading.name == name
+            assert values == [row[at] for row in workspace.snapshots.all_rows(number)]
+    assert workspace.snapshots.column(numbers[0], "nothing") is None

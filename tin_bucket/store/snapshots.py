@@ -19,7 +19,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table import Table, TableColumn, count_filled
 from tin_bucket.core.twice import twice_by_content
 
-from . import rowlist, rows
+from . import columncopy, rowlist, rows
 from .database import Database
 
 MOST_DEPTH = 24  # How many lists may be told one by the other before one is written whole again.
@@ -115,6 +115,7 @@ class Snapshots:
             },
         )
         snapshot_id = int(cursor.lastrowid or 0)
+        columncopy.store(db, query_id, snapshot_id, table)
         if before is not None:
             since = self._compare(db, before["id"], snapshot_id, match).counts()
             since.pop("same")
@@ -151,6 +152,11 @@ class Snapshots:
                 "brief": brief,
             },
         )
+        newest = db.execute(
+            "SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1", (query_id,)
+        ).fetchone()[0]
+        if newest == snapshot_id:
+            columncopy.store(db, query_id, snapshot_id, table)
         with self._lock:
             self._lists.clear()
         order = [
@@ -243,6 +249,9 @@ class Snapshots:
         if heading is None:
             return None
         with self._database.read() as db:
+            copied = columncopy.load(db, snapshot_id, name)
+            if copied is not None:
+                return heading, copied
             ids = self._ids(db, snapshot_id)
             at = self._layout(db, snapshot_id).index(name)
             return heading, rows.load_column(db, ids, at)

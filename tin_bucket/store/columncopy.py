@@ -1,0 +1,70 @@
+"""Copies of a long table's columns, so that it is sorted and filtered without reading its rows."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import orjson
+import zstandard
+
+from tin_bucket.core.table import Table
+
+COPIED = 300_000  # Rows from which a table's columns are copied; fewer are read from their rows quickly enough.
+_STRETCH = 8_192
+_MOST_BYTES = 256 * 2**20
+_MOST_UNPACKED = 2**31
+
+
+def pack_values(values: Sequence[Any]) -> bytes | None:
+    """A column as stretches of JSON, each compressed; ``None`` when it has values that JSON does not hold as they are,
+    or is too large."""
+    compressor = zstandard.ZstdCompressor(level=1)
+    parts: list[bytes] = []
+    total = 0
+    for start in range(0, len(values), _STRETCH):
+        try:
+            text = orjson.dumps(values[start : start + _STRETCH], option=orjson.OPT_PASSTHROUGH_DATACLASS)
+        except TypeError:
+            return None
+        part = compressor.compress(text)
+        # A copy, because the compressor's own bytes keep the room that the unpacked ones would have needed.
+        parts.append(bytes(memoryview(part)))
+        total += len(part)
+        if total > _MOST_BYTES:
+            return None
+    sizes = np.array([len(parts), *map(len, parts)], dtype="<i8").tobytes()
+    return sizes + b"".join(parts)
+
+
+def unpack_values(data: bytes) -> list[Any]:
+    """The column again."""
+    count = int(np.frombuffer(data[:8], dtype="<i8")[0])
+    sizes = np.frombuffer(data[8 : 8 + 8 * count], dtype="<i8").tolist()
+    decompressor = zstandard.ZstdDecompressor()
+    out: list[Any] = []
+    at = 8 + 8 * count
+    for size in sizes:
+        out += orjson.loads(decompressor.decompress(data[at : at + size], max_output_size=_MOST_UNPACKED))
+        at += size
+    return out
+
+
+def store(db: sqlite3.Connection, query_id: int, snapshot_id: int, table: Table) -> None:
+    """Copy a long table's columns, in the place of those of the query's other snapshots; inside the caller's
+    transaction."""
+    db.execute("DELETE FROM column_copy WHERE snapshot_id IN (SELECT id FROM snapshot WHERE query_id = ?)", (query_id,))
+    if table.height < COPIED:
+        return
+    for column, values in zip(table.columns, table.data, strict=True):
+        packs = pack_values(values)
+        if packs is not None:
+            db.execute("INSERT INTO column_copy VALUES (?, ?, ?)", (snapshot_id, column.name, packs))
+
+
+def load(db: sqlite3.Connection, snapshot_id: int, name: str) -> list[Any] | None:
+    """The values of a column that was copied, in the order of rows; ``None`` when it was not."""
+    row = db.execute("SELECT packs FROM column_copy WHERE snapshot_id = ? AND name = ?", (snapshot_id, name)).fetchone()
+    return None if row is None else unpack_values(row["packs"])
