@@ -119,6 +119,9 @@ def test_a_snapshot_of_the_past_is_read_anew_and_marked(workspace, desk, refresh
     origin = trace_snapshot(workspace, runs[1].snapshot_id, 3, 1)
     assert (origin.heading.name, origin.source.pointer) == ("harbour", "/data/3/name")
     assert origin.heading.note == "as painted"
+    # What was noted of the reading is that of the new one.
+    assert workspace.runs.get(runs[1].id).notes["not_taken"] == 2
+    assert "not_taken" not in workspace.runs.get(runs[0].id).notes
     with pytest.raises(ProblemError, match="There is no run"):
         engine.rereader.remake(999)
 
@@ -128,7 +131,12 @@ def test_a_snapshot_whose_answers_are_gone_stays_as_it_is(workspace, desk, refre
     run = refresh(query.id)
     engine = Engine(workspace, SetClock(NOON))
     assert engine.reread(query.id, query.brief) is not None
+    number = engine.reread(query.id, query.brief)
+    answers = engine.trials.get(number).answers
     assert workspace.archive.prune(query.id, 0) == 1
+    # Answers that somebody still holds are not taken for empty ones.
+    with pytest.raises(ProblemError, match="not kept any more"):
+        list(answers)
     engine.rereader.forget(query.id)
     assert engine.reread(query.id, query.brief) is None
     with pytest.raises(ProblemError, match="not kept any more"):

@@ -14,6 +14,7 @@ import numpy as np
 
 from .around import Around
 from .flatten import (
+    KEY,
     Cells,
     Flat,
     FlatColumn,
@@ -171,6 +172,7 @@ class Reader:
             document: the whole answer, or what there is of it besides the records.
             page: its number in its round, counted from 1.
             parameters: what the parameters stand for in its round, where that differs from the whole run.
+            values: its records, where they were not picked.
             more: whether these are more records of the same page.
         """
         records = list(picked.values if values is None and picked is not None else values or ())
@@ -223,7 +225,7 @@ class Reader:
         keys = self._around.values[0]
         columns = list(flat.columns)
         if any(key is not None for key in keys):
-            columns.insert(0, FlatColumn((KeyMark(),), flat.repeated(keys), frozenset({str})))
+            columns.insert(0, FlatColumn((KEY,), flat.repeated(keys), frozenset({str})))
         reading.fresh = [marked_place(column.place)[0] for column in columns[MOST_COLUMNS:]]
         columns = columns[:MOST_COLUMNS]
         for name, column in zip(column_names([column.place for column in columns]), columns, strict=True):
@@ -247,7 +249,6 @@ class Reader:
                 column = FlatColumn(place, flat.repeated(values), frozenset(map(type, values)))
             elif wanted.of == "key":
                 column = keys.get(place)
-                used.add((*place, KeyMark))
             elif at in self._picks:
                 picked = self._picks[at]
                 column = found.get((*picked.list_place, EACH, *picked.rest, picked))
@@ -307,11 +308,8 @@ class Reader:
         out = []
         for column in flat.columns:
             place = column.place
-            if place and isinstance(place[-1], Pick):
-                continue
-            if place and isinstance(place[-1], KeyMark):
-                continue
-            if place not in used:
+            marked = bool(place) and isinstance(place[-1], Pick | KeyMark)
+            if not marked and place not in used:
                 out.append(format_place(place))
         return [*out, *(format_place(place) for place in flat.inner if place not in used)]
 

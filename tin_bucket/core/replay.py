@@ -106,6 +106,10 @@ def replay(
     return Replay(table, reading, reader.sizes, problem or reading.problem, partial)
 
 
+# What a reading says of itself; another reading of the same answers says it anew.
+READING_NOTES = ("absent", "not_taken", "unfit", "records", "rows_for", "empty")
+
+
 def reading_notes(brief: Brief, reading: Reading) -> dict[str, Any]:
     """What people should know of a reading, ready for JSON; empty when there is nothing to say."""
     notes: dict[str, Any] = {}

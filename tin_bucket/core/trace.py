@@ -11,7 +11,7 @@ from .from_list import matching_index, text_of
 from .heads import Headed, index_of
 from .json_text import json_text
 from .kinds import Miss, converter
-from .picking import Picked, pick
+from .picking import Picked
 from .places import EACH, Each, Place, format_pointer, parse_place, parse_pointer
 from .reading import list_words, one_cell_list, rows_places
 from .take import First, FromList, Last, Matching, Nth, Reads, Reckoned, Take, TakenColumn
@@ -328,8 +328,3 @@ def place_of_pointer(document: Any, pointer: str) -> Where | None:
         else:
             return None
     return tuple(where)
-
-
-def pick_or_nothing(document: Any, path: str) -> Picked:
-    """What a path finds; nothing where there is no document."""
-    return pick(document, path) if document is not None else Picked([], [])

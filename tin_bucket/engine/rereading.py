@@ -12,7 +12,7 @@ from tin_bucket.core.paging import LISTING, make_page, stated_number
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.quiet import collector_paused
 from tin_bucket.core.reading import Reading
-from tin_bucket.core.replay import Replay, replay
+from tin_bucket.core.replay import READING_NOTES, Replay, reading_notes, replay
 from tin_bucket.core.rows_guess import guess_rows
 from tin_bucket.core.scope import make_scope
 from tin_bucket.core.verdict import Verdict
@@ -218,3 +218,6 @@ class Rereader:
                 brief=brief.model_dump_json(by_alias=True),
                 now=now,
             )
+            kept = {name: note for name, note in run.notes.items() if name not in READING_NOTES}
+            notes = {**kept, **reading_notes(brief, made.reading)}
+            workspace.runs.renote(db, run.id, made.table.height, notes)

@@ -10,7 +10,7 @@ from typing import overload
 
 import zstandard
 
-from tin_bucket.core.problem import fail
+from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.replay import SavedPage
 from tin_bucket.core.verdict import Answer
 
@@ -94,12 +94,7 @@ class Archive:
                 (run_id, number),
             ).fetchone()
         if row is None:
-            raise fail(
-                "answer-gone",
-                "This answer is not kept any more, or there was none.",
-                where=f"run {run_id}, call {number}",
-                do=f"The answers of the newest {KEPT_RUNS} runs of each query are kept. Refresh to see new ones.",
-            )
+            raise _gone(run_id, number)
         return unpack(row["body"])
 
     def prune(self, query_id: int, keep: int = KEPT_RUNS, before: str = "") -> int:
@@ -122,6 +117,15 @@ class Archive:
             if changed:
                 db.execute("DELETE FROM answer WHERE NOT EXISTS (SELECT 1 FROM call WHERE call.answer = answer.digest)")
         return changed
+
+
+def _gone(run_id: int, number: int) -> ProblemError:
+    return fail(
+        "answer-gone",
+        "This answer is not kept any more, or there was none.",
+        where=f"run {run_id}, call {number}",
+        do="The brief says of how many refreshes answers are kept. Refresh to see new ones.",
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,7 +152,8 @@ class _Head:
 
 
 class SavedAnswers(Sequence[SavedPage]):
-    """The saved answers of a run, in order. A body is unpacked when it is wanted, and not held."""
+    """The saved answers of a run, in order. A body is unpacked when it is wanted, and not held; one that was let go
+    meanwhile is a ``ProblemError`` of kind ``answer-gone``."""
 
     def __init__(self, database: Database, run_id: int, heads: list[_Head]) -> None:
         self._database = database
@@ -173,10 +178,6 @@ class SavedAnswers(Sequence[SavedPage]):
         """The length of each body as it came, in bytes."""
         return [head.size for head in self._heads]
 
-    def rounds(self) -> list[int]:
-        """For each answer its round."""
-        return [head.round for head in self._heads]
-
     def head(self, at: int) -> SavedPage:
         """An answer without its body."""
         one = self._heads[at]
@@ -194,6 +195,8 @@ class SavedAnswers(Sequence[SavedPage]):
         out = []
         for head in heads:
             packed = bodies.get(head.number)
+            if packed is None and head.status:
+                raise _gone(self._run, head.number)
             body = unpack(packed) if packed is not None else b""
             out.append(SavedPage(Answer(head.status, json.loads(head.headers), body, head.seconds), head.round))
         return out

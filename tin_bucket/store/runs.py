@@ -213,6 +213,10 @@ class Runs:
             },
         )
 
+    def renote(self, db: sqlite3.Connection, run_id: int, rows: int, notes: dict[str, Any]) -> None:
+        """Write what is to be noted of a run whose answers were read anew, inside the caller's transaction."""
+        db.execute("UPDATE run SET rows = ?, notes = ? WHERE id = ?", (rows, json.dumps(notes), run_id))
+
     def mark_broken_off(self) -> int:
         """Mark the running runs whose process is gone; returns how many there were."""
         with self._database.read() as db:
