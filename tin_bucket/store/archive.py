@@ -16,7 +16,6 @@ from tin_bucket.core.verdict import Answer
 
 from .database import Database
 
-KEPT_RUNS = 3  # The newest runs of each query whose answers are kept.
 _MOST_BYTES = 2**31
 _TOGETHER = 16  # Answers that are unpacked together.
 
@@ -97,7 +96,7 @@ class Archive:
             raise _gone(run_id, number)
         return unpack(row["body"])
 
-    def prune(self, query_id: int, keep: int = KEPT_RUNS, before: str = "") -> int:
+    def prune(self, query_id: int, keep: int, before: str = "") -> int:
         """Let go of the answers of all but the newest runs of a query.
 
         Args:

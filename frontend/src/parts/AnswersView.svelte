@@ -1,6 +1,5 @@
 <!-- The answers of a trial or a run, one at a time: a tree with the table beside it, or the text as it came. -->
 <script lang="ts">
-  import { ChevronDown, ChevronUp, Search } from '@lucide/svelte';
   import { untrack, type Snippet } from 'svelte';
   import {
     answerText,
@@ -13,10 +12,11 @@
     type RowsGuess,
     type TakenColumn,
   } from '../lib/api/client';
-  import { bytes, count, counted, span } from '../lib/format';
+  import { bytes, counted, span } from '../lib/format';
   import { parsePlace } from '../lib/places';
   import { AnswerTree as Tree } from '../lib/tree.svelte';
   import AnswerTree from './AnswerTree.svelte';
+  import FindBox from './FindBox.svelte';
   import ProblemNote from './ProblemNote.svelte';
 
   interface Props {
@@ -109,11 +109,10 @@
     }
   }
 
-  async function find(event: KeyboardEvent): Promise<void> {
-    if (event.key !== 'Enter' || !tree) return;
-    event.preventDefault();
-    if (tree.found?.text === search) drawn?.show(await tree.step(event.shiftKey ? -1 : 1));
-    else drawn?.show(await tree.search(search));
+  /** The next find; the first one of a text that was not looked for yet. */
+  async function find(by: number): Promise<void> {
+    if (!tree) return;
+    drawn?.show(tree.found?.text === search ? await tree.step(by) : await tree.search(search));
   }
 
   function drag(event: PointerEvent): void {
@@ -151,26 +150,13 @@
       </span>
       <span class="ml-auto"></span>
       {#if !raw}
-        <label class="find">
-          <Search size={13} aria-hidden="true" />
-          <input
-            bind:value={search}
-            onkeydown={find}
-            placeholder="Find a name or value"
-            aria-label="Find in the answer"
-          />
-          {#if tree?.found}
-            <span class="muted" role="status"
-              >{tree.found.total ? `${count(tree.found.at + 1)} of ${count(tree.found.total)}` : 'none'}</span
-            >
-            <button aria-label="The one before" onclick={async () => drawn?.show(await tree.step(-1))}
-              ><ChevronUp size={14} /></button
-            >
-            <button aria-label="The next one" onclick={async () => drawn?.show(await tree.step(1))}
-              ><ChevronDown size={14} /></button
-            >
-          {/if}
-        </label>
+        <FindBox
+          bind:text={search}
+          label="Find in the answer"
+          placeholder="Find a name or value"
+          found={tree?.found ?? null}
+          onstep={find}
+        />
       {/if}
       <button class="plain" onclick={() => (raw = !raw)}>{raw ? 'as a tree' : 'as it came'}</button>
     </div>
@@ -230,24 +216,5 @@
   }
   .bar:hover {
     background: var(--damson-wash);
-  }
-  .find {
-    display: flex;
-    align-items: center;
-    gap: 4px;
-    flex: none;
-    color: var(--muted);
-  }
-  .find input {
-    width: 150px;
-    height: 25px;
-    padding: 0 6px;
-    border: 1px solid var(--line);
-    border-radius: 6px;
-    background: var(--paper);
-    color: var(--ink);
-  }
-  .find button {
-    cursor: pointer;
   }
 </style>

@@ -1,10 +1,11 @@
 <!-- The line over a table: where its rows went, what it is filtered and searched by. -->
 <script lang="ts">
-  import { ChevronDown, ChevronUp, Columns3, Search, X } from '@lucide/svelte';
+  import { Columns3, X } from '@lucide/svelte';
   import { untrack, type Snippet } from 'svelte';
   import type { Stage, TableRef } from '../lib/api/client';
   import { count, counted } from '../lib/format';
   import { conditionWords, type TableView } from '../lib/tableview.svelte';
+  import FindBox from './FindBox.svelte';
 
   interface Props {
     look: TableView;
@@ -22,27 +23,17 @@
   let { look, table, stages, seen, total, columns, hidden, oncolumns, children }: Props = $props();
 
   let text = $state('');
-  let box = $state<HTMLInputElement>();
+  let box = $state<ReturnType<typeof FindBox>>();
   let timer: ReturnType<typeof setTimeout> | undefined;
 
   /** Put the cursor into the search box. */
   export function focus(): void {
     box?.focus();
-    box?.select();
   }
 
   function typed(): void {
     clearTimeout(timer);
     timer = setTimeout(() => void look.search(table, text), 180);
-  }
-
-  function key(event: KeyboardEvent): void {
-    if (event.key === 'Enter') look.step(event.shiftKey ? -1 : 1);
-    else if (event.key === 'Escape') {
-      text = '';
-      void look.search(table, '');
-    } else return;
-    event.preventDefault();
   }
 
   // What was found belongs to the table as it was.
@@ -87,28 +78,19 @@
   {/if}
   <span class="ml-auto"></span>
   {@render children?.()}
-  <label class="find">
-    <Search size={13} aria-hidden="true" />
-    <input
-      bind:this={box}
-      bind:value={text}
-      oninput={typed}
-      onkeydown={key}
-      placeholder="Find in the table"
-      aria-label="Find in the table"
-    />
-    {#if look.found}
-      <span class="muted" role="status">
-        {look.found.total ? `${count(look.found.at + 1)} of ${count(look.found.total)}` : 'none'}
-      </span>
-      <button aria-label="The one before" disabled={!look.found.total} onclick={() => look.step(-1)}
-        ><ChevronUp size={14} /></button
-      >
-      <button aria-label="The next one" disabled={!look.found.total} onclick={() => look.step(1)}
-        ><ChevronDown size={14} /></button
-      >
-    {/if}
-  </label>
+  <FindBox
+    bind:this={box}
+    bind:text
+    label="Find in the table"
+    placeholder="Find in the table"
+    found={look.found}
+    ontype={typed}
+    onstep={(by) => look.step(by)}
+    onclear={() => {
+      text = '';
+      void look.search(table, '');
+    }}
+  />
   <button class="columns" onclick={oncolumns} title="All columns: choose, order, hide, rename">
     <Columns3 size={14} />
     {counted(columns, 'column')}{hidden ? `, ${count(hidden)} hidden` : ''}
@@ -171,28 +153,6 @@
     padding: 0 6px;
     border-radius: 4px;
     background: var(--straw-wash);
-  }
-  .find {
-    display: flex;
-    align-items: center;
-    gap: 4px;
-    flex: none;
-    color: var(--muted);
-  }
-  .find input {
-    width: 128px;
-    height: 23px;
-    padding: 0 6px;
-    border: 1px solid var(--line);
-    border-radius: 6px;
-    background: var(--paper);
-    color: var(--ink);
-  }
-  .find button {
-    cursor: pointer;
-  }
-  .find button:disabled {
-    opacity: 0.4;
   }
   .columns {
     display: inline-flex;
