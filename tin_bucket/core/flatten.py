@@ -10,6 +10,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from operator import itemgetter
 from typing import Any, Final, overload
 
 import numpy as np
@@ -184,7 +185,7 @@ class Flattener:
             for start in range(0, len(records), _STRETCH):
                 part = records[start : start + _STRETCH]
                 found = _Found(self._plan)
-                _spread(part, set(map(type, part)), (), 0, found)
+                _spread(part, _types(part), (), 0, found)
                 self._gathered.add(found, len(part))
 
     def flat(self) -> Flat:
@@ -275,7 +276,7 @@ class _Gathered:
             if lengths is None:
                 lengths = [0] * counts[parent]
             self._lengths[at].extend(lengths)
-            counts.append(sum(length or 1 for length in lengths))
+            counts.append(sum(lengths) + lengths.count(0))
         places = [piece.place for piece in found.pieces]
         if places != self._last:
             _add_in_order(self._order, places)
@@ -336,7 +337,10 @@ def _spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, f
     plan = found.plan
     if list in kinds or (place in plan.wanted.keyed and dict in kinds):
         likes = {list, dict} if place in plan.wanted.keyed else {list}
-        lengths = [len(value) if type(value) in likes else 0 for value in values]
+        if kinds <= likes:
+            lengths = list(map(len, values))
+        else:
+            lengths = [len(value) if type(value) in likes else 0 for value in values]
         found.lists[place] = sum(lengths)
         if place in plan.picks:
             _spread_picks(values, place, level, found)
@@ -392,27 +396,35 @@ def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, level
     one."""
     found.lengths[level] = lengths
     items: list[Any] = []
-    keys: list[str | None] = []
-    for value, length in zip(values, lengths, strict=True):
-        if not length:
-            items.append(None)
-            keys.append(None)
-        elif type(value) is dict:
-            items += value.values()
-            keys += value
-        else:
-            items += value
-            keys += itertools.repeat(None, length)
     if place in found.plan.wanted.keyed:
+        keys: list[str | None] = []
+        for value, length in zip(values, lengths, strict=True):
+            if not length:
+                items.append(None)
+                keys.append(None)
+            elif type(value) is dict:
+                items += value.values()
+                keys += value
+            else:
+                items += value
+                keys += itertools.repeat(None, length)
         found.pieces.append(_Piece((*place, EACH, KEY), keys, level, set(map(type, keys)), weak=not any(keys)))
-    _spread(items, set(map(type, items)), (*place, EACH), level, found)
+    elif 0 not in lengths:
+        items += itertools.chain.from_iterable(values)
+    else:
+        for value, length in zip(values, lengths, strict=True):
+            if length:
+                items += value
+            else:
+                items.append(None)
+    _spread(items, _types(items), (*place, EACH), level, found)
 
 
 def _spread_objects(values: Sequence[Any], place: Place, level: int, found: _Found, gaps: bool) -> None:
     objects: Sequence[Any] = [value for value in values if value is not None] if gaps else values
     names, columns = _members(objects)
     for name, inner in zip(names, columns, strict=True):
-        kinds = set(map(type, inner))
+        kinds = _types(inner)
         if gaps:
             inner = _with_gaps(values, inner)
             kinds.add(NOTHING)
@@ -423,6 +435,17 @@ def _spread_objects(values: Sequence[Any], place: Place, level: int, found: _Fou
         found.pieces.append(_Piece(place, braces, level, set(map(type, braces)), weak=True))
 
 
+def _types(values: Sequence[Any]) -> set[type]:
+    """The types of values. Of texts alone joining them is the quickest proof."""
+    if values and type(values[0]) is str:
+        try:
+            "".join(values)
+            return {str}
+        except TypeError:
+            pass
+    return set(map(type, values))
+
+
 def _with_gaps(values: Sequence[Any], inner: Sequence[Any]) -> list[Any]:
     following = iter(inner)
     return [None if value is None else next(following) for value in values]
@@ -430,13 +453,14 @@ def _with_gaps(values: Sequence[Any], inner: Sequence[Any]) -> list[Any]:
 
 def _members(objects: Sequence[Any]) -> tuple[Sequence[str], Sequence[Sequence[Any]]]:
     """The objects' members: their names, and for each name a value of each object, ``None`` where it is absent."""
-    try:
-        names = list(zip(*objects, strict=True))
-    except ValueError:
-        names = []
-    # Equal names are one object in memory as a rule, so that counting them is a look at addresses.
-    if names and all(column.count(column[0]) == len(column) for column in names):
-        return [column[0] for column in names], list(zip(*map(dict.values, objects), strict=True))
+    names = list(objects[0]) if objects else []
+    # As a rule all have the names of the first: taking their values is the proof that none lacks one, and no member
+    # is left when their lengths are one sum.
+    if len(names) > 1 and sum(map(len, objects)) == len(names) * len(objects):
+        try:
+            return names, list(zip(*map(itemgetter(*names), objects), strict=True))
+        except KeyError:
+            pass
     order: list[str] = []
     for shape in dict.fromkeys(map(tuple, objects)):
         _add_in_order(order, shape)

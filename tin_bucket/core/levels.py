@@ -86,6 +86,8 @@ def expand(height: int, parents: Sequence[int], lengths: Sequence[Ints], side_by
 
 def _laid_out(rows: Ints) -> tuple[Ints, Ints]:
     """For each row its item, and which of that item's rows it is."""
+    if not len(rows) or rows.max() == 1:  # No item has none.
+        return np.arange(len(rows), dtype=np.int64), np.zeros(len(rows), dtype=np.int64)
     item = np.repeat(np.arange(len(rows), dtype=np.int64), rows)
     return item, np.arange(len(item), dtype=np.int64) - np.repeat(np.cumsum(rows) - rows, rows)
 
@@ -118,6 +120,8 @@ def _or_none(values: Ints, at: Ints) -> Ints:
     """The values at some indices, −1 where the index is −1."""
     if not len(values):
         return np.full(len(at), -1, dtype=np.int64)
+    if not len(at) or at.min() >= 0:
+        return values[at]
     out: Ints = values[np.maximum(at, 0)]
     out[at < 0] = -1
     return out
