@@ -155,10 +155,14 @@ def bench_million(pages: int = 1000, size: int = 1000) -> None:
 
 def bench_looking() -> None:
     """A change of reading, a large answer as a tree, and a million rows as somebody looks at them."""
-    sight, whole = saved_reading()
+    read = saved_reading()
+    sight, first = read.pop("sight"), read.pop("first")
     work = "another reading of 100,000 saved records"
     tell(f"{work}, in sight", f"{sight * 1000:.0f} ms", sight / 0.1, "100 ms, so 1.00", sight <= 0.1)
-    tell(f"{work}, whole", f"{whole:.2f} s", whole / 1.5, "1.5 s, so 1.00", whole <= 1.5)
+    tell(f"{work}, whole, answers not at hand", f"{first:.2f} s", first / 1.5, "1.5 s, so 1.00", first <= 1.5)
+    each = ", ".join(f"{name} {took:.2f} s" for name, took in read.items())
+    slowest = max(read.values())
+    tell(f"{work}, whole", each, slowest / 1.5, "1.5 s, so 1.00", slowest <= 1.5)
     size, opened, searched = large_answer()
     told = f"{opened:.2f} s, searched in {searched:.2f} s"
     tell(f"an answer of {size:.0f} MB opened as a tree", told, opened, "under a second", opened < 1)

@@ -7,10 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.flatten import Flattener, Wanted
+from tin_bucket.core.flatten import Flattener
 from tin_bucket.core.levels import expand
 from tin_bucket.core.places import EACH
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.walk import Wanted
 
 ITEMS = st.lists(st.integers(0, 9), max_size=3)
 RECORDS = st.lists(

@@ -54,6 +54,32 @@ def test_chosen_columns_in_their_order_with_names_kinds_and_units():
     assert set(reading.fresh) == {"$.id", "$.hull", "$.legs", "$.f", "$.extra"}
 
 
+def test_an_index_reads_one_item_of_a_list_and_nothing_of_what_is_none():
+    legs = [[{"to": "a", "stops": [{"n": 1}, {"n": 2}]}, {"to": "b"}], [], "[1]", "not a list", None, {"to": "x"}]
+    columns = [
+        {"place": "$.legs[0].to", "name": "first"},
+        {"place": "$.legs[-1].to", "name": "last"},
+        {"place": "$.legs[0].stops[*].n", "name": "sum", "from_list": {"by": "sum"}},
+        {"place": "$.legs[0].stops[*].n", "name": "all"},
+        {"place": "$.legs[0].stops[1]", "name": "second"},
+        {"place": "$.legs", "name": "legs"},
+    ]
+    answer = [{"legs": one} for one in legs]
+    take = Take.model_validate({"records": "$[*]", "columns": columns})
+    reading = read_table(take, [pick(answer, "$[*]")])
+    none = (None,) * 5
+    assert reading.table.rows(0, 9) == [
+        ("a", "b", 3, "[1,2]", '{"n":2}',
+         '[{"to":"a","stops":[{"n":1},{"n":2}]},{"to":"b"}]'),
+        (*none, "[]"), (*none, "[1]"), (*none, "not a list"), (*none, None), (*none, None),
+    ]  # fmt: skip
+    assert reading.absent == []
+    # Beside rows of the same list each row has the value of the record.
+    rows = Take.model_validate({"records": "$[*]", "columns": [*columns[:1], {"place": "$.legs[*].to", "name": "to"}],
+                                "rows_for": "$.legs"})  # fmt: skip
+    assert read_table(rows, [pick(answer[:2], "$[*]")]).table.rows(0, 9) == [("a", "a"), ("a", "b"), (None, None)]
+
+
 def test_a_list_made_rows_keeps_where_each_row_came_from():
     reading = read(rows_for="$.f", columns=[{"place": "$.id", "name": "id"}, {"place": "$.f[*].a", "name": "a"}])
     assert reading.table.rows(0, 9) == [("007", 1.5), ("007", 2), ("010", None)]

@@ -4,9 +4,10 @@ import pytest
 from pydantic import ValidationError
 
 from tin_bucket.core.brief import Take
+from tin_bucket.core.choosing import MOST_COLUMNS
 from tin_bucket.core.picking import pick
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.reading import MOST_COLUMNS, read_table
+from tin_bucket.core.reading import read_table
 from tin_bucket.core.rows_guess import guess_rows
 
 # name: (answer, place of the rows as it must be guessed, what is made rows, headings, rows)

@@ -156,3 +156,11 @@ def test_every_node_of_an_answer_has_a_pointer_that_leads_to_it(document):
         again = place_of_pointer(document, format_pointer(where))
         assert again is not None
         assert at_place(document, again) == value
+
+
+def test_an_index_from_the_end_is_traced_by_the_index_that_a_pointer_has():
+    take = {"records": "$[*]", "columns": [{"place": "$.legs[-1].to", "name": "last"}]}
+    answer = [{"legs": [{"to": "a"}, {"to": "b"}]}, {"legs": []}]
+    value, source = trace(take, answer, 0, "last")
+    assert (value, source.pointer, source.piece.lit) == ("b", "/0/legs/1/to", '"b"')
+    assert trace(take, answer, 1, "last")[1].state == "missing"

@@ -52,9 +52,13 @@ TAKES = st.fixed_dictionaries(
 )  # fmt: skip
 
 
-def test_reading_from_the_archive_is_reading_from_the_network(workspace, desk, refresh, operations):
+@pytest.mark.parametrize("kept_from", [0, 10**9])
+def test_reading_from_the_archive_is_reading_from_the_network(
+    kept_from, monkeypatch, workspace, desk, refresh, operations
+):
     """Whatever the way of reading: read from saved answers it gives what a refresh that reads so has kept."""
     query = save(workspace, desk["Sailings by route"].id, look_up=[])
+    monkeypatch.setattr("tin_bucket.engine.rereading.KEPT_FROM", kept_from)
     first = refresh(query.id, route="hesta-quern")
     engine = Engine(workspace, SetClock(NOON))
 

@@ -14,6 +14,19 @@ from .take import FromList, TakenColumn
 Where = tuple[str | int, ...]
 
 
+SourceKey = tuple[str, str, str]
+
+
+def source_key(column: TakenColumn) -> SourceKey:
+    """What a column's values depend on, and nothing else of it."""
+    return column.of, column.place, "" if column.from_list is None else column.from_list.model_dump_json()
+
+
+def is_around(column: TakenColumn) -> bool:
+    """Whether a column comes from around the records: neither from a record nor from the names of a record's items."""
+    return column.of != "record" and not (column.of == "key" and parse_place(column.place))
+
+
 class Around:
     """Gathers such columns page by page, a value for each record."""
 
@@ -24,10 +37,14 @@ class Around:
             columns: the columns that are wanted.
             parameters: what the query's parameters stand for in this run.
         """
-        self._columns = list(columns)
+        self._columns = {source_key(column): column for column in columns}
         self._records = parse_place(records)
         self._parameters = parameters
-        self.values: list[list[Any]] = [[] for _ in columns]
+        self._values: dict[SourceKey, list[Any]] = {key: [] for key in self._columns}
+
+    def of(self, column: TakenColumn) -> list[Any] | None:
+        """A column's values, one for each record; ``None`` where it was not gathered."""
+        return self._values.get(source_key(column))
 
     def add(
         self,
@@ -49,7 +66,8 @@ class Around:
             parameters: what the parameters stand for in its round.
         """
         given = {**self._parameters, **(parameters or {})}
-        for column, values in zip(self._columns, self.values, strict=True):
+        for key, column in self._columns.items():
+            values = self._values[key]
             if column.of == "page":
                 values.extend([page] * count)
             elif column.of == "parameter":

@@ -10,58 +10,20 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from operator import itemgetter
-from typing import Any, Final, overload
+from typing import Any, overload
 
 import numpy as np
 
-from .from_list import items_of, list_reader
-from .json_text import json_text
+from .kinds import guess_kind
 from .levels import Ints, expand
 from .packed import Packed
 from .places import EACH, Each, Place, readable_name
 from .quiet import collector_paused
-from .take import FromList
+from .take import Kind
+from .walk import KEY, LISTS, NOTHING, Found, Marked, Pick, Plan, Wanted, add_in_order, spread, types_of
 
-NOTHING = type(None)
 PACKED_FROM = 150_000  # Records of a table whose columns are kept packed.
 _STRETCH = 256  # Records handled together: few enough for the processor's cache.
-
-
-class KeyMark:
-    """Stands at the end of a column's place where the column holds the names under which items lie in objects."""
-
-    __slots__ = ()
-
-    def __repr__(self) -> str:
-        return "KEY"
-
-
-KEY: Final = KeyMark()
-
-
-@dataclass(frozen=True, slots=True)
-class Pick:
-    """Stands at the end of a column's place where values of a list become one cell.
-
-    Attributes:
-        list_place: place of the list, without ``[*]``.
-        rest: place of the value in an item.
-        choice: how they become one; JSON text when ``None``.
-        number: tells apart two columns of one place.
-    """
-
-    list_place: Place
-    rest: Place
-    choice: FromList | None
-    number: int = 0
-
-    def __hash__(self) -> int:
-        return hash((self.list_place, self.rest, self.number))
-
-
-# A place, at whose end may stand a mark.
-Marked = tuple[Any, ...]
 
 
 class Repeated(Sequence[Any]):
@@ -101,18 +63,31 @@ class Repeated(Sequence[Any]):
 Cells = list[Any] | Repeated | Packed
 
 
+def distinct(cells: Cells) -> list[Any] | Packed:
+    """The values without their repetition."""
+    return cells.values if isinstance(cells, Repeated) else cells
+
+
 @dataclass(slots=True)
 class FlatColumn:
     """A column as it was found: where in the record it comes from, and a value for each row.
 
     Attributes:
-        place: its place; with :data:`KEY` or a :class:`Pick` at its end it holds something else than the value there.
+        place: its place; with a :class:`walk.Mark` or a :class:`walk.Pick` at its end it holds something else than the
+            value there.
         types: the types of its values.
     """
 
     place: Marked
     values: Cells
     types: frozenset[type] = frozenset()
+    _kind: Kind | None = None
+
+    def kind(self) -> Kind:
+        """What its values are, as they came."""
+        if self._kind is None:
+            self._kind = guess_kind(distinct(self.values), self.types)
+        return self._kind
 
 
 @dataclass(slots=True)
@@ -153,30 +128,11 @@ def flatten(records: list[Any], rows_for: Sequence[Place] = ()) -> Flat:
     return flattener.flat()
 
 
-@dataclass(frozen=True, slots=True)
-class Wanted:
-    """What flattening does with lists.
-
-    Attributes:
-        rows_for: places of the lists whose items become rows, a list before those that lie in it.
-        side_by_side: how several lists of one record stand together, see :func:`levels.expand`.
-        keyed: places of objects whose members are read like a list.
-        picks: columns that are made of lists.
-        texts: places of lists whose JSON text is wanted; of all lists when ``None``.
-    """
-
-    rows_for: tuple[Place, ...] = ()
-    side_by_side: bool = False
-    keyed: frozenset[Place] = frozenset()
-    picks: tuple[Pick, ...] = ()
-    texts: frozenset[Place] | None = None
-
-
 class Flattener:
     """Flattens records as they come. From :data:`PACKED_FROM` records on the columns are kept packed."""
 
     def __init__(self, wanted: Wanted = Wanted()) -> None:
-        self._plan = _Plan(wanted)
+        self._plan = Plan(wanted)
         self._gathered = _Gathered(self._plan)
 
     def add(self, records: list[Any]) -> None:
@@ -184,8 +140,8 @@ class Flattener:
         with collector_paused():
             for start in range(0, len(records), _STRETCH):
                 part = records[start : start + _STRETCH]
-                found = _Found(self._plan)
-                _spread(part, _types(part), (), 0, found)
+                found = Found(self._plan)
+                spread(part, types_of(part), (), 0, found)
                 self._gathered.add(found, len(part))
 
     def flat(self) -> Flat:
@@ -193,36 +149,17 @@ class Flattener:
         with collector_paused():
             return self._gathered.flat()
 
+    def again(self, wanted: Wanted) -> Flat | None:
+        """What was flattened with lists kept, as columns of rows in any way that has the same `keyed`.
 
-class _Plan:
-    """What is wanted, by place."""
-
-    def __init__(self, wanted: Wanted) -> None:
-        self.wanted = wanted
-        # Level 0 is the records; each list that becomes rows has a level after that of the list that it lies in.
-        self.level: dict[Place, int] = {place: at for at, place in enumerate(wanted.rows_for, 1)}
-        self.parents = [self._parent(place) for place in wanted.rows_for]
-        self.picks: dict[Place, list[tuple[Pick, Any]]] = {}
-        for pick in wanted.picks:
-            pair = (pick, list_reader(pick.choice, pick.rest))
-            self.picks.setdefault(pick.list_place, []).append(pair)
-
-    def _parent(self, place: Place) -> int:
-        for cut in range(len(place) - 1, -1, -1):
-            if isinstance(place[cut], Each):
-                return self.level[place[:cut]]
-        return 0
-
-
-@dataclass(slots=True)
-class _Piece:
-    """A column of one stretch, with a value for each item of its level. `weak` ones hold no value of their own."""
-
-    place: Marked
-    values: Sequence[Any]
-    level: int
-    types: set[type]
-    weak: bool = False
+        Returns:
+            The same as if the records had been flattened so; ``None`` where only the records can tell.
+        """
+        assert self._plan.wanted.keep
+        assert self._plan.wanted.keyed == wanted.keyed
+        with collector_paused():
+            made = self._gathered.again(Plan(wanted))
+            return None if made is None else made.flat()
 
 
 @dataclass(slots=True)
@@ -235,24 +172,10 @@ class _Column:
     weak: bool = True
 
 
-class _Found:
-    """What the walk through one stretch has found."""
-
-    __slots__ = ("inner", "lengths", "lists", "pieces", "plan")
-
-    def __init__(self, plan: _Plan) -> None:
-        self.pieces: list[_Piece] = []
-        self.lists: dict[Place, int] = {}
-        self.inner: dict[Place, None] = {}
-        self.plan = plan
-        # For each level that was met how many items the list has in each item of its parent.
-        self.lengths: dict[int, list[int]] = {}
-
-
 class _Gathered:
     """The stretches' columns, laid end to end."""
 
-    def __init__(self, plan: _Plan) -> None:
+    def __init__(self, plan: Plan) -> None:
         self._plan = plan
         self._order: list[Marked] = []
         self._columns: dict[Marked, _Column] = {}
@@ -264,7 +187,7 @@ class _Gathered:
         self._lists: dict[Place, int] = {}
         self._inner: dict[Place, None] = {}
 
-    def add(self, found: _Found, count: int) -> None:
+    def add(self, found: Found, count: int) -> None:
         """Lay a stretch of `count` records behind the others; a column that it lacks is filled with ``None``."""
         for place, items in found.lists.items():
             self._lists[place] = self._lists.get(place, 0) + items
@@ -279,13 +202,15 @@ class _Gathered:
             counts.append(sum(lengths) + lengths.count(0))
         places = [piece.place for piece in found.pieces]
         if places != self._last:
-            _add_in_order(self._order, places)
+            add_in_order(self._order, places)
             self._last = places
         for piece in found.pieces:
             column = self._columns.get(piece.place)
             if column is None:
                 gap = itertools.repeat(None, self._counts[piece.level])
-                column = _Column(Packed(gap) if self._packed else list(gap), piece.level)
+                # Lists take much room, and are read as a whole when they are.
+                packed = self._packed or (bool(piece.place) and piece.place[-1] is LISTS)
+                column = _Column(Packed(gap) if packed else list(gap), piece.level)
                 self._columns[piece.place] = column
             column.values.extend(piece.values)
             column.types |= piece.types
@@ -300,11 +225,76 @@ class _Gathered:
             for column in self._columns.values():
                 column.values.extend([None] * (self._counts[column.level] - len(column.values)))
 
+    def again(self, plan: Plan) -> _Gathered | None:
+        """The same columns, with what a plan makes of the lists in them."""
+        kept = dict.fromkeys(place[:-1] for place in self._order if place and place[-1] is LISTS)
+        # Picks from lists in lists are made when the outer ones are.
+        picked = [place for place in plan.picks if not any(place[:cut] in kept for cut in range(len(place)))]
+        read = [place for place in dict.fromkeys([*kept, *picked]) if plan.reads(place)]
+        if any(self._has_objects(place) for place in read):
+            return None  # Where others have lists, an object is one item or text; here it is in its members' columns.
+        read = [place for place in read if place in kept or place in self._columns]
+        made = _Gathered(plan)
+        for start in range(0, self._counts[0], _STRETCH):
+            stop = min(start + _STRETCH, self._counts[0])
+            found = Found(plan)
+            for place in read:
+                values = self._lists_and_others(place, start, stop)
+                spread(values, types_of(values), place, 0, found)
+            made.add(found, stop - start)
+        made.take_over(self, read)
+        return made
+
+    def _has_objects(self, place: Place) -> bool:
+        """Whether there may be objects at a place."""
+        plain = self._columns.get(place)
+        if plain is not None and str in plain.types and "{}" in plain.values:
+            return True
+        deeper = [one for one in self._order if len(one) > len(place) and one[: len(place)] == place]
+        return any(one[len(place)] is not LISTS for one in deeper)
+
+    def _lists_and_others(self, place: Place, start: int, stop: int) -> list[Any]:
+        lists, others = self._columns.get((*place, LISTS)), self._columns.get(place)
+        column = lists or others
+        assert column is not None
+        if lists is None or others is None:
+            return column.values[start:stop]
+        pairs = zip(lists.values[start:stop], others.values[start:stop], strict=True)
+        return [other if value is None else value for value, other in pairs]
+
+    def take_over(self, other: _Gathered, read: list[Place]) -> None:
+        """Take the columns of another one, but for those that lie under places which were read anew; each of those
+        stands where it stood there."""
+        under: dict[Place, list[Marked]] = {place: [] for place in read}
+        for one in self._order:
+            owners = (one[:cut] for cut in range(len(one), -1, -1))
+            under[next(owner for owner in owners if owner in under)].append(one)
+        order: dict[Marked, None] = {}
+        for one in other._order:
+            is_list = bool(one) and one[-1] is LISTS
+            own = one[:-1] if is_list else one
+            if own in under:
+                order.update(dict.fromkeys(under.pop(own)))
+            elif own not in read and own not in order:
+                column = other._columns.get(own)
+                if column is None:
+                    column = _Column([None] * other._counts[0], 0, {NOTHING})
+                self._columns[own] = column
+                order[own] = None
+        self._order = list(order)
+        self._lists = {**other._lists, **self._lists}
+
     def flat(self) -> Flat:
         """The whole as columns of rows."""
         # A place that was empty here and an object or a list there is told by its inner places alone.
         outer = {place[:cut] for place in self._order for cut in range(len(place))}
         places = [place for place in self._order if not (self._columns[place].weak and place in outer)]
+        for own in [place for place in places if place in self._plan.level]:
+            # Whatever stretch it came in first: what is no list stands behind the items of the lists at its place.
+            inside = [at for at, place in enumerate(places) if place[: len(own) + 1] == (*own, EACH)]
+            if inside and places.index(own) < inside[-1]:
+                places.insert(inside[-1] + 1, own)
+                places.remove(own)
         height = self._counts[0]
         if not self._split:
             found = [(place, self._columns[place]) for place in places]
@@ -332,159 +322,6 @@ class _Gathered:
         return Flat(columns, rows.index[0], rows.number, self._lists, list(self._inner), len(rows.index[0]) != height)
 
 
-def _spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, found: _Found) -> None:
-    """Sort the values at one place into plain ones, objects and lists, and make columns of each."""
-    plan = found.plan
-    if list in kinds or (place in plan.wanted.keyed and dict in kinds):
-        likes = {list, dict} if place in plan.wanted.keyed else {list}
-        if kinds <= likes:
-            lengths = list(map(len, values))
-        else:
-            lengths = [len(value) if type(value) in likes else 0 for value in values]
-        found.lists[place] = sum(lengths)
-        if place in plan.picks:
-            _spread_picks(values, place, level, found)
-        if place in plan.level:
-            _spread_items(values, lengths, place, plan.level[place], found)
-            # Whatever is not a list at this place keeps a column of its own.
-            if kinds - likes <= {NOTHING}:
-                return
-            values = [None if type(value) in likes else value for value in values]
-            kinds = kinds | {NOTHING}
-        elif plan.wanted.texts is None or place in plan.wanted.texts:
-            values = [json_text(value) if type(value) in likes else value for value in values]
-            kinds = kinds | {str}
-        else:
-            values = [None if type(value) in likes else value for value in values]
-            kinds = kinds | {NOTHING}
-        kinds = kinds - likes
-    elif place in plan.picks and kinds - {NOTHING}:
-        _spread_picks(values, place, level, found)
-    if dict in kinds:
-        if kinds <= {dict, NOTHING}:
-            _spread_objects(values, place, level, found, NOTHING in kinds)
-            return
-        # An empty object has no members to show; here it is told as a plain value.
-        plain = [("{}" if not value else None) if type(value) is dict else value for value in values]
-        objects = [value if type(value) is dict and value else None for value in values]
-        if any(value is not None for value in plain):
-            found.pieces.append(_Piece(place, plain, level, set(map(type, plain))))
-        if any(value is not None for value in objects):
-            _spread_objects(objects, place, level, found, True)
-        return
-    found.pieces.append(_Piece(place, values, level, kinds, weak=kinds <= {NOTHING}))
-
-
-def _spread_picks(values: Sequence[Any], place: Place, level: int, found: _Found) -> None:
-    """Make columns of the lists at a place, one cell of each."""
-    keyed = place in found.plan.wanted.keyed
-    listed = [items_of(value, keyed) for value in values]
-    names: dict[str, Any] = {}
-    for items in listed:
-        for item in items or ():
-            if type(item) is dict:
-                names.update(item)
-    found.inner.update(((*place, EACH, name), None) for name in names)
-    for pick, read in found.plan.picks[place]:
-        cells = [None if items is None else read(items) for items in listed]
-        marked = (*place, EACH, *pick.rest, pick)
-        found.pieces.append(_Piece(marked, cells, level, set(map(type, cells))))
-
-
-def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, level: int, found: _Found) -> None:
-    """Make the items of a list that becomes rows columns with a value for each item; no items count as one empty
-    one."""
-    found.lengths[level] = lengths
-    items: list[Any] = []
-    if place in found.plan.wanted.keyed:
-        keys: list[str | None] = []
-        for value, length in zip(values, lengths, strict=True):
-            if not length:
-                items.append(None)
-                keys.append(None)
-            elif type(value) is dict:
-                items += value.values()
-                keys += value
-            else:
-                items += value
-                keys += itertools.repeat(None, length)
-        found.pieces.append(_Piece((*place, EACH, KEY), keys, level, set(map(type, keys)), weak=not any(keys)))
-    elif 0 not in lengths:
-        items += itertools.chain.from_iterable(values)
-    else:
-        for value, length in zip(values, lengths, strict=True):
-            if length:
-                items += value
-            else:
-                items.append(None)
-    _spread(items, _types(items), (*place, EACH), level, found)
-
-
-def _spread_objects(values: Sequence[Any], place: Place, level: int, found: _Found, gaps: bool) -> None:
-    objects: Sequence[Any] = [value for value in values if value is not None] if gaps else values
-    names, columns = _members(objects)
-    for name, inner in zip(names, columns, strict=True):
-        kinds = _types(inner)
-        if gaps:
-            inner = _with_gaps(values, inner)
-            kinds.add(NOTHING)
-        _spread(inner, kinds, (*place, name), level, found)
-    if not names:
-        # Objects without members would leave no trace at all.
-        braces = ["{}" if value is not None else None for value in values]
-        found.pieces.append(_Piece(place, braces, level, set(map(type, braces)), weak=True))
-
-
-def _types(values: Sequence[Any]) -> set[type]:
-    """The types of values. Of texts alone joining them is the quickest proof."""
-    if values and type(values[0]) is str:
-        try:
-            "".join(values)
-            return {str}
-        except TypeError:
-            pass
-    return set(map(type, values))
-
-
-def _with_gaps(values: Sequence[Any], inner: Sequence[Any]) -> list[Any]:
-    following = iter(inner)
-    return [None if value is None else next(following) for value in values]
-
-
-def _members(objects: Sequence[Any]) -> tuple[Sequence[str], Sequence[Sequence[Any]]]:
-    """The objects' members: their names, and for each name a value of each object, ``None`` where it is absent."""
-    names = list(objects[0]) if objects else []
-    # As a rule all have the names of the first: taking their values is the proof that none lacks one, and no member
-    # is left when their lengths are one sum.
-    if len(names) > 1 and sum(map(len, objects)) == len(names) * len(objects):
-        try:
-            return names, list(zip(*map(itemgetter(*names), objects), strict=True))
-        except KeyError:
-            pass
-    order: list[str] = []
-    for shape in dict.fromkeys(map(tuple, objects)):
-        _add_in_order(order, shape)
-    return order, [[value.get(name) for value in objects] for name in order]
-
-
-def _add_in_order(order: list[Any], newcomers: Sequence[Any]) -> None:
-    """Put what is new into the order, each behind the known one that it follows; at the end when it follows none."""
-    known = set(order)
-    if known.issuperset(newcomers):
-        return
-    behind: dict[Any, list[Any]] = {}
-    last: Any = NOTHING
-    for one in newcomers:
-        if one in known:
-            last = one
-        else:
-            behind.setdefault(last, []).append(one)
-    at_end = behind.pop(NOTHING, [])
-    if behind:
-        order[:] = [each for one in order for each in (one, *behind.get(one, ()))]
-    order.extend(at_end)
-
-
 def column_names(places: Sequence[Marked], taken: Mapping[str, Any] | None = None) -> list[str]:
     """A readable and distinct name for each place; a name that is taken gets a number behind it.
 
@@ -505,7 +342,7 @@ def column_names(places: Sequence[Marked], taken: Mapping[str, Any] | None = Non
 
 def marked_name(place: Marked) -> str:
     """The default name of a column."""
-    if place and isinstance(place[-1], KeyMark):
+    if place and place[-1] is KEY:
         return ".".join([*(str(part) for part in place[:-1] if not isinstance(part, Each)), "key"])
     if place and isinstance(place[-1], Pick):
         place = place[:-1]

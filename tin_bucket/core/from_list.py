@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from .json_text import json_text
-from .places import Each, Place, Segment, parse_place
+from .places import EACH, Each, Place, Segment, parse_place
 from .take import Counted, First, FromList, Joined, Last, Matching, Nth, Reckoned
 
-_ABSENT = object()
+
+@dataclass(frozen=True, slots=True)
+class At:
+    """One item of a list by its index, with which the rest of the place begins; `choice` is for a list behind it."""
+
+    choice: FromList | None
 
 
 def text_of(value: Any) -> str:
@@ -27,7 +33,7 @@ def items_of(value: Any, keyed: bool) -> list[Any] | None:
     return list(value.values()) if keyed and type(value) is dict else [value]
 
 
-def list_reader(choice: FromList | None, rest: Place) -> Callable[[list[Any]], Any]:
+def list_reader(choice: FromList | At | None, rest: Place) -> Callable[[list[Any]], Any]:
     """A function that makes one cell of a list's items.
 
     Args:
@@ -40,6 +46,8 @@ def list_reader(choice: FromList | None, rest: Place) -> Callable[[list[Any]], A
     """
     if isinstance(choice, Matching):
         return _matching(choice, rest)
+    if isinstance(choice, At):
+        return _at(choice.choice, rest)
     last = _MAKERS[type(choice)]
     if isinstance(choice, Counted):
         return lambda items: sum(value is not None for value in values_in(items, rest)) if rest else len(items)
@@ -47,6 +55,20 @@ def list_reader(choice: FromList | None, rest: Place) -> Callable[[list[Any]], A
     def read(items: list[Any]) -> Any:
         values = values_in(items, rest)
         return last(choice, values)
+
+    return read
+
+
+def _at(choice: FromList | None, rest: Place) -> Callable[[list[Any]], Any]:
+    cut = rest.index(EACH) if EACH in rest else len(rest)
+    inner = list_reader(choice, rest[cut + 1 :]) if cut < len(rest) else None
+
+    def read(items: list[Any]) -> Any:
+        found = values_in([items], rest[:cut])
+        if inner is None or not found:
+            return _cell(found[0]) if found else None
+        behind = items_of(found[0], keyed=False)
+        return None if behind is None else inner(behind)
 
     return read
 

@@ -13,6 +13,8 @@ from datetime import UTC, date, datetime, timedelta, tzinfo
 from typing import Any
 from zoneinfo import ZoneInfo
 
+import numpy as np
+
 from .json_text import json_text
 from .packed import Packed
 from .patterns import reader_of
@@ -92,17 +94,23 @@ def convert(values: list[Any] | Packed, kind: Kind, reads: Reads | None = None) 
         The new values and how many did not fit (those stay as they came).
     """
     one = converter(kind, reads)
+    at_once = _seconds_texts if one is _seconds_text else None
     if isinstance(values, Packed):
         made, unfit = Packed(), 0
         for start in range(0, len(values), 4_096):
-            some, wrong = _converted(values[start : start + 4_096], one)
+            some, wrong = _converted(values[start : start + 4_096], one, at_once)
             made.extend(some)
             unfit += wrong
         return made, unfit
-    return _converted(values, one)
+    return _converted(values, one, at_once)
 
 
-def _converted(values: list[Any], one: Callable[[Any], Any]) -> tuple[list[Any], int]:
+def _converted(
+    values: list[Any], one: Callable[[Any], Any], at_once: Callable[[list[Any]], list[Any] | None] | None = None
+) -> tuple[list[Any], int]:
+    made = at_once(values) if at_once is not None else None
+    if made is not None:
+        return made, 0
     if Miss not in set(map(type, values)):
         try:
             # As a rule all values fit.
@@ -230,6 +238,22 @@ def _seconds_text(value: Any) -> str:
     if type(value) is int:
         return f"{(_EPOCH + timedelta(seconds=value)).isoformat()}Z"
     return _moment_text(datetime.fromtimestamp(_decimal(value), UTC), None)
+
+
+_FIRST, _LAST = -62_135_596_800, 253_402_300_799  # Seconds of the years 1 to 9999.
+
+
+def _seconds_texts(values: list[Any]) -> list[Any] | None:
+    """All of them as :func:`_seconds_text` does it; ``None`` where not all are whole seconds within its years."""
+    seconds = [value for value in values if value is not None]
+    if set(map(type, seconds)) != {int} or min(seconds) < _FIRST or max(seconds) > _LAST:
+        return None
+    moments = np.array(seconds, dtype=np.int64).view("datetime64[s]")
+    texts: list[str] = np.datetime_as_string(moments, timezone="UTC").tolist()
+    if len(texts) == len(values):
+        return texts
+    following = iter(texts)
+    return [None if value is None else next(following) for value in values]
 
 
 def _day_text(moment: datetime, zone: tzinfo | None) -> str:

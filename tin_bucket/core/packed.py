@@ -13,15 +13,15 @@ _MOST = 2**31
 
 
 class Packed(Sequence[Any]):
-    """Values that are appended and read, most often from front to back. They are texts, numbers, yes/no or ``None``."""
+    """Values that are appended and read, most often from front to back: whatever JSON can hold."""
 
-    __slots__ = ("_at", "_open", "_packs", "_tail", "types")
+    __slots__ = ("_open", "_packs", "_tail", "types")
 
     def __init__(self, values: Iterable[Any] = ()) -> None:
         self._packs: list[bytes] = []
         self._tail: list[Any] = []
-        self._at = -1
-        self._open: list[Any] = []
+        # The stretch that is unpacked now, with its number: put in place at once, as several threads may read.
+        self._open: tuple[int, list[Any]] = (-1, [])
         self.types: set[type] = set()
         self.extend(values)
 
@@ -43,10 +43,11 @@ class Packed(Sequence[Any]):
     def _stretch(self, at: int) -> list[Any]:
         if at == len(self._packs):
             return self._tail
-        if at != self._at:
+        unpacked = self._open
+        if at != unpacked[0]:
             packed = zstandard.ZstdDecompressor().decompress(self._packs[at], max_output_size=_MOST)
-            self._at, self._open = at, marshal.loads(packed)
-        return self._open
+            unpacked = self._open = at, marshal.loads(packed)
+        return unpacked[1]
 
     def all_types(self) -> set[type]:
         """The types of all values."""

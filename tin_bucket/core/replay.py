@@ -8,11 +8,13 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from .brief import Brief
+from .choosing import Reading
 from .each import Round
+from .faults import Fault
 from .lookup import LookUpPlan, join_lookup, lookup_service, plan_lookup, with_rounds
 from .picking import pick
 from .problem import Problem
-from .reading import Reader, Reading, no_rows_problem
+from .reading import Reader, no_rows_problem
 from .rounds import add_round_columns
 from .scope import Scope
 from .service import Service
@@ -47,6 +49,86 @@ class SavedPage:
     round: int = 0
 
 
+class Pages:
+    """The records of saved answers, gathered once; any number of tables can be made of them."""
+
+    def __init__(
+        self,
+        brief: Brief,
+        faults: Sequence[Fault],
+        pages: Sequence[SavedPage],
+        rounds: Sequence[Round],
+        bindings: Mapping[str, Any] | None = None,
+        judged: Callable[[int], Verdict] | None = None,
+        most: int | None = None,
+        keep: bool = False,
+    ) -> None:
+        """
+        Args:
+            brief: the brief, which may differ from the one that asked for the answers.
+            faults: the service's rules for errors inside answers.
+            pages: the answers of the pages, in order.
+            rounds: the values that the question was asked for.
+            bindings: what the parameters stand for in their plain forms, for columns that hold them.
+            judged: gives the verdict on an answer by its number, where it may be known already.
+            most: about how many records are read, for a table that is in sight at once.
+            keep: whether more than one reading will be made of them, see :meth:`Reader.again`.
+
+        Raises:
+            ProblemError: the brief names a path that does not fit.
+        """
+        self._reader = Reader(brief.take, bindings, keep)
+        self._rounds = rounds
+        self._problem: Problem | None = None
+        self._partial = False
+        self._round_of_page: list[int] = []
+        turned: Counter[int] = Counter()
+        for at, page in enumerate(pages):
+            if most is not None and self._reader.records >= most:
+                self._partial = True
+                break
+            verdict = judged(at) if judged is not None else judge(page.answer, faults)
+            if verdict.problem is not None:
+                self._problem = verdict.problem
+                break
+            found = pick(verdict.document, brief.take.records)
+            if not found.values and not self._reader.sizes and not verdict.nothing:
+                self._problem = no_rows_problem(verdict.document, brief.take.records)
+            if most is not None and len(found.values) > 2 * most:
+                found, self._partial = found.first(most), True
+            turned[page.round] += 1
+            own = rounds[page.round] if page.round < len(rounds) else None
+            self._reader.add(found, verdict.document, turned[page.round], own)
+            self._round_of_page.append(page.round)
+
+    def table(
+        self, brief: Brief, services: Mapping[str, Service], scope: Scope, looked_up: Mapping[str, Answer]
+    ) -> Replay | None:
+        """The table as a brief says, with the columns of lookups.
+
+        Args:
+            services: id → service, for the addresses of lookups.
+            scope: what the parameters stand for.
+            looked_up: address of a lookup's call → its answer; those that are missing are marked "not asked yet".
+
+        Returns:
+            ``None`` where the answers themselves are needed for it.
+
+        Raises:
+            ProblemError: the brief names a column, a path or a template that does not fit.
+        """
+        reading = self._reader.again(brief.take) if self._reader.keep else self._reader.reading()
+        if reading is None:
+            return None
+        table = add_round_columns(brief, reading.table, self._rounds, self._round_of_page)
+        for look_up in brief.look_up:
+            service = services[lookup_service(brief, look_up)]
+            plan = plan_lookup(with_rounds(brief, look_up, table), table, scope, service.base, service.fixed_headers())
+            answers = [looked_up.get(call.address) for call in plan.calls]
+            table = join_lookup(look_up, table, plan, answers, service.faults)
+        return Replay(table, reading, self._reader.sizes, self._problem or reading.problem, self._partial)
+
+
 def replay(
     brief: Brief,
     services: Mapping[str, Service],
@@ -54,56 +136,16 @@ def replay(
     pages: Sequence[SavedPage],
     rounds: Sequence[Round],
     looked_up: Mapping[str, Answer],
-    bindings: Mapping[str, Any] | None = None,
-    judged: Callable[[int], Verdict] | None = None,
-    most: int | None = None,
 ) -> Replay:
-    """Read answers again, as a brief says.
-
-    Args:
-        brief: the brief, which may differ from the one that asked for the answers.
-        services: id → service, for the addresses of lookups.
-        scope: what the parameters stand for.
-        pages: the answers of the pages, in order.
-        rounds: the values that the question was asked for.
-        looked_up: address of a lookup's call → its answer; those that are missing are marked "not asked yet".
-        bindings: what the parameters stand for in their plain forms, for columns that hold them.
-        judged: gives the verdict on an answer by its number, where it may be known already.
-        most: about how many records are read, for a table that is in sight at once.
+    """Read answers again, as a brief says: :class:`Pages` and its table in one.
 
     Raises:
         ProblemError: the brief names a column, a path or a template that does not fit.
     """
-    reader = Reader(brief.take, bindings)
-    turned: Counter[int] = Counter()
-    problem: Problem | None = None
-    round_of_page: list[int] = []
     faults = services[brief.ask.service].faults if brief.ask is not None else ()
-    partial = False
-    for at, page in enumerate(pages):
-        if most is not None and reader.records >= most:
-            partial = True
-            break
-        verdict = judged(at) if judged is not None else judge(page.answer, faults)
-        if verdict.problem is not None:
-            problem = verdict.problem
-            break
-        found = pick(verdict.document, brief.take.records)
-        if not found.values and not reader.sizes and not verdict.nothing:
-            problem = no_rows_problem(verdict.document, brief.take.records)
-        if most is not None and len(found.values) > 2 * most:
-            found, partial = found.first(most), True
-        turned[page.round] += 1
-        own = rounds[page.round] if page.round < len(rounds) else None
-        reader.add(found, verdict.document, turned[page.round], own)
-        round_of_page.append(page.round)
-    reading = reader.reading()
-    table = add_round_columns(brief, reading.table, rounds, round_of_page)
-    for look_up in brief.look_up:
-        service = services[lookup_service(brief, look_up)]
-        plan = plan_lookup(with_rounds(brief, look_up, table), table, scope, service.base, service.fixed_headers())
-        table = join_lookup(look_up, table, plan, [looked_up.get(call.address) for call in plan.calls], service.faults)
-    return Replay(table, reading, reader.sizes, problem or reading.problem, partial)
+    made = Pages(brief, faults, pages, rounds).table(brief, services, scope, looked_up)
+    assert made is not None
+    return made
 
 
 # What a reading says of itself; another reading of the same answers says it anew.

@@ -7,13 +7,13 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from .around import bound_part
+from .choosing import list_words, one_cell_list, rows_places
 from .from_list import matching_index, text_of
 from .heads import Headed, index_of
 from .json_text import json_text
 from .kinds import Miss, converter
 from .picking import Picked
 from .places import EACH, Each, Place, format_pointer, parse_place, parse_pointer
-from .reading import list_words, one_cell_list, rows_places
 from .take import First, FromList, Last, Matching, Nth, Reads, Reckoned, Take, TakenColumn
 
 Where = tuple[str | int, ...]
@@ -140,6 +140,7 @@ def _read(
         exact = _chosen(document, where, rest[cut:], choice, found)
         if exact is not None:
             where = exact
+    where = _counted_from_front(document, where)
     raw = at_place(document, where)
     state = "missing" if raw is _ABSENT else "null" if raw is None else "empty text" if raw == "" else "there"
     if cut == len(rest) or choice is None or not isinstance(choice, Reckoned) or choice.by in ("lowest", "highest"):
@@ -205,6 +206,15 @@ def at_place(document: Any, where: Where) -> Any:
             return _ABSENT
         value = value[step]
     return value
+
+
+def _counted_from_front(document: Any, where: Where) -> Where:
+    """The same place with no index that counts from the end, as a pointer needs it."""
+    for at, step in enumerate(where):
+        inside = at_place(document, where[:at]) if isinstance(step, int) and step < 0 else None
+        if isinstance(inside, list) and inside and isinstance(step, int):
+            where = (*where[:at], step % len(inside), *where[at + 1 :])
+    return where
 
 
 def _located(document: Any, where: Where, rest: Place) -> list[tuple[Where, Any]]:

@@ -8,9 +8,10 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from tin_bucket.core.brief import Take
+from tin_bucket.core.choosing import Reading
 from tin_bucket.core.each import Round
 from tin_bucket.core.picking import Picked
-from tin_bucket.core.reading import Reader, Reading
+from tin_bucket.core.reading import Reader
 from tin_bucket.core.values import Bindings
 
 MANY = 200  # Records from which a page is read beside the event loop.

@@ -10,6 +10,7 @@ from datetime import timedelta
 from typing import IO, Any
 
 from tin_bucket.core.calls import Call
+from tin_bucket.core.choosing import Reading
 from tin_bucket.core.drift import drift
 from tin_bucket.core.each import round_label
 from tin_bucket.core.json_text import doubled_keys
@@ -18,7 +19,7 @@ from tin_bucket.core.paging import LISTING, Page, Stop, Turner, join_stops, make
 from tin_bucket.core.picking import Picked, pick
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.quiet import collector_paused
-from tin_bucket.core.reading import Reading, no_rows_problem
+from tin_bucket.core.reading import no_rows_problem
 from tin_bucket.core.replay import lookup_notes, reading_notes
 from tin_bucket.core.rounds import add_round_columns
 from tin_bucket.core.streaming import outside_of_records, streamed_records

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC
 
 from tin_bucket.core.brief import Brief
+from tin_bucket.core.choosing import Reading
+from tin_bucket.core.faults import Fault
 from tin_bucket.core.pages_guess import guess_pages, short_of_total
 from tin_bucket.core.paging import LISTING, make_page, stated_number
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.quiet import collector_paused
-from tin_bucket.core.reading import Reading
-from tin_bucket.core.replay import READING_NOTES, Replay, reading_notes, replay
+from tin_bucket.core.replay import READING_NOTES, Pages, Replay, SavedPage, reading_notes
 from tin_bucket.core.rows_guess import guess_rows
-from tin_bucket.core.scope import make_scope
+from tin_bucket.core.scope import Scope, make_scope
+from tin_bucket.core.service import Service
 from tin_bucket.core.verdict import Verdict
 from tin_bucket.store.archive import AnswersByAddress
 from tin_bucket.store.runs import Run
@@ -27,6 +30,7 @@ from .documents import Documents
 from .trial import Trial, Trials
 
 KEPT_UNPACKED = 4  # Runs whose answers are at hand while a brief is edited.
+KEPT_FROM, KEPT_TO = 500_000, 256 * 2**20  # Bytes of answers whose records stay at hand for another reading.
 _LOOKED_FOR = 40  # The newest runs among which one with saved answers is looked for.
 
 
@@ -38,6 +42,15 @@ class Remade:
     reading: Reading
 
 
+@dataclass(frozen=True, slots=True)
+class _Gathered:
+    """Records of a trial's answers that are at hand for another reading."""
+
+    answers: Sequence[SavedPage]
+    faults: Sequence[Fault]
+    pages: Pages
+
+
 class Rereader:
     """Reads saved answers of a workspace."""
 
@@ -46,6 +59,7 @@ class Rereader:
         self._clock = clock
         self._trials = trials
         self._kept: OrderedDict[int, Trial] = OrderedDict()
+        self._gathered: _Gathered | None = None
         self.documents = Documents()
 
     def reread(
@@ -111,6 +125,7 @@ class Rereader:
             run = self._workspace.runs.get(run_id)
             if run.query_id == query_id:
                 del self._kept[run_id]
+        self._gathered = None
 
     # Reading ---------------------------------------------------------------------------------------------------
 
@@ -146,22 +161,43 @@ class Rereader:
                 trial.short = short_of_total(page, call) if call.stage != LISTING else None
             scope = make_scope(brief.parameters, trial.bindings, self._clock.here().tzinfo or UTC)
             with collector_paused():
-                trial.replay = replay(
-                    brief,
-                    services,
-                    scope,
-                    [trial.head(at) for at in range(len(trial.answers))],
-                    trial.rounds,
-                    trial.looked_up,
-                    trial.bindings,
-                    lambda at: self.judged(trial, at),
-                    most,
-                )
+                trial.replay = self._replay(trial, services, scope, most)
             trial.pages_read = len(trial.replay.sizes)
             trial.partial = trial.replay.partial
             trial.problem = trial.replay.problem
         except ProblemError as error:
             trial.problem = error.problem
+
+    def _replay(self, trial: Trial, services: Mapping[str, Service], scope: Scope, most: int | None) -> Replay:
+        brief = trial.brief
+        faults = services[brief.ask.service].faults if brief.ask is not None else ()
+
+        def gathered(keep: bool) -> Pages:
+            pages = [trial.head(at) for at in range(len(trial.answers))]
+            return Pages(
+                brief, faults, pages, trial.rounds, trial.bindings, lambda at: self.judged(trial, at), most, keep
+            )
+
+        def table(pages: Pages) -> Replay | None:
+            return pages.table(brief, services, scope, trial.looked_up)
+
+        known = self._gathered
+        if known is not None and known.answers is trial.answers and known.faults == faults and most is None:
+            made = table(known.pages)
+            if made is not None:
+                return made
+        keep = most is None and KEPT_FROM <= sum(trial.sizes()) <= KEPT_TO
+        if keep:
+            # The old ones make room before there are new ones.
+            self._gathered = None
+        pages = gathered(keep)
+        made = table(pages)
+        if keep and made is not None:
+            self._gathered = _Gathered(trial.answers, faults, pages)
+        if made is None:
+            made = table(gathered(False))
+        assert made is not None
+        return made
 
     def judged(self, trial: Trial, at: int) -> Verdict:
         """The verdict on one of a trial's answers, parsed once as long as it is looked at."""
