@@ -150,13 +150,14 @@ def test_a_column_at_a_glance():
     mixed = profile([1, "a", True], "m")
     assert (mixed.lowest, mixed.highest, mixed.mean) == (None, None, None)
     assert profile([], "e").distinct == 0
+    assert profile([None, None, 1], "n", 1).nulls == 1
     ids = profile([str(n) for n in range(50)], "id")
     assert ids.frequent == []
 
 
 def test_very_many_different_values_are_counted_up_to_a_limit(monkeypatch):
     monkeypatch.setattr("tin_bucket.core.profile.MOST_DISTINCT", 10)
-    found = profile([*range(50), *range(5)], "n")
-    assert (found.capped, found.rows, found.highest) == (True, 55, 49)
+    found = profile([*range(50), None, *range(5)], "n")
+    assert (found.capped, found.rows, found.highest) == (True, 56, 49)
     assert found.distinct == 11
     assert found.filled == 55

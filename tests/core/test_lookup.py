@@ -65,7 +65,7 @@ def test_misses_failures_and_unasked_are_told_apart_and_nothing_else_is_lost():
         "Oxnith",
     ]
     assert joined.column("port.port")[0] == 2
-    assert source.columns == table("007").columns
+    assert [column.name for column in source.columns] == ["port"]
 
 
 def test_nested_values_come_as_text_and_absent_ones_stay_empty():

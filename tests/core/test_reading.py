@@ -80,6 +80,31 @@ def test_an_index_reads_one_item_of_a_list_and_nothing_of_what_is_none():
     assert read_table(rows, [pick(answer[:2], "$[*]")]).table.rows(0, 9) == [("a", "a"), ("a", "b"), (None, None)]
 
 
+def test_nulls_are_counted_apart_from_what_is_absent():
+    records = [
+        {"a": None, "o": {"x": 1, "y": None}, "l": [{"p": None}, {"p": 2}], "m": 1},
+        {"a": 1, "o": {"x": None}, "l": [], "m": [1]},
+        {"o": None, "l": [{"p": None}, {}], "m": None},
+        {"a": None},
+    ]
+
+    def nulls(**take):
+        made = Take.model_validate({"records": "$[*]", **take})
+        table = read_table(made, [pick(records, "$[*]")]).table
+        return {one.place: one.nulls for one in table.columns}
+
+    # Of a place that is also a list it cannot be told by a count alone.
+    assert nulls() == {"$.a": 2, "$.o.x": 1, "$.o.y": 1, "$.l": None, "$.m": None}
+    # Rows that repeat a null are counted where all that is empty is null.
+    rows = nulls(rows_for="$.l")
+    assert (rows["$.a"], rows["$.l[*].p"], rows["$.o.x"]) == (None, 2, None)
+    all_null = [{"a": None, "l": [1, 2]}, {"a": None, "l": [3]}, {"a": 1, "l": []}]
+    take = Take(records="$[*]", rows_for=["$.l"])
+    assert read_table(take, [pick(all_null, "$[*]")]).table.columns[0].nulls == 3
+    chosen = nulls(columns=[{"place": "$.nowhere", "name": "n"}, {"place": "$.a", "name": "a"}])
+    assert chosen == {"$.nowhere": 0, "$.a": 2}
+
+
 def test_a_list_made_rows_keeps_where_each_row_came_from():
     reading = read(rows_for="$.f", columns=[{"place": "$.id", "name": "id"}, {"place": "$.f[*].a", "name": "a"}])
     assert reading.table.rows(0, 9) == [("007", 1.5), ("007", 2), ("010", None)]

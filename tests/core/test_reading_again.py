@@ -67,7 +67,7 @@ def reader_of(take, pages):
     return reader
 
 
-@settings(max_examples=400, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=300, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(PAGES, TAKES, TAKES)
 def test_another_table_of_kept_records_is_the_one_of_the_answers(monkeypatch, pages, first, other):
     monkeypatch.setattr("tin_bucket.core.flatten._STRETCH", 3)

@@ -224,3 +224,13 @@ def test_what_a_refresh_will_cost_is_told(client, desk):
     brief = desk["Ports"].brief.model_dump(mode="json", by_alias=True)
     told = client.post("/api/plan", json={"brief": brief, "values": {}, "query_id": desk["Ports"].id}).json()
     assert (told["calls"], told["basis"], told["warning"]) == (1, "one call", "")
+
+
+def test_a_comparison_says_so_too_of_a_list_of_values(client, awkward, query):
+    number = query(parameters=[{"name": "routes", "kind": "text", "many": True, "default": ["r1"]}])
+    serve(awkward, "/d", {"d": [{"id": 1}]})
+    then, _ = run_of(client, number, {"routes": ["r1", "r2"]})
+    now, _ = run_of(client, number)
+    ids = {"then": then["snapshot_id"], "now": now["snapshot_id"]}
+    found = client.get("/api/compare", params=ids).json()
+    assert found["asked_otherwise"] == [{"name": "routes", "then": ["r1", "r2"], "now": ["r1"]}]

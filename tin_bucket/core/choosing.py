@@ -130,7 +130,9 @@ class Chooser:
             place, of = marked_place(column.place)
             is_list = column.place in flat.lists
             kind = "json" if is_list else column.kind()
-            reading.table.columns.append(TableColumn(name, kind, place=place, of="key" if of == "key" else "record"))
+            reading.table.columns.append(
+                TableColumn(name, kind, place=place, nulls=column.nulls, of="key" if of == "key" else "record")
+            )
             reading.table.data.append(column.values)
 
     def _take_chosen(self, flat: Flat, around: Around, reading: Reading) -> None:
@@ -163,7 +165,7 @@ class Chooser:
         self, wanted: TakenColumn, place: Place, column: FlatColumn | None, flat: Flat, reading: Reading
     ) -> None:
         if column is None:
-            column = FlatColumn(place, [None] * reading.table.height)
+            column = FlatColumn(place, [None] * reading.table.height, nulls=0)
             # An answer without any record says nothing about which fields there are.
             if reading.records:
                 reading.absent.append(wanted.place)
@@ -185,6 +187,7 @@ class Chooser:
                 kind,
                 place=wanted.place,
                 unit=wanted.unit,
+                nulls=column.nulls,
                 of=wanted.of,
                 note=wanted.note,
                 hidden=wanted.hidden,

@@ -76,11 +76,14 @@ class FlatColumn:
         place: its place; with a :class:`walk.Mark` or a :class:`walk.Pick` at its end it holds something else than the
             value there.
         types: the types of its values.
+        nulls: how many of its empty rows are a null of the answer, the others being absent; ``None`` where that is
+            not known, as where others have a list or an object there.
     """
 
     place: Marked
     values: Cells
     types: frozenset[type] = frozenset()
+    nulls: int | None = None
     _kind: Kind | None = None
 
     def kind(self) -> Kind:
@@ -170,6 +173,7 @@ class _Column:
     level: int
     types: set[type] = field(default_factory=set)
     weak: bool = True
+    nulls: int | None = 0
 
 
 class _Gathered:
@@ -215,6 +219,7 @@ class _Gathered:
             column.values.extend(piece.values)
             column.types |= piece.types
             column.weak = column.weak and piece.weak
+            column.nulls = None if column.nulls is None or piece.nulls is None else column.nulls + piece.nulls
         for at, more in enumerate(counts):
             self._counts[at] += more
         if not self._packed and self._counts[0] >= PACKED_FROM:
@@ -281,6 +286,10 @@ class _Gathered:
                     column = _Column([None] * other._counts[0], 0, {NOTHING})
                 self._columns[own] = column
                 order[own] = None
+        for own in read:
+            if own in self._columns and own in other._columns:
+                # Only the records told what is null and what is absent.
+                self._columns[own].nulls = other._columns[own].nulls
         self._order = list(order)
         self._lists = {**other._lists, **self._lists}
 
@@ -298,7 +307,15 @@ class _Gathered:
         height = self._counts[0]
         if not self._split:
             found = [(place, self._columns[place]) for place in places]
-            columns = [FlatColumn(place, column.values, frozenset(column.types)) for place, column in found]
+            columns = [
+                FlatColumn(
+                    place,
+                    column.values,
+                    frozenset(column.types),
+                    None if place in outer or place in self._lists else column.nulls,
+                )
+                for place, column in found
+            ]
             none = [np.full(height, -1, dtype=np.int64) for _ in self._plan.parents]
             return Flat(columns, np.arange(height, dtype=np.int64), none, self._lists, list(self._inner))
         lengths = [np.array(some, dtype=np.int64) for some in self._lengths]
@@ -318,8 +335,17 @@ class _Gathered:
             if repeat is not None and level and wanted.side_by_side:
                 column.values.extend([None])  # What index −1 stands for.
             values = column.values if repeat is None else Repeated(column.values, repeat)
-            columns.append(FlatColumn(place, values, frozenset(column.types)))
+            nulls = None if place in outer or place in self._lists else column.nulls
+            if nulls and isinstance(values, Repeated):
+                nulls = None if wanted.side_by_side else _null_rows(values, nulls)
+            columns.append(FlatColumn(place, values, frozenset(column.types), nulls))
         return Flat(columns, rows.index[0], rows.number, self._lists, list(self._inner), len(rows.index[0]) != height)
+
+
+def _null_rows(values: Repeated, nulls: int) -> int | None:
+    """How many rows repeat a null, where all that is empty is one."""
+    empty = np.fromiter((value is None for value in values.values), dtype=bool, count=len(values.values))
+    return int(empty[values.record].sum()) if int(empty.sum()) == nulls else None
 
 
 def column_names(places: Sequence[Marked], taken: Mapping[str, Any] | None = None) -> list[str]:

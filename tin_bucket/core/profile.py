@@ -21,6 +21,7 @@ class Profile:
         rows: how many there are.
         filled: how many have a value, empty texts among them.
         empty_texts: how many are a text without characters.
+        nulls: how many of the empty ones are a null of the answer, where that is known; the others are absent.
         missed: how many are lookups that gave nothing.
         distinct: how many different values.
         capped: whether there are more than were counted.
@@ -34,6 +35,7 @@ class Profile:
     rows: int
     filled: int
     empty_texts: int
+    nulls: int | None
     missed: int
     distinct: int
     capped: bool
@@ -45,15 +47,16 @@ class Profile:
     guesses: list[KindGuess] = field(default_factory=list)
 
 
-def profile(values: Iterable[Any], name: str) -> Profile:
+def profile(values: Iterable[Any], name: str, nulls: int | None = None) -> Profile:
     """Look at all values of a column.
 
     Args:
         values: the cells, in the order of rows.
         name: the column's name or place.
+        nulls: as in :class:`Profile`.
     """
     counts: Counter[tuple[type, Any]] = Counter()
-    rows = missed = empty = longest = 0
+    rows = missed = none = empty = longest = 0
     capped = False
     low: Any = None
     high: Any = None
@@ -61,6 +64,7 @@ def profile(values: Iterable[Any], name: str) -> Profile:
     for value in values:
         rows += 1
         if value is None:
+            none += 1
             continue
         kind = type(value)
         if kind is Miss:
@@ -86,13 +90,13 @@ def profile(values: Iterable[Any], name: str) -> Profile:
                 high = value
         except TypeError:
             pass
-    filled = sum(counts.values()) if not capped else rows - missed
     mixed = len({kind if kind is not int else float for kind, _ in counts}) > 1
     frequent = [(value, times) for (_, value), times in counts.most_common(8)]
     return Profile(
         rows,
-        filled,
+        rows - missed - none,
         empty,
+        nulls,
         missed,
         len(counts),
         capped,

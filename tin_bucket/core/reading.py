@@ -113,20 +113,26 @@ class Reader:
         assert made is not None
         return made
 
+    def holds(self, take: Take) -> bool:
+        """Whether what was gathered from the answers is what a take needs of them."""
+        same = (self._take.records, self._take.heads) == (take.records, take.heads)
+        around = [column for column in take.columns or [] if is_around(column)]
+        return (
+            same
+            and Chooser(take).wanted.keyed == self._chooser.wanted.keyed
+            and all(self._around.of(column) is not None for column in around)
+        )
+
     def again(self, take: Take) -> Reading | None:
         """Another table of the same pages.
 
         Returns:
             ``None`` where the answers themselves are needed for it.
         """
-        same = (self._take.records, self._take.heads) == (take.records, take.heads)
-        around = [column for column in take.columns or [] if is_around(column)]
-        chooser = Chooser(take)
-        if not same or chooser.wanted.keyed != self._chooser.wanted.keyed:
-            return None
-        if any(self._around.of(column) is None for column in around):
+        if not self.holds(take):
             return None
         self._flatten_waiting()
+        chooser = Chooser(take)
         flat = self._flattener.again(chooser.wanted)
         return None if flat is None else self._made(chooser, flat)
 

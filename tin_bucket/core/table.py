@@ -24,6 +24,7 @@ class TableColumn:
         place: plain JSONPath from the record, or from the lookup's answer.
         unit: what its numbers count, for the heading.
         filled: how many rows have a value here, where that was counted.
+        nulls: how many of the empty ones are a null of the answer, where that is known; the others are absent.
         of: where a taken column comes from, see :class:`take.TakenColumn`.
         note: what people wrote about it.
         hidden: kept, and neither shown nor handed on.
@@ -36,6 +37,7 @@ class TableColumn:
     place: str = ""
     unit: str = ""
     filled: int | None = None
+    nulls: int | None = None
     of: Source = "record"
     note: str = ""
     hidden: bool = False

@@ -4,7 +4,8 @@ rows, cells or both."""
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from operator import itemgetter
 from typing import Any, Final
@@ -106,13 +107,15 @@ class Plan:
 
 @dataclass(slots=True)
 class Piece:
-    """A column of one stretch, with a value for each item of its level. `weak` ones hold no value of their own."""
+    """A column of one stretch, with a value for each item of its level. `weak` ones hold no value of their own; `nulls`
+    is how many of its empty cells are a null of the answer, the others being absent, where that is known."""
 
     place: Marked
     values: Sequence[Any]
     level: int
     types: set[type]
     weak: bool = False
+    nulls: int | None = None
 
 
 class Found:
@@ -129,8 +132,14 @@ class Found:
         self.lengths: dict[int, list[int]] = {}
 
 
-def spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, found: Found) -> None:
-    """Sort the values at one place into plain ones, objects and lists, and make columns of each."""
+def spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, found: Found, missing: int = 0) -> None:
+    """Sort the values at one place into plain ones, objects and lists, and make columns of each.
+
+    Args:
+        values: what the items of a level have there, ``None`` where it is null or absent.
+        kinds: their types.
+        missing: how many of them are absent.
+    """
     plan = found.plan
     if list in kinds or (place in plan.wanted.keyed and dict in kinds):
         likes = {list, dict} if place in plan.wanted.keyed else {list}
@@ -173,7 +182,8 @@ def spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, fo
         if any(value is not None for value in objects):
             _spread_objects(objects, place, level, found, True)
         return
-    found.pieces.append(Piece(place, values, level, kinds, weak=kinds <= {NOTHING}))
+    nulls = values.count(None) - missing if NOTHING in kinds else 0
+    found.pieces.append(Piece(place, values, level, kinds, kinds <= {NOTHING}, nulls))
 
 
 def _spread_picks(values: Sequence[Any], place: Place, level: int, found: Found) -> None:
@@ -220,18 +230,19 @@ def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, level
                 items += value
             else:
                 items.append(None)
-    spread(items, types_of(items), (*place, EACH), level, found)
+    spread(items, types_of(items), (*place, EACH), level, found, lengths.count(0))
 
 
 def _spread_objects(values: Sequence[Any], place: Place, level: int, found: Found, gaps: bool) -> None:
     objects: Sequence[Any] = [value for value in values if value is not None] if gaps else values
-    names, columns = _members(objects)
+    names, columns, lacking = _members(objects)
+    absent = len(values) - len(objects)
     for name, inner in zip(names, columns, strict=True):
         kinds = types_of(inner)
         if gaps:
             inner = _with_gaps(values, inner)
             kinds.add(NOTHING)
-        spread(inner, kinds, (*place, name), level, found)
+        spread(inner, kinds, (*place, name), level, found, absent + lacking.get(name, 0))
     if not names:
         # Objects without members would leave no trace at all.
         braces = ["{}" if value is not None else None for value in values]
@@ -254,20 +265,24 @@ def _with_gaps(values: Sequence[Any], inner: Sequence[Any]) -> list[Any]:
     return [None if value is None else next(following) for value in values]
 
 
-def _members(objects: Sequence[Any]) -> tuple[Sequence[str], Sequence[Sequence[Any]]]:
-    """The objects' members: their names, and for each name a value of each object, ``None`` where it is absent."""
+def _members(objects: Sequence[Any]) -> tuple[Sequence[str], Sequence[Sequence[Any]], Mapping[str, int]]:
+    """The objects' members: their names, for each name a value of each object, ``None`` where it is absent, and how
+    many objects lack it where some do."""
     names = list(objects[0]) if objects else []
     # As a rule all have the names of the first: taking their values is the proof that none lacks one, and no member
     # is left when their lengths are one sum.
     if len(names) > 1 and sum(map(len, objects)) == len(names) * len(objects):
         try:
-            return names, list(zip(*map(itemgetter(*names), objects), strict=True))
+            return names, list(zip(*map(itemgetter(*names), objects), strict=True)), {}
         except KeyError:
             pass
     order: list[str] = []
-    for shape in dict.fromkeys(map(tuple, objects)):
+    having: Counter[str] = Counter()
+    for shape, times in Counter(map(tuple, objects)).items():
         add_in_order(order, shape)
-    return order, [[value.get(name) for value in objects] for name in order]
+        having.update(dict.fromkeys(shape, times))
+    lacking = {name: len(objects) - having[name] for name in order}
+    return order, [[value.get(name) for value in objects] for name in order], lacking
 
 
 def add_in_order(order: list[Any], newcomers: Sequence[Any]) -> None:

@@ -6,6 +6,7 @@ from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC
+from threading import Lock
 
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.choosing import Reading
@@ -60,6 +61,7 @@ class Rereader:
         self._trials = trials
         self._kept: OrderedDict[int, Trial] = OrderedDict()
         self._gathered: _Gathered | None = None
+        self._reading = Lock()
         self.documents = Documents()
 
     def reread(
@@ -168,44 +170,69 @@ class Rereader:
         except ProblemError as error:
             trial.problem = error.problem
 
+    def prepare(self, query_id: int, brief: Brief, trial_number: int | None = None) -> None:
+        """Have the records of saved answers at hand before they are read in other ways.
+
+        Args:
+            trial_number: the trial whose answers will be read; without one, those of the query's newest run.
+        """
+        old = self._trials.get(trial_number) if trial_number is not None else None
+        trial = old.again(brief) if old is not None else self._newest(query_id, brief)
+        if trial is not None:
+            with self._reading, collector_paused():
+                self._pages_at_hand(trial)
+
+    def _pages_at_hand(self, trial: Trial) -> Pages | None:
+        """The records of a trial's answers for more than one reading; ``None`` where they are too few or too many."""
+        faults, known = self._faults(trial.brief), self._gathered
+        if known is not None and known.answers is trial.answers and known.faults == faults:
+            if known.pages.hold(trial.brief):
+                return known.pages
+        elif not KEPT_FROM <= sum(trial.sizes()) <= KEPT_TO:
+            return None
+        self._gathered = None  # The old ones make room before there are new ones.
+        pages = self._pages(trial, keep=True)
+        self._gathered = _Gathered(trial.answers, faults, pages)
+        return pages
+
+    def _pages(self, trial: Trial, most: int | None = None, keep: bool = False) -> Pages:
+        heads = [trial.head(at) for at in range(len(trial.answers))]
+        return Pages(
+            trial.brief,
+            self._faults(trial.brief),
+            heads,
+            trial.rounds,
+            trial.bindings,
+            lambda at: self.judged(trial, at),
+            most,
+            keep,
+        )
+
+    def _faults(self, brief: Brief) -> Sequence[Fault]:
+        return self._workspace.services.get(brief.ask.service).faults if brief.ask is not None else ()
+
     def _replay(self, trial: Trial, services: Mapping[str, Service], scope: Scope, most: int | None) -> Replay:
-        brief = trial.brief
-        faults = services[brief.ask.service].faults if brief.ask is not None else ()
-
-        def gathered(keep: bool) -> Pages:
-            pages = [trial.head(at) for at in range(len(trial.answers))]
-            return Pages(
-                brief, faults, pages, trial.rounds, trial.bindings, lambda at: self.judged(trial, at), most, keep
-            )
-
         def table(pages: Pages) -> Replay | None:
-            return pages.table(brief, services, scope, trial.looked_up)
+            return pages.table(trial.brief, services, scope, trial.looked_up)
 
-        known = self._gathered
-        if known is not None and known.answers is trial.answers and known.faults == faults and most is None:
-            made = table(known.pages)
-            if made is not None:
-                return made
-        keep = most is None and KEPT_FROM <= sum(trial.sizes()) <= KEPT_TO
-        if keep:
-            # The old ones make room before there are new ones.
-            self._gathered = None
-        pages = gathered(keep)
-        made = table(pages)
-        if keep and made is not None:
-            self._gathered = _Gathered(trial.answers, faults, pages)
+        made = None
+        if most is None:
+            # One after the other: what the first gathers the second finds.
+            with self._reading:
+                pages = self._pages_at_hand(trial)
+                made = table(pages) if pages is not None else None
         if made is None:
-            made = table(gathered(False))
+            made = table(self._pages(trial, most))
         assert made is not None
         return made
 
     def judged(self, trial: Trial, at: int) -> Verdict:
         """The verdict on one of a trial's answers, parsed once as long as it is looked at."""
-        ask = trial.brief.ask
-        faults = self._workspace.services.get(ask.service).faults if ask is not None else ()
         # Of many answers the first ones are those in sight.
         keep = at < 4 or len(trial.answers) <= 40
-        return self.documents.judged(trial.answers, at, lambda: trial.answers[at].answer, faults, keep)
+        return self.documents.judged(
+            trial.answers, at, lambda: trial.answers[at].answer, self._faults(trial.brief), keep
+        )
 
     # For good --------------------------------------------------------------------------------------------------
 

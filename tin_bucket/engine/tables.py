@@ -225,7 +225,7 @@ class Tables:
                 "column-unknown", f"The table has no column “{name[:200]}”.", where="column", do="Choose another one."
             )
         heading, values = found
-        made = profile(values, heading.place or heading.name)
+        made = profile(values, heading.place or heading.name, heading.nulls)
         with self._lock:
             self._profiles[key] = made
             while len(self._profiles) > _KEPT_PROFILES:

@@ -440,8 +440,8 @@ class ColumnChangeInfo(BaseModel):
 
 class OtherValue(BaseModel):
     name: str
-    then: str | None
-    now: str | None
+    then: str | list[str] | None
+    now: str | list[str] | None
 
 
 class ComparisonInfo(BaseModel):
@@ -576,6 +576,7 @@ class ProfileInfo(BaseModel):
     rows: int
     filled: int
     empty_texts: int
+    nulls: int | None = Field(description="empty ones that are a null of the answer, where that is known")
     missed: int
     distinct: int
     capped: bool

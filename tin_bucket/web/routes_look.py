@@ -56,6 +56,7 @@ def profile(here: Here, body: ColumnIn) -> ProfileInfo:
         rows=found.rows,
         filled=found.filled,
         empty_texts=found.empty_texts,
+        nulls=found.nulls,
         missed=found.missed,
         distinct=found.distinct,
         capped=found.capped,

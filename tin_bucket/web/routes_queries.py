@@ -226,6 +226,12 @@ def reread(here: Here, query_id: int, body: TryIn) -> TrialInfo | None:
     return None if number is None else _trial_info(here, number)
 
 
+@router.post("/queries/{query_id}/at-hand", status_code=204)
+def at_hand(here: Here, query_id: int, body: TryIn) -> None:
+    """Somebody is about to read saved answers in other ways: their records are gathered, so that each way is quick."""
+    here.engine.rereader.prepare(query_id, body.brief, body.trial)
+
+
 @router.post("/plan")
 def plan(here: Here, body: TryIn) -> PlanOut:
     """What a refresh will cost: calls, time, and what the limits leave."""

@@ -170,7 +170,9 @@
         <span style="color: var(--straw-ink)">
           <strong>Take care:</strong> another question was asked{#each found.asked_otherwise as one (one.name)};
             {one.name}
-            was {one.then ?? 'left out'} and is {one.now ?? 'left out'}{/each}.
+            was {[one.then ?? 'left out'].flat().join(', ')} and is {[one.now ?? 'left out']
+              .flat()
+              .join(', ')}{/each}.
         </span>
       {/if}
       {#if found.new_columns.length}<span class="muted">New columns: {found.new_columns.join(', ')}.</span
