@@ -121,8 +121,8 @@ def test_fares_a_row_with_their_sailing_by_clicks_alone(hands, driver, running, 
     # The trace of a cell leads to its place, before anything is kept …
     at = hands.column("fares.amount")
     driver.find_elements(By.CSS_SELECTOR, f"[role=gridcell][aria-colindex='{at}']")[4].click()
-    said = hands.says("/data/1/fares/1/amount", "section.card")
-    assert json.dumps(rows[4][1]["amount"]) in driver.find_element(By.CSS_SELECTOR, "section.card mark").text
+    said = hands.says("/data/1/fares/1/amount", "[role=dialog].card")
+    assert json.dumps(rows[4][1]["amount"]) in driver.find_element(By.CSS_SELECTOR, "[role=dialog].card mark").text
     assert "row 5" in said
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     assert operations.calls == made
@@ -132,7 +132,7 @@ def test_fares_a_row_with_their_sailing_by_clicks_alone(hands, driver, running, 
     hands.says("1 snapshot")
     at = hands.column("departs")
     driver.find_elements(By.CSS_SELECTOR, f"[role=gridcell][aria-colindex='{at}']")[3].click()
-    said = hands.says("/data/1/departs", "section.card")
+    said = hands.says("/data/1/departs", "[role=dialog].card")
     assert f"{rows[3][0]['departs']} read as date and time (seconds since 1970)" in said
 
 

@@ -80,14 +80,14 @@ def test_the_grid_is_used_by_keyboard_alone(furnished, driver):
     last = f"[role=row][aria-rowindex='{rows + 1}'] [role=gridcell]"
     furnished.wait(lambda: driver.find_elements(By.CSS_SELECTOR, last), "the last row did not come")
     grid.send_keys(Keys.ENTER)
-    assert f"row {rows:,}" in furnished.says("asked with", "section.card")
+    assert f"row {rows:,}" in furnished.says("asked with", "[role=dialog].card")
     # Tab and Enter lead on to the value that the lookup was asked with, and Escape back to the grid.
     driver.switch_to.active_element.send_keys(Keys.ESCAPE)
-    furnished.wait(lambda: not driver.find_elements(By.CSS_SELECTOR, "section.card"), "the trace did not close")
+    furnished.wait(lambda: not driver.find_elements(By.CSS_SELECTOR, "[role=dialog].card"), "the trace did not close")
     assert driver.switch_to.active_element == grid
     grid.send_keys(Keys.HOME)
     grid.send_keys(Keys.ENTER)
-    assert f"row {rows:,}" in furnished.says("/data/", "section.card")
+    assert f"row {rows:,}" in furnished.says("/data/", "[role=dialog].card")
     driver.switch_to.active_element.send_keys(Keys.ESCAPE)
     assert len(driver.find_elements(By.CSS_SELECTOR, "[role=row]")) < 80
     # A block of cells is selected and said.
@@ -120,7 +120,7 @@ def test_a_table_is_sorted_filtered_and_searched_and_stays_as_it_is(furnished, d
     first = furnished.cells("sailing_id")[0]
     furnished.column("sailing_id")
     furnished.find("[role=gridcell][aria-colindex='1']").click()
-    assert first in furnished.says("/data/", "section.card")
+    assert first in furnished.says("/data/", "[role=dialog].card")
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     furnished.type("input[aria-label='Find in the table']", first)
     furnished.says("1 of 1", "[role=status]")

@@ -275,3 +275,41 @@ def test_saved_answers_give_the_table_of_the_answers_as_they_came(workspace, des
     assert reading.table.rows(0, 999) == rows_of(workspace, run)
     assert [len(page.answer.body) for page in pages] == pages.sizes()
     assert pages.head(0).answer.length == pages.sizes()[0]
+
+
+def test_records_that_are_at_hand_are_not_read_again(monkeypatch, workspace, desk, refresh):
+    monkeypatch.setattr("tin_bucket.engine.rereading.KEPT_FROM", 0)
+    query = save(workspace, desk["Sailings by route"].id, look_up=[])
+    run = refresh(query.id)
+    engine = Engine(workspace, SetClock(NOON))
+    read = []
+    plain = engine.rereader.judged
+    monkeypatch.setattr(engine.rereader, "judged", lambda trial, at: read.append(at) or plain(trial, at))
+    engine.rereader.prepare(query.id, query.brief)
+    pages = len(workspace.archive.answers(run.id, "pages"))
+    assert len(read) == pages > 2
+    engine.rereader.prepare(query.id, query.brief)
+    read.clear()
+
+    def rows(**take):
+        changed = load_brief({**query.brief.model_dump(mode="json", by_alias=True), "take": take})
+        return engine.trials.get(engine.reread(query.id, changed)).replay.table.height
+
+    sailings, records = run.records, query.brief.take.records
+    column = {"place": "$.sailing_id", "name": "id"}
+    # The first answer is looked at for its hints; no other is.
+    assert rows(records=records, columns=[column]) == sailings
+    assert rows(records=records, rows_for=["$.fares"]) > sailings
+    assert rows(records=records) == sailings
+    assert set(read) == {0}
+    # What lies around the records, and records elsewhere, are read from the answers, once.
+    for take in ({"columns": [{**column, "place": "$.meta.page", "of": "answer"}]}, {"records": "$.data[0]"}):
+        read.clear()
+        for _ in range(2):
+            rows(**{"records": records, **take})
+        assert sorted(set(read)) == list(range(pages))
+        assert read.count(1) == 1
+    # Answers that were cleared are at hand no more.
+    workspace.archive.prune(query.id, 0)
+    engine.rereader.forget(query.id)
+    assert engine.reread(query.id, query.brief) is None

@@ -83,6 +83,7 @@ export class QueryWork {
   asked = $derived(this.trial && this.trial.run_id === null ? this.trial : null);
   calls = $derived(this.asked ? this.asked.calls : this.runCalls);
   tiles = $derived(this.asked && !this.running ? tilesOf(this.asked.calls) : this.runTiles);
+  #prepared: number | null = null;
   #stopFollowing = (): void => {};
 
   constructor(readonly id: number) {}
@@ -140,6 +141,15 @@ export class QueryWork {
     this.draft = brief;
     this.problem = null;
     await this.#reread(brief);
+  };
+
+  /** Somebody is about to change the reading: the server gathers the records of the saved answers for it, once. */
+  prepare = (): void => {
+    const trial = this.trial;
+    if (!trial?.partial || !this.draft || trial.run_id === this.#prepared) return;
+    this.#prepared = trial.run_id;
+    const body = { brief: this.draft, values: {}, query_id: this.id, trial: trial.id };
+    void api.POST('/api/queries/{query_id}/at-hand', { ...this.#path, body });
   };
 
   /** Read the answers that are here as a brief says: the first pages at once, then all of them. */

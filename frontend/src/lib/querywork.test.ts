@@ -195,6 +195,17 @@ describe('editing', () => {
     expect(work.height).toBe(90_000);
   });
 
+  test('records of a long table are gathered once before they are read in other ways', async () => {
+    const path = 'POST /api/queries/1/at-hand';
+    answers[path] = null;
+    answers['POST /api/queries/1/reread'] = trial({ id: 41, run_id: 7, partial: true });
+    const work = await loaded();
+    work.prepare();
+    work.prepare();
+    await settled();
+    expect(asked.filter((one) => one.what === path).map((one) => one.body)).toMatchObject([{ trial: 41 }]);
+  });
+
   test('the answer to an older change does not overwrite a newer one', async () => {
     const work = await loaded();
     let let_go = (): void => {};

@@ -72,6 +72,11 @@
     trace = null;
   });
 
+  // What is looked at in these is what the reading is changed with.
+  $effect(() => {
+    if (tab === 'answers' || choosing) work.prepare();
+  });
+
   const keyWanted = $derived(
     work.detail?.service?.key && work.detail.key && !work.detail.key.ready ? work.detail.service : null,
   );
@@ -228,6 +233,7 @@
           ondrop={() => work.change(dropColumn(draft, work.columns, column))}
           onmove={(by) => work.change(moveColumn(draft, work.columns, column, by))}
           onplace={(name) => work.change(moveBefore(draft, work.columns, name, column.name))}
+          onopen={work.prepare}
           onkey={(on) => matchBy(column, on)}
         />
       {/snippet}

@@ -1,8 +1,8 @@
 <!-- What becomes of a list in the records, or of a value in it: asked beside the place that was clicked. -->
 <script lang="ts">
-  import { X } from '@lucide/svelte';
   import type { FromList } from '../lib/api/client';
   import { listWords } from '../lib/columns';
+  import Card from './Card.svelte';
 
   export interface Asked {
     /** The list's place in the record, without [*]. */
@@ -29,9 +29,6 @@
   let separator = $state(', ');
   let number = $state(2);
 
-  const WIDTH = 360;
-  const left = $derived(Math.max(8, Math.min(asked.box.left, window.innerWidth - WIDTH - 12)));
-  const below = $derived(asked.box.bottom + 330 < window.innerHeight);
   const name = $derived(asked.list.replace(/^\$\.?/, '').replaceAll('[*]', '') || 'the list');
   const choices = $derived<FromList[]>([
     ...asked.siblings.map((one): FromList => ({ by: 'where', place: one.place, equals: one.value })),
@@ -50,23 +47,7 @@
   }
 </script>
 
-<svelte:window
-  onkeydown={(event) => event.key === 'Escape' && onclose()}
-  onpointerdown={(event) => card && !card.contains(event.target as globalThis.Node) && onclose()}
-/>
-
-<div
-  class="card"
-  role="dialog"
-  aria-label="What becomes of {name}"
-  bind:this={card}
-  style="left: {left}px; width: {WIDTH}px; {below
-    ? `top: ${asked.box.bottom + 4}px`
-    : `bottom: ${Math.max(8, window.innerHeight - asked.box.top + 4)}px`}"
->
-  <button class="absolute top-2 right-2 cursor-pointer p-1" aria-label="Close" onclick={onclose}
-    ><X size={15} /></button
-  >
+<Card box={asked.box} label="What becomes of {name}" width={360} room={330} {onclose} bind:card>
   <p class="mb-1.5 pr-6">
     {#if asked.isList}A record has a list <strong>{name}</strong>.{:else}
       <code>{asked.place}</code> lies in the list <strong>{name}</strong>.{/if}
@@ -122,21 +103,9 @@
       <span>a query of its own, with the columns that rows match by; read from what is saved</span>
     </button>
   {/if}
-</div>
+</Card>
 
 <style>
-  .card {
-    position: fixed;
-    z-index: 30;
-    max-height: 420px;
-    overflow: auto;
-    border: 1px solid var(--line);
-    border-radius: 10px;
-    background: var(--paper);
-    box-shadow: var(--shadow);
-    padding: 11px 12px;
-    font-size: 13.5px;
-  }
   .row {
     display: block;
     width: 100%;

@@ -1,6 +1,5 @@
 <!-- Where a cell came from: its call, the place in the answer, what was done with it, and what it was before. -->
 <script lang="ts">
-  import { X } from '@lucide/svelte';
   import {
     api,
     ask,
@@ -12,6 +11,7 @@
     type Trace,
   } from '../lib/api/client';
   import { cellText, count, counted, day, span, when } from '../lib/format';
+  import Card from './Card.svelte';
 
   interface Props {
     table: TableRef;
@@ -52,9 +52,6 @@
     };
   });
 
-  const WIDTH = 380;
-  const left = $derived(Math.max(8, Math.min(box.left, window.innerWidth - WIDTH - 12)));
-  const below = $derived(box.bottom + 300 < window.innerHeight);
   const value = $derived(trace ? cellText((trace.value ?? null) as Cell, heading) : '');
   const long = $derived(value.length > 120 || value.includes('\n'));
   const address = $derived(
@@ -83,23 +80,7 @@
   }
 </script>
 
-<svelte:window
-  onkeydown={(event) => event.key === 'Escape' && onclose()}
-  onpointerdown={(event) => card && !card.contains(event.target as globalThis.Node) && onclose()}
-/>
-
-<section
-  class="card"
-  tabindex="-1"
-  aria-label="Where this cell came from"
-  bind:this={card}
-  style="left: {left}px; width: {WIDTH}px; {below
-    ? `top: ${box.bottom + 6}px`
-    : `bottom: ${Math.max(8, window.innerHeight - box.top + 6)}px`}"
->
-  <button class="absolute top-2 right-2 cursor-pointer p-1" aria-label="Close" onclick={onclose}
-    ><X size={15} /></button
-  >
+<Card {box} label="Where this cell came from" width={380} room={300} {onclose} bind:card>
   {#if trace}
     {@const told = trace}
     <p class="pr-6">
@@ -176,21 +157,9 @@
   {:else}
     <p class="muted">Looking…</p>
   {/if}
-</section>
+</Card>
 
 <style>
-  .card {
-    position: fixed;
-    z-index: 30;
-    max-height: 460px;
-    overflow: auto;
-    border: 1px solid var(--line);
-    border-radius: 10px;
-    background: var(--paper);
-    box-shadow: var(--shadow);
-    padding: 11px 14px;
-    font-size: 13.5px;
-  }
   .piece {
     margin-top: 7px;
     padding: 6px 9px;
