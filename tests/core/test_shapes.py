@@ -102,7 +102,7 @@ def test_an_object_with_very_many_keys_is_read_and_no_key_is_lost():
     reading = read_table(Take(records="$[*]"), [pick(answer, "$[*]")])
     assert len(reading.table.columns) == MOST_COLUMNS
     assert reading.table.rows(0, 1)[0][-1] == MOST_COLUMNS - 1
-    assert [f"$.k{n}" for n in range(MOST_COLUMNS, 20_000)] == reading.fresh
+    assert [f"$.k{n}" for n in range(MOST_COLUMNS, 20_000)] == list(reading.fresh)
 
 
 # name: (answer or answers of several pages, how it is read, headings, rows)
@@ -278,7 +278,7 @@ def test_what_is_not_taken_of_a_list_is_listed():
     take = Take.model_validate({"records": "$[*]", "columns": [
         {"place": "$.f[*].p", "name": "p", "from_list": {"by": "first"}}]})  # fmt: skip
     reading = read_table(take, [pick([{"id": 1, "f": [{"p": 1, "c": "car"}]}], "$[*]")])
-    assert reading.fresh == ["$.id", "$.f[*].c"]
+    assert list(reading.fresh) == ["$.id", "$.f[*].c"]
 
 
 def test_names_that_are_not_where_they_should_be_are_a_problem():

@@ -10,7 +10,7 @@ from .flatten import Flat, FlatColumn, Repeated, column_names, distinct
 from .from_list import At
 from .json_text import json_text
 from .kinds import convert
-from .places import EACH, Each, Place, format_place, parse_place
+from .places import EACH, Each, Paths, Place, format_place, parse_place
 from .problem import Problem
 from .table import Table, TableColumn
 from .take import FromList, Matching, Nth, Reckoned, Take, TakenColumn
@@ -40,7 +40,7 @@ class Reading:
     table: Table
     records: int
     absent: list[str] = field(default_factory=list)
-    fresh: list[str] = field(default_factory=list)
+    fresh: Paths = field(default_factory=Paths)
     lists: dict[str, int] = field(default_factory=dict)
     unfit: dict[str, int] = field(default_factory=dict)
     fields: dict[str, str] = field(default_factory=dict)
@@ -124,7 +124,7 @@ class Chooser:
         columns = list(flat.columns)
         if any(key is not None for key in keys):
             columns.insert(0, FlatColumn((KEY,), flat.repeated(keys), frozenset({str})))
-        reading.fresh = [marked_place(column.place)[0] for column in columns[MOST_COLUMNS:]]
+        reading.fresh = Paths([_unmarked(column.place) for column in columns[MOST_COLUMNS:]])
         columns = columns[:MOST_COLUMNS]
         for name, column in zip(column_names([column.place for column in columns]), columns, strict=True):
             place, of = marked_place(column.place)
@@ -158,8 +158,8 @@ class Chooser:
                 column = found.get(place)
                 used.add(place)
             self._add_column(wanted, place, column, flat, reading)
-        rest = [format_place(place) for place in flat.lists if place in partly and place not in used]
-        reading.fresh = [*self._not_taken(flat, used), *rest]
+        rest = [place for place in flat.lists if place in partly and place not in used]
+        reading.fresh = Paths([*self._not_taken(flat, used), *rest])
 
     def _add_column(
         self, wanted: TakenColumn, place: Place, column: FlatColumn | None, flat: Flat, reading: Reading
@@ -201,23 +201,20 @@ class Chooser:
         rows = self._rows if wanted.of == "record" else [place]
         return wanted.of != "key" and one_cell_list(place, rows, wanted.from_list) is not None
 
-    def _not_taken(self, flat: Flat, used: set[Marked]) -> list[str]:
-        out = []
-        for column in flat.columns:
-            place = column.place
-            marked = bool(place) and (place[-1] is KEY or isinstance(place[-1], Pick))
-            if not marked and place not in used:
-                out.append(format_place(place))
-        return [*out, *(format_place(place) for place in flat.inner if place not in used)]
+    def _not_taken(self, flat: Flat, used: set[Marked]) -> list[Place]:
+        plain = [column.place for column in flat.columns if _unmarked(column.place) is column.place]
+        return [place for place in (*plain, *flat.inner) if place not in used]
+
+
+def _unmarked(place: Marked) -> Place:
+    """A column's place without the mark at its end."""
+    return place[:-1] if place and (place[-1] is KEY or isinstance(place[-1], Pick)) else place
 
 
 def marked_place(place: Marked) -> tuple[str, str]:
     """The text of a column's place, and what its mark says: ``key``, ``list`` or nothing."""
-    if place and place[-1] is KEY:
-        return format_place(place[:-1]), "key"
-    if place and isinstance(place[-1], Pick):
-        return format_place(place[:-1]), "list"
-    return format_place(place), ""
+    own = _unmarked(place)
+    return format_place(own), "" if own is place else "key" if place[-1] is KEY else "list"
 
 
 def list_words(choice: FromList | None) -> str:

@@ -20,7 +20,7 @@ from .packed import Packed
 from .places import EACH, Each, Place, readable_name
 from .quiet import collector_paused
 from .take import Kind
-from .walk import KEY, LISTS, NOTHING, Found, Marked, Pick, Plan, Wanted, add_in_order, spread, types_of
+from .walk import KEY, LISTS, NOTHING, Found, Marked, Pick, Piece, Plan, Wanted, add_in_order, spread, types_of
 
 PACKED_FROM = 150_000  # Records of a table whose columns are kept packed.
 _STRETCH = 256  # Records handled together: few enough for the processor's cache.
@@ -211,11 +211,8 @@ class _Gathered:
         for piece in found.pieces:
             column = self._columns.get(piece.place)
             if column is None:
-                gap = itertools.repeat(None, self._counts[piece.level])
-                # Lists take much room, and are read as a whole when they are.
-                packed = self._packed or (bool(piece.place) and piece.place[-1] is LISTS)
-                column = _Column(Packed(gap) if packed else list(gap), piece.level)
-                self._columns[piece.place] = column
+                self._columns[piece.place] = self._begun(piece)
+                continue
             column.values.extend(piece.values)
             column.types |= piece.types
             column.weak = column.weak and piece.weak
@@ -229,6 +226,15 @@ class _Gathered:
         if len(places) < len(self._columns):
             for column in self._columns.values():
                 column.values.extend([None] * (self._counts[column.level] - len(column.values)))
+
+    def _begun(self, piece: Piece) -> _Column:
+        """A column that begins with a piece, behind what came before it had a value."""
+        gap = self._counts[piece.level]
+        values: list[Any] | Packed = [*itertools.repeat(None, gap), *piece.values] if gap else list(piece.values)
+        # Lists take much room, and are read as a whole when they are.
+        if self._packed or (piece.place and piece.place[-1] is LISTS):
+            values = Packed(values)
+        return _Column(values, piece.level, set(piece.types), piece.weak, piece.nulls)
 
     def again(self, plan: Plan) -> _Gathered | None:
         """The same columns, with what a plan makes of the lists in them."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 
 from .brief import Brief
-from .places import EACH, format_place, parse_place, readable_name
+from .places import EACH, Place, format_place, parse_place, readable_name
 from .table import TableColumn
 from .take import TakenColumn
 
@@ -33,11 +33,14 @@ def own_table_brief(
     while made in taken:
         made, number = f"{base} {number}", number + 1
     match = brief.keep.match
+    rows = lists_to(parsed)
     parents = [
         column.model_copy(update={"hidden": False}) for column in brief.take.columns or [] if column.name in match
     ]
     if brief.take.columns is None:
         parents = [TakenColumn(place=one.place, name=one.name, of=one.of) for one in found if one.name in match]
+    # What tells the items of another list apart tells nothing of this one's.
+    parents = [column for column in parents if column.from_list is not None or not _in_another_list(column, rows)]
     used = {column.name for column in parents}
     items = []
     for one in found:
@@ -50,8 +53,8 @@ def own_table_brief(
         items.append(TakenColumn(place=one.place, name=own, of=one.of))
     take = brief.take.model_copy(
         update={
-            "rows_for": [format_place(parsed)],
-            "keyed": [one for one in brief.take.keyed if one == format_place(parsed)],
+            "rows_for": [format_place(one) for one in rows],
+            "keyed": [one for one in brief.take.keyed if parse_place(one) in rows],
             "together": None,
             "columns": [*parents, *items] or None,
         }
@@ -65,3 +68,13 @@ def own_table_brief(
             "keep": brief.keep.model_copy(update={"match": [], "schedule": None}),
         }
     )
+
+
+def lists_to(place: Place) -> list[Place]:
+    """A list's place behind those of the lists that it lies in."""
+    return [*(place[:at] for at, segment in enumerate(place) if segment is EACH), place]
+
+
+def _in_another_list(column: TakenColumn, rows: list[Place]) -> bool:
+    place = parse_place(column.place) or ()
+    return column.of == "record" and any(segment is EACH and place[:at] not in rows for at, segment in enumerate(place))

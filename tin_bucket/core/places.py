@@ -7,7 +7,8 @@ A *place* is a tuple of segments: a text is a member name, a whole number an ind
 from __future__ import annotations
 
 import re
-from typing import Final
+from collections.abc import Sequence
+from typing import Final, overload
 
 
 class Each:
@@ -85,6 +86,25 @@ def format_place(place: Place) -> str:
         else:
             parts.append("[*]")
     return "".join(parts)
+
+
+class Paths(Sequence[str]):
+    """Places as JSONPaths, which are written when they are read: there may be hundreds of thousands."""
+
+    def __init__(self, places: Sequence[Place] = ()) -> None:
+        self._places = places
+
+    def __len__(self) -> int:
+        return len(self._places)
+
+    @overload
+    def __getitem__(self, at: int) -> str: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[str]: ...
+    def __getitem__(self, at: int | slice) -> str | list[str]:
+        if isinstance(at, slice):
+            return [format_place(place) for place in self._places[at]]
+        return format_place(self._places[at])
 
 
 def _escape(name: str) -> str:

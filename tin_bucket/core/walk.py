@@ -234,6 +234,9 @@ def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, level
 
 
 def _spread_objects(values: Sequence[Any], place: Place, level: int, found: Found, gaps: bool) -> None:
+    if len(values) == 1 and values[0]:
+        _spread_one(values[0], place, level, found)
+        return
     objects: Sequence[Any] = [value for value in values if value is not None] if gaps else values
     names, columns, lacking = _members(objects)
     absent = len(values) - len(objects)
@@ -247,6 +250,17 @@ def _spread_objects(values: Sequence[Any], place: Place, level: int, found: Foun
         # Objects without members would leave no trace at all.
         braces = ["{}" if value is not None else None for value in values]
         found.pieces.append(Piece(place, braces, level, set(map(type, braces)), weak=True))
+
+
+def _spread_one(value: dict[str, Any], place: Place, level: int, found: Found) -> None:
+    """The members of a single object, of which there may be very many."""
+    picks, pieces = found.plan.picks, found.pieces
+    for name, inner in value.items():
+        kind, own = type(inner), (*place, name)
+        if kind is dict or kind is list or own in picks:
+            spread((inner,), {kind}, own, level, found)
+        else:
+            pieces.append(Piece(own, (inner,), level, {kind}, inner is None, int(inner is None)))
 
 
 def types_of(values: Sequence[Any]) -> set[type]:

@@ -6,7 +6,8 @@ import asyncio
 from datetime import UTC
 
 from tin_bucket.core.brief import Brief, load_brief
-from tin_bucket.core.own_table import own_table_brief
+from tin_bucket.core.own_table import lists_to, own_table_brief
+from tin_bucket.core.places import format_place, parse_place
 
 from .asker import Saved
 from .engine import Engine
@@ -30,7 +31,8 @@ async def own_table(engine: Engine, query_id: int, brief: Brief, place: str, nam
     source = next(
         (run for run in runs if run.snapshot_id is not None and workspace.archive.answers(run.id, "pages")), None
     )
-    rows = brief.take.model_copy(update={"rows_for": [place], "together": None, "columns": None})
+    lists = [format_place(one) for one in lists_to(parse_place(place) or ())]
+    rows = brief.take.model_copy(update={"rows_for": lists, "together": None, "columns": None})
     number = await asyncio.to_thread(engine.reread, query_id, brief.model_copy(update={"take": rows, "look_up": []}))
     trial = engine.trials.get(number) if number is not None else None
     found = trial.replay.table.columns if trial is not None and trial.replay is not None else []

@@ -64,8 +64,10 @@
     {@const said = shown(parameter)}
     <Sheet label="Parameter {parameter.name}" look="chip" width={400}>
       {#snippet trigger()}
-        <span class="muted">{parameter.label || parameter.name}</span>
-        <span class="font-medium" class:given={parameter.name in given}>{said.words}</span>
+        <span class="muted name">{parameter.label || parameter.name}</span>
+        <span class="words font-medium" title={said.words} class:given={parameter.name in given}
+          >{said.words}</span
+        >
         {#if said.value}<span class="muted">{said.value}</span>{/if}
       {/snippet}
       {#snippet children(close)}
@@ -116,6 +118,19 @@
   :global(.chip[data-state='open']) {
     border-color: var(--damson-edge);
     background: var(--damson-wash);
+  }
+  .name {
+    flex: none;
+    min-width: 0;
+    max-width: 140px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .words {
+    flex: 0 1 auto;
+    min-width: 40px;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .given {
     color: var(--damson);

@@ -30,6 +30,16 @@
   const sorted = $derived(look.sort.find((one) => one.column === column.name));
   const isDate = $derived(column.kind === 'date' || column.kind === 'date and time');
 
+  const words = $derived(
+    isDate
+      ? ['Earliest', 'Latest']
+      : isNumeric(column)
+        ? ['Lowest', 'Highest']
+        : column.kind === 'yes/no'
+          ? ['No', 'Yes']
+          : ['A', 'Z'],
+  );
+
   let profile = $state.raw<Profile | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let text = $state('');
@@ -168,13 +178,13 @@
       class="press small"
       class:main={sorted && !sorted.down}
       onclick={(event) => look.sortBy(column.name, false, event.shiftKey)}
-      title="With Shift behind what it is sorted by already">↑ {isDate ? 'Earliest' : 'Lowest'} first</button
+      title="With Shift behind what it is sorted by already">↑ {words[0]} first</button
     >
     <button
       class="press small"
       class:main={sorted?.down}
       onclick={(event) => look.sortBy(column.name, true, event.shiftKey)}
-      title="With Shift behind what it is sorted by already">↓ {isDate ? 'Latest' : 'Highest'} first</button
+      title="With Shift behind what it is sorted by already">↓ {words[1]} first</button
     >
   </div>
   {#if isNumeric(column) || isDate}

@@ -139,6 +139,10 @@
     background: var(--paper);
     contain: strict;
   }
+  /* A cell that is lit says itself where the keys go. */
+  .view:has(:global([role='gridcell'].active)) {
+    outline: none;
+  }
   .heads {
     position: sticky;
     top: 0;
