@@ -77,6 +77,12 @@
   const several = $derived(cellsIn(block) > 1);
   const hit = $derived(look.found?.cells[look.found.at] ?? null);
 
+  // What was said of one choice of cells is not true of another.
+  $effect(() => {
+    void block;
+    said = '';
+  });
+
   $effect(() => {
     void source;
     const start = { row: 0, column: 0 };
