@@ -80,7 +80,7 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
     at = hands.cells("sailing_id")[3]
     hands.column("sailing_id")
     driver.find_elements(By.CSS_SELECTOR, "[role=gridcell][aria-colindex='1']")[3].click()
-    assert at in hands.says("/data/3/sailing_id", "section")
+    assert at in hands.says("/data/3/sailing_id", "[role=dialog].card")
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
 
     # The simulated day moves on, by the button of the service's own docs page.
