@@ -14,6 +14,7 @@ from typing import Any, overload
 
 import numpy as np
 
+from .from_list import At
 from .kinds import guess_kind
 from .levels import Ints, expand
 from .packed import Packed
@@ -190,6 +191,7 @@ class _Gathered:
         self._packed = False
         self._lists: dict[Place, int] = {}
         self._inner: dict[Place, None] = {}
+        self._members: dict[Place, tuple[str, ...]] = {}
 
     def add(self, found: Found, count: int) -> None:
         """Lay a stretch of `count` records behind the others; a column that it lacks is filled with ``None``."""
@@ -245,6 +247,7 @@ class _Gathered:
         if any(self._has_objects(place) for place in read):
             return None  # Where others have lists, an object is one item or text; here it is in its members' columns.
         read = [place for place in read if place in kept or place in self._columns]
+        plan.members.update(self._members)
         made = _Gathered(plan)
         for start in range(0, self._counts[0], _STRETCH):
             stop = min(start + _STRETCH, self._counts[0])
@@ -253,6 +256,10 @@ class _Gathered:
                 values = self._lists_and_others(place, start, stop)
                 spread(values, types_of(values), place, 0, found)
             made.add(found, stop - start)
+        for place in read:
+            if any(not isinstance(pick.choice, At) for pick, _ in plan.picks.get(place, ())):
+                inside = [one[-1] for one in made._inner if one[:-1] == (*place, EACH)]
+                self._members[place] = tuple(name for name in inside if isinstance(name, str))
         made.take_over(self, read)
         return made
 

@@ -18,6 +18,9 @@ class At:
     choice: FromList | None
 
 
+_NUMBERS = {int, float}
+
+
 def text_of(value: Any) -> str:
     """A value as text: texts as they are, anything else as JSON."""
     return value if isinstance(value, str) else json_text(value)
@@ -165,10 +168,13 @@ def _nth(choice: Nth, values: list[Any]) -> Any:
 
 
 def _reckoned(choice: Reckoned, values: list[Any]) -> Any:
-    numbers = [_number(value) for value in values if value is not None]
-    if any(number is None for number in numbers):
-        return json_text(values)
-    real = [number for number in numbers if number is not None]
+    if set(map(type, values)) <= _NUMBERS:
+        real = values
+    else:
+        numbers = [_number(value) for value in values if value is not None]
+        if any(number is None for number in numbers):
+            return json_text(values)
+        real = [number for number in numbers if number is not None]
     if not real:
         return None
     if choice.by == "lowest":
@@ -176,7 +182,7 @@ def _reckoned(choice: Reckoned, values: list[Any]) -> Any:
     if choice.by == "highest":
         return max(real)
     total = sum(real)
-    if isinstance(total, float):
+    if type(total) is float:
         # 0.1 + 0.2 is told as people write it; fifteen digits are what a decimal holds for sure.
         total = float(f"{total:.15g}")
     return total if choice.by == "sum" else float(f"{total / len(real):.15g}")

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from operator import itemgetter
 from typing import Any, Final
@@ -89,6 +89,8 @@ class Plan:
         self.level: dict[Place, int] = {place: at for at, place in enumerate(wanted.rows_for, 1)}
         self.parents = [self._parent(place) for place in wanted.rows_for]
         self.picks: dict[Place, list[tuple[Pick, Any]]] = {}
+        # The members that items have in lists of which picks are made, where that is known beforehand.
+        self.members: dict[Place, tuple[str, ...]] = {}
         for pick in wanted.picks:
             pair = (pick, list_reader(pick.choice, pick.rest))
             self.picks.setdefault(pick.list_place, []).append(pair)
@@ -191,8 +193,10 @@ def _spread_picks(values: Sequence[Any], place: Place, level: int, found: Found)
     keyed = place in found.plan.wanted.keyed
     listed = [items_of(value, keyed) for value in values]
     if not all(isinstance(pick.choice, At) for pick, _ in found.plan.picks[place]):
-        objects = (item for items in listed for item in items or () if type(item) is dict)
-        names = dict.fromkeys(itertools.chain.from_iterable(dict.fromkeys(map(tuple, objects))))
+        names: Iterable[str] | None = found.plan.members.get(place)
+        if names is None:
+            objects = (item for items in listed for item in items or () if type(item) is dict)
+            names = dict.fromkeys(itertools.chain.from_iterable(dict.fromkeys(map(tuple, objects))))
         found.inner.update(((*place, EACH, name), None) for name in names)
     for pick, read in found.plan.picks[place]:
         if isinstance(pick.choice, At):
