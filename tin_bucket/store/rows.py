@@ -92,8 +92,8 @@ def store_rows(db: sqlite3.Connection, query_id: int, layout: int, contents: lis
 def store_long(
     db: sqlite3.Connection, query_id: int, layout: int, columns: Sequence[Sequence[Any]], height: int
 ) -> Ints:
-    """As :func:`store_rows` for a long table, which is never in memory as a whole: its rows are encoded twice, first
-    for their digests, then for those that are new.
+    """As :func:`store_rows` for a long table, which is never in memory as a whole: its rows are encoded for their
+    digests, and those that are new once more.
 
     Args:
         columns: the values of each column, in the order of the layout.
@@ -109,9 +109,12 @@ def store_long(
     if len(picked):
         # `picked` is in the order of the table, and so are the parts.
         wanted, numbers = first[picked], ids[picked]
-        for start, part in zip(range(0, height, _PART), _encoded(columns, height), strict=True):
-            low, high = np.searchsorted(wanted, (start, start + len(part)))
-            chosen = map(part.__getitem__, (wanted[low:high] - start).tolist())
+        for start in range(0, height, _PART):
+            low, high = np.searchsorted(wanted, (start, start + _PART))
+            if low == high:
+                continue
+            cells = list(zip(*(values[start : start + _PART] for values in columns), strict=True))
+            chosen = encode_rows(map(cells.__getitem__, (wanted[low:high] - start).tolist()))
             db.executemany("INSERT INTO row VALUES (?, ?)", zip(numbers[low:high].tolist(), chosen, strict=True))
     out: Ints = ids[inverse.reshape(-1)]
     return out
