@@ -17,7 +17,7 @@ class Documents:
     """The latest parsed answers. The newest one is kept however large it is."""
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[tuple[Any, int], tuple[Any, Verdict, int]] = OrderedDict()
+        self._kept: OrderedDict[tuple[Any, ...], tuple[Any, Verdict, int]] = OrderedDict()
         self._bytes = 0
         self._lock = Lock()
 
@@ -33,7 +33,8 @@ class Documents:
             faults: the service's rules for errors inside answers.
             keep: whether it is worth keeping.
         """
-        key = (owner if isinstance(owner, tuple) else id(owner), index)
+        rules = tuple((fault.at, fault.words) for fault in faults)
+        key = (owner if isinstance(owner, tuple) else id(owner), index, rules)
         with self._lock:
             known = self._kept.get(key)
             if known is not None:

@@ -184,7 +184,7 @@ class Rereader:
 
     def _pages_at_hand(self, trial: Trial) -> Pages | None:
         """The records of a trial's answers for more than one reading; ``None`` where they are too few or too many."""
-        faults, known = self._faults(trial.brief), self._gathered
+        faults, known = self.faults(trial.brief), self._gathered
         if known is not None and known.answers is trial.answers and known.faults == faults:
             if known.pages.hold(trial.brief):
                 return known.pages
@@ -199,7 +199,7 @@ class Rereader:
         heads = [trial.head(at) for at in range(len(trial.answers))]
         return Pages(
             trial.brief,
-            self._faults(trial.brief),
+            self.faults(trial.brief),
             heads,
             trial.rounds,
             trial.bindings,
@@ -208,7 +208,8 @@ class Rereader:
             keep,
         )
 
-    def _faults(self, brief: Brief) -> Sequence[Fault]:
+    def faults(self, brief: Brief) -> Sequence[Fault]:
+        """The rules for errors inside answers that hold for a brief's service."""
         return self._workspace.services.get(brief.ask.service).faults if brief.ask is not None else ()
 
     def _replay(self, trial: Trial, services: Mapping[str, Service], scope: Scope, most: int | None) -> Replay:
@@ -231,7 +232,7 @@ class Rereader:
         # Of many answers the first ones are those in sight.
         keep = at < 4 or len(trial.answers) <= 40
         return self.documents.judged(
-            trial.answers, at, lambda: trial.answers[at].answer, self._faults(trial.brief), keep
+            trial.answers, at, lambda: trial.answers[at].answer, self.faults(trial.brief), keep
         )
 
     # For good --------------------------------------------------------------------------------------------------

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from fastapi import APIRouter
 
+from tin_bucket.core.faults import Fault
 from tin_bucket.core.json_text import json_text
 from tin_bucket.core.nodes import Node, children, node, search
 from tin_bucket.core.problem import Problem, ProblemError, fail
@@ -69,7 +70,8 @@ def _trial(here: Context, number: int, index: int) -> Trial:
 
 def _trial_document(here: Context, number: int, index: int) -> Any:
     trial = _trial(here, number, index)
-    return _document(here, trial.answers, index, lambda: trial.answers[index].answer)
+    faults = here.engine.rereader.faults(trial.brief)
+    return _document(here, trial.answers, index, lambda: trial.answers[index].answer, faults)
 
 
 def _run_document(here: Context, run_id: int, number: int) -> Any:
@@ -78,13 +80,13 @@ def _run_document(here: Context, run_id: int, number: int) -> Any:
     )
 
 
-def _document(here: Context, owner: Any, index: int, load: Callable[[], Answer]) -> Any:
+def _document(here: Context, owner: Any, index: int, load: Callable[[], Answer], faults: Sequence[Fault] = ()) -> Any:
     """The parsed answer, also of one that says that something is wrong.
 
     Raises:
         ProblemError: it is no JSON, or not kept any more.
     """
-    verdict = here.engine.rereader.documents.judged(owner, index, load)
+    verdict = here.engine.rereader.documents.judged(owner, index, load, faults)
     if verdict.problem is None:
         return verdict.document
     answer = load()
