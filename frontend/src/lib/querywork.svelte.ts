@@ -149,7 +149,8 @@ export class QueryWork {
     if (!trial?.partial || !this.draft || trial.run_id === this.#prepared) return;
     this.#prepared = trial.run_id;
     const body = { brief: this.draft, values: {}, query_id: this.id, trial: trial.id };
-    void api.POST('/api/queries/{query_id}/at-hand', { ...this.#path, body });
+    // What was opened is shown first.
+    setTimeout(() => void api.POST('/api/queries/{query_id}/at-hand', { ...this.#path, body }), 500);
   };
 
   /** Read the answers that are here as a brief says: the first pages at once, then all of them. */

@@ -200,8 +200,11 @@ describe('editing', () => {
     answers[path] = null;
     answers['POST /api/queries/1/reread'] = trial({ id: 41, run_id: 7, partial: true });
     const work = await loaded();
+    vi.useFakeTimers();
     work.prepare();
     work.prepare();
+    vi.runAllTimers();
+    vi.useRealTimers();
     await settled();
     expect(asked.filter((one) => one.what === path).map((one) => one.body)).toMatchObject([{ trial: 41 }]);
   });
