@@ -80,6 +80,9 @@ def test_cells_are_copied_as_they_paste_and_pictures_are_fetched_only_when_allow
     box.click()
     hands.wait(lambda: len(driver.find_elements(By.CSS_SELECTOR, "[role=gridcell] img")) == 3, "no pictures")
     hands.wait(lambda: any(path == "/dot.png" for path, _ in awkward.seen), "no picture was fetched")
+    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
+    hands.wait(lambda: driver.find_element(By.CSS_SELECTOR, "[role=gridcell] img").click() or True, "not to be clicked")
+    assert hands.find("[role=dialog].card img").get_attribute("src") == f"{awkward.base}/dot.png"
 
 
 def test_columns_are_drawn_elsewhere_and_new_fields_are_taken_with_a_click(hands, driver, ships):

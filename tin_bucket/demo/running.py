@@ -53,4 +53,8 @@ class Running:
         self._ready.set()
         self._loop.run_forever()
         self._loop.run_until_complete(runner.cleanup())
+        rest = asyncio.all_tasks(self._loop)
+        for task in rest:
+            task.cancel()
+        self._loop.run_until_complete(asyncio.gather(*rest, return_exceptions=True))
         self._loop.close()

@@ -443,6 +443,7 @@
         columns={work.columns}
         box={own.box}
         byKey={own.byKey}
+        picture={work.look.pictures.includes(work.columns[own.column]?.name ?? '')}
         onclose={() => (trace = null)}
         onmove={(column) => (trace = { ...own, column })}
         oncall={work.asked

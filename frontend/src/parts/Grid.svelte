@@ -421,9 +421,11 @@
     text-underline-offset: 2px;
   }
   img {
-    height: 26px;
+    height: 22px;
+    margin-top: 2px;
     max-width: 100%;
     object-fit: contain;
+    border-radius: 3px;
   }
   .said {
     position: absolute;

@@ -22,11 +22,13 @@
     box: DOMRect;
     /** Whether it was opened by keyboard. */
     byKey: boolean;
+    /** Whether the column's addresses are shown as pictures. */
+    picture?: boolean;
     onclose: () => void;
     onmove: (column: number) => void;
     oncall?: (number: number) => void;
   }
-  let { table, row, column, columns, box, byKey, onclose, onmove, oncall }: Props = $props();
+  let { table, row, column, columns, box, byKey, picture = false, onclose, onmove, oncall }: Props = $props();
   let trace = $state<Trace | null>(null);
   let problem = $state<Problem | null>(null);
   let card = $state<HTMLElement>();
@@ -88,6 +90,9 @@
       <span class="muted">· row {count(row + 1)}</span>
     </p>
     {#if long}<pre class="piece whole">{value}</pre>{/if}
+    {#if address && picture}
+      <img src={address} alt={address} referrerpolicy="no-referrer" />
+    {/if}
     {#if address}<p class="mt-1">
         <a class="plain wrap-anywhere" href={address} target="_blank" rel="noreferrer noopener"
           >Open the address</a
@@ -160,6 +165,11 @@
 </Card>
 
 <style>
+  img {
+    margin-top: 7px;
+    max-height: 200px;
+    border-radius: 6px;
+  }
   .piece {
     margin-top: 7px;
     padding: 6px 9px;
