@@ -31,7 +31,8 @@ from .documents import Documents
 from .trial import Trial, Trials
 
 KEPT_UNPACKED = 4  # Runs whose answers are at hand while a brief is edited.
-KEPT_FROM, KEPT_TO = 500_000, 256 * 2**20  # Bytes of answers whose records stay at hand for another reading.
+# Bytes of answers whose records stay at hand for another reading, and of those that are gathered before there is one.
+KEPT_FROM, PREPARED_TO, KEPT_TO = 500_000, 128 * 2**20, 2**30
 _LOOKED_FOR = 40  # The newest runs among which one with saved answers is looked for.
 
 
@@ -178,7 +179,7 @@ class Rereader:
         """
         old = self._trials.get(trial_number) if trial_number is not None else None
         trial = old.again(brief) if old is not None else self._newest(query_id, brief)
-        if trial is not None:
+        if trial is not None and sum(trial.sizes()) <= PREPARED_TO:
             with self._reading, collector_paused():
                 self._pages_at_hand(trial)
 
