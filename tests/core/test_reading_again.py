@@ -1,8 +1,10 @@
 """Records that were flattened once give any other table as if they had been read for it."""
 
+import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.core.test_shapes import READ, read_as
 from tin_bucket.core.picking import pick
 from tin_bucket.core.reading import Reader, read_table
 from tin_bucket.core.take import Take
@@ -83,6 +85,22 @@ def test_another_table_of_kept_records_is_the_one_of_the_answers(monkeypatch, pa
     assert told(made) == told(whole)
     again = reader.again(first)
     assert again is None or told(again) == told(read_table(first, [pick(page, "$[*]") for page in pages], pages))
+
+
+@pytest.mark.parametrize("name", READ)
+def test_every_shape_is_read_again_as_it_was_read(name):
+    pages, take, headings, rows = read_as(name)
+    reader = Reader(take, {}, keep=True)
+    for page in pages:
+        reader.add(pick(page, take.records), page)
+    for _ in range(2):
+        made = reader.again(take)
+        if name == "one item that is sent without its list":
+            assert made is None
+            return
+        assert made is not None
+        assert [column.name for column in made.table.columns] == headings
+        assert made.table.rows(0, 99) == rows
 
 
 def test_columns_of_kept_records_stand_in_the_order_of_the_answer():

@@ -261,13 +261,17 @@ READ = {
 }  # fmt: skip
 
 
-@pytest.mark.parametrize("name", READ)
-def test_an_answer_is_read_as_asked(name):
+def read_as(name):
+    """Pages, how they are read, headings and rows of a shape."""
     answer, how, headings, rows = READ[name]
-    take = Take.model_validate(how)
     several = isinstance(answer, list) and answer and all(isinstance(one, dict | list) for one in answer) and (
         "page" in name or "places" in name)  # fmt: skip
-    pages = answer if several else [answer]
+    return answer if several else [answer], Take.model_validate(how), headings, rows
+
+
+@pytest.mark.parametrize("name", READ)
+def test_an_answer_is_read_as_asked(name):
+    pages, take, headings, rows = read_as(name)
     reading = read_table(take, [pick(page, take.records) for page in pages], pages)
     assert [column.name for column in reading.table.columns] == headings
     assert reading.table.rows(0, 99) == rows
