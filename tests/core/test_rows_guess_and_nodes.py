@@ -1,9 +1,11 @@
 """What looks like rows is pointed out with the reason; answers are told node by node."""
 
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
-from tin_bucket.core.json_text import parse_lines
-from tin_bucket.core.nodes import children, node, search, walk
+from tin_bucket.core.json_text import json_text, parse_lines
+from tin_bucket.core.nodes import children, node, search
 from tin_bucket.core.picking import pick
 from tin_bucket.core.reading import read_table
 from tin_bucket.core.rows_guess import guess_rows
@@ -82,4 +84,34 @@ def test_a_search_finds_names_and_values_however_deep():
     assert search([{"n": 1}] * 50, "1", 5)[1] == 50
     assert len(search([{"n": 1}] * 50, "1", 5)[0]) == 5
     assert search({"a": 1}, "", 5) == ([], 0)
-    assert sum(1 for _ in walk(deep)) == 2006
+    assert search([deep] * 50, "needle", 10)[1] == 100
+
+
+TEXT = st.text('aAbÉé"\\\n1.0', max_size=4)
+TREE = st.recursive(
+    TEXT | st.none() | st.booleans() | st.integers(-20, 20) | st.floats(allow_nan=False, allow_infinity=False),
+    lambda inner: st.lists(inner, max_size=5) | st.dictionaries(TEXT, inner, max_size=5),
+    max_leaves=30,
+)
+
+
+def walked(value, wanted, where=()):
+    """The places that have a text in them, found by looking everywhere."""
+    if where and isinstance(where[-1], str) and wanted in where[-1].casefold():
+        yield where
+    elif not isinstance(value, dict | list):
+        plain = value.casefold() if isinstance(value, str) else json_text(value)
+        if wanted in plain:
+            yield where
+    inner = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+    for step, item in inner:
+        yield from walked(item, wanted, (*where, step))
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(TREE, st.text('aAbÉé"\\\n1.0', min_size=1, max_size=2))
+def test_a_search_finds_what_looking_everywhere_finds(monkeypatch, tree, text):
+    monkeypatch.setattr("tin_bucket.core.nodes._MANY", 2)
+    found, total = search(tree, text, 10_000)
+    assert [where for where, _ in found] == list(walked(tree, text.casefold()))
+    assert total == len(found)

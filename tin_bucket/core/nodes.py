@@ -10,7 +10,11 @@ from typing import Any
 from .json_text import json_text
 
 MOST_TEXT = 2_000  # Characters of a value that a node shows.
+_MANY = 50  # Members or items of which those are left out early that cannot hold what is looked for.
 _LOOKED_AT = 100  # Items of a list that tell what it holds.
+
+
+Where = tuple[str | int, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,41 +80,61 @@ def children(value: Any, start: int, count: int) -> list[Node]:
     return []
 
 
-def walk(document: Any) -> Iterator[tuple[tuple[str | int, ...], Any]]:
-    """Every node with its place, in document order, however deep it lies."""
-    stack: list[tuple[tuple[str | int, ...], Any]] = [((), document)]
-    while stack:
-        where, value = stack.pop()
-        yield where, value
-        if isinstance(value, dict):
-            stack.extend(((*where, name), value[name]) for name in reversed(value))
-        elif isinstance(value, list):
-            stack.extend(((*where, at), value[at]) for at in range(len(value) - 1, -1, -1))
-
-
-def search(document: Any, text: str, most: int) -> tuple[list[tuple[tuple[str | int, ...], str]], int]:
+def search(document: Any, text: str, most: int) -> tuple[list[tuple[Where, str]], int]:
     """The nodes whose name or value has a text in it, whatever its case.
 
     Returns:
         The places of the first `most`, each with ``name`` or ``value``, and how many there are in all.
     """
     wanted = text.casefold()
-    found: list[tuple[tuple[str | int, ...], str]] = []
+    found: list[tuple[Where, str]] = []
     total = 0
     if not wanted:
         return found, 0
-    for where, value in walk(document):
-        name = where[-1] if where else None
-        if isinstance(name, str) and wanted in name.casefold():
-            what = "name"
-        elif isinstance(value, str):
-            what = "value" if wanted in value.casefold() else ""
-        elif value is None or isinstance(value, bool | int | float):
-            what = "value" if wanted in json_text(value) else ""
-        else:
-            what = ""
+    for where, value in _walk_likely(document, wanted):
+        what = _what_has(where[-1] if where else None, value, wanted)
         if what:
             total += 1
             if len(found) < most:
                 found.append((where, what))
     return found, total
+
+
+def _what_has(name: str | int | None, value: Any, wanted: str) -> str:
+    if isinstance(name, str) and wanted in name.casefold():
+        return "name"
+    if isinstance(value, str):
+        return "value" if wanted in value.casefold() else ""
+    if value is None or isinstance(value, bool | int | float):
+        return "value" if wanted in json_text(value) else ""
+    return ""
+
+
+def _walk_likely(document: Any, wanted: str) -> Iterator[tuple[Where, Any]]:
+    """Nodes with their places, in document order, however deep they lie; without those in objects and lists in whose
+    text there is nothing like `wanted`: of many beside each other most are left out at the price of writing them."""
+    # As it stands in JSON text: a text has another in it exactly when the one written has the other written.
+    written = json_text(wanted)[1:-1].casefold()
+    stack: list[tuple[Where, Any, bool]] = [((), document, False)]
+    while stack:
+        where, value, tested = stack.pop()
+        yield where, value
+        if not isinstance(value, dict | list):
+            continue
+        inner = value.items() if isinstance(value, dict) else enumerate(value)
+        test = not tested and len(value) >= _MANY
+        following = [
+            ((*where, step), item, tested or test)
+            for step, item in inner
+            if not (test and isinstance(item, dict | list))
+            or (isinstance(step, str) and wanted in step.casefold())
+            or _may_have(item, written)
+        ]
+        stack.extend(reversed(following))
+
+
+def _may_have(value: Any, written: str) -> bool:
+    try:
+        return written in json_text(value).casefold()
+    except RecursionError:
+        return True  # Too deep to be written; it is walked.
