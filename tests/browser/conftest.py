@@ -37,6 +37,7 @@ _PASSING = (
     ElementNotInteractableException,
     NoSuchElementException,
     ValueError,
+    IndexError,
 )
 
 FLAGS = [

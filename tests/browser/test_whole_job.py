@@ -52,7 +52,7 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
     # Look the ports up, and say which row is which.
     hands.click("nothing yet", ".phrase")
     hands.type("input[name=lookup-path]", "/ports/{port_code}")
-    first = hands.cells("port_code")[0]
+    first = hands.wait(lambda: hands.cells("port_code")[0], "no cells")
     hands.click(f"Ask for {first} to see its fields")
     name = hands.find("input[aria-label='Name of $.name']")
     hands.find("input[aria-label='Take $.name']").click()
@@ -77,7 +77,7 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
     assert f"{len(codes - set(timetable.PORTS))} not there" in hands.says("not there", "aside")
 
     # The trace of a cell leads to its place in the answer.
-    at = hands.cells("sailing_id")[3]
+    at = hands.wait(lambda: hands.cells("sailing_id")[3], "no rows")
     hands.column("sailing_id")
     driver.find_elements(By.CSS_SELECTOR, "[role=gridcell][aria-colindex='1']")[3].click()
     assert at in hands.says("/data/3/sailing_id", "[role=dialog].card")

@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from tin_bucket.core.json_text import json_text
 from tin_bucket.core.picking import pick
+from tin_bucket.core.places import format_pointer
 from tin_bucket.core.reading import read_table
 from tin_bucket.core.take import Take, TakenColumn
 from tin_bucket.core.trace import Piece, at_place, heads_of, piece_around, place_of_pointer, trace_cell, trace_in
@@ -149,8 +150,11 @@ def test_what_stands_at_a_cells_place_gives_the_cell(records, rows):
 
 @given(st.recursive(LEAF, lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=3), inner)))
 def test_every_node_of_an_answer_has_a_pointer_that_leads_to_it(document):
-    from tin_bucket.core.nodes import walk
-    from tin_bucket.core.places import format_pointer
+    def walk(value, where=()):
+        yield where, value
+        inner = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+        for step, item in inner:
+            yield from walk(item, (*where, step))
 
     for where, value in walk(document):
         again = place_of_pointer(document, format_pointer(where))
