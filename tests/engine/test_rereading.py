@@ -284,7 +284,7 @@ def test_records_that_are_at_hand_are_not_read_again(monkeypatch, workspace, des
     engine = Engine(workspace, SetClock(NOON))
     read = []
     plain = engine.rereader.judged
-    monkeypatch.setattr(engine.rereader, "judged", lambda trial, at: read.append(at) or plain(trial, at))
+    monkeypatch.setattr(engine.rereader, "judged", lambda trial, at, *more: read.append(at) or plain(trial, at, *more))
     engine.rereader.prepare(query.id, query.brief)
     pages = len(workspace.archive.answers(run.id, "pages"))
     assert len(read) == pages > 2

@@ -30,6 +30,7 @@ from .clock import Clock
 from .documents import Documents
 from .trial import Trial, Trials
 
+KEPT_LOCKS = 100
 KEPT_UNPACKED = 4  # Runs whose answers are at hand while a brief is edited.
 # Bytes of answers whose records stay at hand for another reading, and of those that are gathered before there is one.
 KEPT_FROM, PREPARED_TO, KEPT_TO = 500_000, 128 * 2**20, 2**30
@@ -62,7 +63,7 @@ class Rereader:
         self._trials = trials
         self._kept: OrderedDict[int, Trial] = OrderedDict()
         self._gathered: _Gathered | None = None
-        self._reading = Lock()
+        self._gathering: dict[int, Lock] = {}
         self.documents = Documents()
 
     def reread(
@@ -132,11 +133,12 @@ class Rereader:
 
     # Reading ---------------------------------------------------------------------------------------------------
 
-    def read(self, trial: Trial, most: int | None = None) -> None:
+    def read(self, trial: Trial, most: int | None = None, once: bool = False) -> None:
         """Read a trial's answers as its brief says, and note what is seen in the first one.
 
         Args:
             most: read only so many records.
+            once: whether it is known that they will not be read in another way.
         """
         brief = trial.brief
         try:
@@ -164,7 +166,7 @@ class Rereader:
                 trial.short = short_of_total(page, call) if call.stage != LISTING else None
             scope = make_scope(brief.parameters, trial.bindings, self._clock.here().tzinfo or UTC)
             with collector_paused():
-                trial.replay = self._replay(trial, services, scope, most)
+                trial.replay = self._replay(trial, services, scope, most, once)
             trial.pages_read = len(trial.replay.sizes)
             trial.partial = trial.replay.partial
             trial.problem = trial.replay.problem
@@ -180,8 +182,14 @@ class Rereader:
         old = self._trials.get(trial_number) if trial_number is not None else None
         trial = old.again(brief) if old is not None else self._newest(query_id, brief)
         if trial is not None and sum(trial.sizes()) <= PREPARED_TO:
-            with self._reading, collector_paused():
+            with self._one_at_a_time(trial), collector_paused():
                 self._pages_at_hand(trial)
+
+    def _one_at_a_time(self, trial: Trial) -> Lock:
+        """Of the same answers one reading goes after the other: what the first gathers the second finds."""
+        if len(self._gathering) > KEPT_LOCKS:
+            self._gathering.clear()  # Who waits at one of them waits on; at worst something is gathered twice.
+        return self._gathering.setdefault(id(trial.answers), Lock())
 
     def _pages_at_hand(self, trial: Trial) -> Pages | None:
         """The records of a trial's answers for more than one reading; ``None`` where they are too few or too many."""
@@ -197,30 +205,27 @@ class Rereader:
         return pages
 
     def _pages(self, trial: Trial, most: int | None = None, keep: bool = False) -> Pages:
+        faults = self.faults(trial.brief)
         heads = [trial.head(at) for at in range(len(trial.answers))]
-        return Pages(
-            trial.brief,
-            self.faults(trial.brief),
-            heads,
-            trial.rounds,
-            trial.bindings,
-            lambda at: self.judged(trial, at),
-            most,
-            keep,
-        )
+
+        def judged(at: int) -> Verdict:
+            return self.judged(trial, at, faults)
+
+        return Pages(trial.brief, faults, heads, trial.rounds, trial.bindings, judged, most, keep)
 
     def faults(self, brief: Brief) -> Sequence[Fault]:
         """The rules for errors inside answers that hold for a brief's service."""
         return self._workspace.services.get(brief.ask.service).faults if brief.ask is not None else ()
 
-    def _replay(self, trial: Trial, services: Mapping[str, Service], scope: Scope, most: int | None) -> Replay:
+    def _replay(
+        self, trial: Trial, services: Mapping[str, Service], scope: Scope, most: int | None, once: bool
+    ) -> Replay:
         def table(pages: Pages) -> Replay | None:
             return pages.table(trial.brief, services, scope, trial.looked_up)
 
         made = None
-        if most is None:
-            # One after the other: what the first gathers the second finds.
-            with self._reading:
+        if most is None and not once:
+            with self._one_at_a_time(trial):
                 pages = self._pages_at_hand(trial)
                 made = table(pages) if pages is not None else None
         if made is None:
@@ -228,13 +233,12 @@ class Rereader:
         assert made is not None
         return made
 
-    def judged(self, trial: Trial, at: int) -> Verdict:
+    def judged(self, trial: Trial, at: int, faults: Sequence[Fault] | None = None) -> Verdict:
         """The verdict on one of a trial's answers, parsed once as long as it is looked at."""
         # Of many answers the first ones are those in sight.
         keep = at < 4 or len(trial.answers) <= 40
-        return self.documents.judged(
-            trial.answers, at, lambda: trial.answers[at].answer, self.faults(trial.brief), keep
-        )
+        faults = self.faults(trial.brief) if faults is None else faults
+        return self.documents.judged(trial.answers, at, lambda: trial.answers[at].answer, faults, keep)
 
     # For good --------------------------------------------------------------------------------------------------
 
@@ -263,7 +267,7 @@ class Rereader:
                 where=f"run {run_id}",
                 do="Its snapshot stays as it is. Keep the answers of more runs, in the brief's last line.",
             )
-        self.read(trial)
+        self.read(trial, once=True)
         if trial.replay is None or trial.replay.problem is not None:
             problem = trial.problem or (trial.replay.problem if trial.replay else None)
             assert problem is not None
