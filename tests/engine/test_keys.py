@@ -240,6 +240,30 @@ def test_a_run_whose_key_is_refused_waits_and_goes_on_with_the_new_one(workspace
     assert table_of(workspace, again) == table_of(workspace, run)
 
 
+def test_a_key_that_is_replaced_while_it_is_opened_is_opened_anew(workspace, company, monkeypatch):
+    service = workspace.services.get("skerrywick-operations")
+    bound = service.key.bound_to(service.base)
+    plain, opened = workspace.vault.open, []
+
+    async def go(engine):
+        loop = asyncio.get_running_loop()
+
+        def opening(service_id):
+            found = plain(service_id)
+            opened.append(found.secret["key"])
+            if len(opened) == 1:
+                # The new one comes in between reading the old one and taking it.
+                workspace.vault.store(service.id, bound, "a-new-key", NOON)
+                loop.call_soon_threadsafe(engine.keeper.tell, service_id)
+            return found
+
+        monkeypatch.setattr(workspace.vault, "open", opening)
+        return [await engine.keeper.secret(service) for _ in range(2)]
+
+    assert with_engine(workspace, go) == [{"key": "a-new-key"}] * 2
+    assert opened == [SECRETS[0], "a-new-key"]
+
+
 def test_a_waiting_run_can_be_stopped(workspace, company):
     query = add(workspace, operations_briefs()[3])
     company.operations.key = "another-one"

@@ -65,15 +65,22 @@ class Keeper:
                     where=f"service {service.name}",
                     do="Paste a token; it is kept in memory until it ends.",
                 )
+            version = self.version(service.id)
             token = await self._sign_in(service, await self._open(service), told)
-            self._tokens[service.id] = token
+            if self.version(service.id) == version:
+                self._tokens[service.id] = token
             self._note(service.id, {"key": token.text})
             return {"key": token.text}
 
     async def _open(self, service: Service) -> Secret:
         opened = self._opened.get(service.id)
-        if opened is None:
+        while opened is None:
+            version = self.version(service.id)
             opened = await asyncio.to_thread(self._workspace.vault.open, service.id)
+            if version == self.version(service.id):
+                break
+            # It was replaced while it was being opened: the old one would be used from now on.
+            opened = None
         key = service.key
         assert key is not None
         missing = opened is None or not set(key.wants()) <= set(opened.secret)
