@@ -22,6 +22,7 @@ from selenium.common.exceptions import (
     ElementNotInteractableException,
     NoSuchElementException,
     StaleElementReferenceException,
+    TimeoutException,
 )
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.keys import Keys
@@ -154,9 +155,13 @@ class Hands:
         self.driver.refresh()
 
     def wait(self, condition, what, seconds=20):
-        return WebDriverWait(self.driver, seconds, poll_frequency=0.1, ignored_exceptions=_PASSING).until(
-            lambda _: condition(), what
-        )
+        waiting = WebDriverWait(self.driver, seconds, poll_frequency=0.1, ignored_exceptions=_PASSING)
+        try:
+            return waiting.until(lambda _: condition(), what)
+        except TimeoutException as error:
+            page = self.driver.execute_script("return document.body.innerText")
+            told = [one["message"] for one in self.driver.get_log("browser")][-5:]
+            raise AssertionError(f"{what}; {self.driver.current_url} says: {page[:1500]!r}; log: {told}") from error
 
     def find(self, css):
         return self.wait(lambda: next((one for one, *_ in self.shown(css)), None), f"nothing like {css}")
