@@ -161,3 +161,13 @@ def test_very_many_different_values_are_counted_up_to_a_limit(monkeypatch):
     assert (found.capped, found.rows, found.highest) == (True, 56, 49)
     assert found.distinct == 11
     assert found.filled == 55
+
+
+@given(st.lists(st.none() | st.integers(-62_135_596_801, 253_402_300_800), max_size=6))
+def test_seconds_read_at_once_are_those_read_one_by_one(values):
+    reads = Reads(dates="seconds")
+    one_by_one = [convert([value], "date and time", reads) for value in [*values, 1.5]]
+    made, unfit = convert([*values, 1.5], "date and time", reads)
+    assert made == [cell for (cell,), _ in one_by_one]
+    assert unfit == sum(wrong for _, wrong in one_by_one)
+    assert convert(values, "date and time", reads)[0] == made[:-1]

@@ -15,6 +15,7 @@ Where = tuple[str | int, ...]
 
 
 SourceKey = tuple[str, str, str]
+RECORD_KEY = TakenColumn(place="$", name="key", of="key")  # The name of each record in its object.
 
 
 def source_key(column: TakenColumn) -> SourceKey:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from .around import Around, is_around
+from .around import RECORD_KEY, Around, is_around
 from .flatten import Flat, FlatColumn, Repeated, column_names, distinct
 from .from_list import At
 from .json_text import json_text
@@ -55,6 +55,11 @@ def rows_places(take: Take) -> list[Place]:
     return sorted(places, key=lambda place: sum(isinstance(segment, Each) for segment in place))
 
 
+def keyed_places(take: Take) -> frozenset[Place]:
+    """The places of objects whose members are read like a list."""
+    return frozenset(parse_place(place) or () for place in take.keyed)
+
+
 def one_cell_list(place: Place, rows: Sequence[Place], choice: FromList | None) -> Place | None:
     """The list on the way to a column's place whose values become one cell: the outermost one that is not made rows. A
     choice for a list that is made rows still makes one cell of it, which each of the rows repeats.
@@ -80,7 +85,6 @@ class Chooser:
 
     def _wanted(self) -> Wanted:
         take = self._take
-        keyed = frozenset(parse_place(place) or () for place in take.keyed)
         texts: set[Place] | None = None if take.columns is None else set()
         picks: list[Pick] = []
         for at, column in enumerate(take.columns or []):
@@ -96,7 +100,7 @@ class Chooser:
         return Wanted(
             tuple(self._rows),
             take.together == "side by side",
-            keyed,
+            keyed_places(take),
             tuple(picks),
             None if texts is None else frozenset(texts),
         )
@@ -120,7 +124,7 @@ class Chooser:
             self._take_chosen(flat, around, reading)
 
     def _take_all(self, flat: Flat, around: Around, reading: Reading) -> None:
-        keys = around.of(TakenColumn(place="$", name="key", of="key")) or []
+        keys = around.of(RECORD_KEY) or []
         columns = list(flat.columns)
         if any(key is not None for key in keys):
             columns.insert(0, FlatColumn((KEY,), flat.repeated(keys), frozenset({str})))

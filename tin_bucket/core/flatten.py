@@ -105,6 +105,7 @@ class Flat:
             where that list was empty or absent. Shapes (rows,).
         lists: places of the lists that were found, with the number of items in all of them.
         inner: places in lists that became one cell, as far as their items are objects.
+        spread: whether there are other rows than one for each record.
     """
 
     columns: list[FlatColumn]
@@ -191,7 +192,7 @@ class _Gathered:
         self._packed = False
         self._lists: dict[Place, int] = {}
         self._inner: dict[Place, None] = {}
-        self._members: dict[Place, tuple[str, ...]] = {}
+        self._item_names: dict[Place, tuple[str, ...]] = {}
 
     def add(self, found: Found, count: int) -> None:
         """Lay a stretch of `count` records behind the others; a column that it lacks is filled with ``None``."""
@@ -247,7 +248,7 @@ class _Gathered:
         if any(self._has_objects(place) for place in read):
             return None  # Where others have lists, an object is one item or text; here it is in its members' columns.
         read = [place for place in read if place in kept or place in self._columns]
-        plan.members.update(self._members)
+        plan.item_names.update(self._item_names)
         made = _Gathered(plan)
         for start in range(0, self._counts[0], _STRETCH):
             stop = min(start + _STRETCH, self._counts[0])
@@ -259,7 +260,7 @@ class _Gathered:
         for place in read:
             if any(not isinstance(pick.choice, At) for pick, _ in plan.picks.get(place, ())):
                 inside = [one[-1] for one in made._inner if one[:-1] == (*place, EACH)]
-                self._members[place] = tuple(name for name in inside if isinstance(name, str))
+                self._item_names[place] = tuple(name for name in inside if isinstance(name, str))
         made.take_over(self, read)
         return made
 
@@ -311,6 +312,7 @@ class _Gathered:
         # A place that was empty here and an object or a list there is told by its inner places alone.
         outer = {place[:cut] for place in self._order for cut in range(len(place))}
         places = [place for place in self._order if not (self._columns[place].weak and place in outer)]
+        unsure = outer | self._lists.keys()  # What is empty there may be an object or a list.
         for own in [place for place in places if place in self._plan.level]:
             # Whatever stretch it came in first: what is no list stands behind the items of the lists at its place.
             inside = [at for at, place in enumerate(places) if place[: len(own) + 1] == (*own, EACH)]
@@ -321,12 +323,7 @@ class _Gathered:
         if not self._split:
             found = [(place, self._columns[place]) for place in places]
             columns = [
-                FlatColumn(
-                    place,
-                    column.values,
-                    frozenset(column.types),
-                    None if place in outer or place in self._lists else column.nulls,
-                )
+                FlatColumn(place, column.values, frozenset(column.types), None if place in unsure else column.nulls)
                 for place, column in found
             ]
             none = [np.full(height, -1, dtype=np.int64) for _ in self._plan.parents]
@@ -348,7 +345,7 @@ class _Gathered:
             if repeat is not None and level and wanted.side_by_side:
                 column.values.extend([None])  # What index −1 stands for.
             values = column.values if repeat is None else Repeated(column.values, repeat)
-            nulls = None if place in outer or place in self._lists else column.nulls
+            nulls = None if place in unsure else column.nulls
             if nulls and isinstance(values, Repeated):
                 nulls = None if wanted.side_by_side else _null_rows(values, nulls)
             columns.append(FlatColumn(place, values, frozenset(column.types), nulls))

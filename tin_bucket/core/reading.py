@@ -11,8 +11,8 @@ from typing import Any
 
 import numpy as np
 
-from .around import Around, is_around
-from .choosing import Chooser, Reading
+from .around import RECORD_KEY, Around, is_around
+from .choosing import Chooser, Reading, keyed_places
 from .flatten import Flat, Flattener
 from .heads import Headed
 from .picking import Picked, pick
@@ -23,7 +23,6 @@ from .take import Take, TakenColumn
 from .walk import Wanted
 
 _TOGETHER = 1024
-_KEY = TakenColumn(place="$", name="key", of="key")
 _PAGE = TakenColumn(place="$", name="page", of="page")
 
 
@@ -55,12 +54,12 @@ class Reader:
         self._take = take
         self.keep = keep
         self._chooser = Chooser(take)
-        wanted = Wanted(keyed=self._chooser.wanted.keyed, keep=True) if keep else self._chooser.wanted
+        wanted = Wanted(keyed=keyed_places(take), keep=True) if keep else self._chooser.wanted
         self._flattener = Flattener(wanted)
         self._headed = Headed(take.heads) if take.heads is not None else None
         columns = [column for column in take.columns or [] if is_around(column)]
         if keep or take.columns is None:
-            columns = [*columns, _KEY, _PAGE]
+            columns = [*columns, RECORD_KEY, _PAGE]
         self._around = Around(take.records, columns, parameters or {})
         self._waiting: list[Any] = []
         self.sizes: list[int] = []
@@ -105,13 +104,10 @@ class Reader:
             self._flattener.add(waiting)
 
     def reading(self) -> Reading:
-        """The table of all pages."""
+        """The table of all pages; of a reader that keeps its records see :meth:`again`."""
+        assert not self.keep
         self._flatten_waiting()
-        if not self.keep:
-            return self._made(self._chooser, self._flattener.flat())
-        made = self.again(self._take)
-        assert made is not None
-        return made
+        return self._made(self._chooser, self._flattener.flat())
 
     def holds(self, take: Take) -> bool:
         """Whether what was gathered from the answers is what a take needs of them."""
@@ -119,7 +115,7 @@ class Reader:
         around = [column for column in take.columns or [] if is_around(column)]
         return (
             same
-            and Chooser(take).wanted.keyed == self._chooser.wanted.keyed
+            and keyed_places(take) == keyed_places(self._take)
             and all(self._around.of(column) is not None for column in around)
         )
 

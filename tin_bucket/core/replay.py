@@ -101,8 +101,8 @@ class Pages:
             self._reader.add(found, verdict.document, turned[page.round], own)
             self._round_of_page.append(page.round)
 
-    def hold(self, brief: Brief) -> bool:
-        """Whether they hold what a brief takes, see :meth:`Reader.holds`."""
+    def holds(self, brief: Brief) -> bool:
+        """Whether there is what a brief takes, see :meth:`Reader.holds`."""
         return self._reader.holds(brief.take)
 
     def table(

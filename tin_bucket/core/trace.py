@@ -79,7 +79,7 @@ def trace_cell(
         document: the answer of its page.
         picked: what was picked from it.
         record: which of the picked values the record is.
-        items: for each list that was made rows which item the row holds, in the order of :func:`reading.rows_places`.
+        items: for each list that was made rows which item the row holds, in the order of :func:`choosing.rows_places`.
         value: the cell.
         heads: the columns' names of records that are lists.
     """

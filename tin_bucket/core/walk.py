@@ -89,8 +89,8 @@ class Plan:
         self.level: dict[Place, int] = {place: at for at, place in enumerate(wanted.rows_for, 1)}
         self.parents = [self._parent(place) for place in wanted.rows_for]
         self.picks: dict[Place, list[tuple[Pick, Any]]] = {}
-        # The members that items have in lists of which picks are made, where that is known beforehand.
-        self.members: dict[Place, tuple[str, ...]] = {}
+        # The names of members in lists of which picks are made, where they are known beforehand.
+        self.item_names: dict[Place, tuple[str, ...]] = {}
         for pick in wanted.picks:
             pair = (pick, list_reader(pick.choice, pick.rest))
             self.picks.setdefault(pick.list_place, []).append(pair)
@@ -193,7 +193,7 @@ def _spread_picks(values: Sequence[Any], place: Place, level: int, found: Found)
     keyed = place in found.plan.wanted.keyed
     listed = [items_of(value, keyed) for value in values]
     if not all(isinstance(pick.choice, At) for pick, _ in found.plan.picks[place]):
-        names: Iterable[str] | None = found.plan.members.get(place)
+        names: Iterable[str] | None = found.plan.item_names.get(place)
         if names is None:
             objects = (item for items in listed for item in items or () if type(item) is dict)
             names = dict.fromkeys(itertools.chain.from_iterable(dict.fromkeys(map(tuple, objects))))

@@ -6,7 +6,6 @@ from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC
-from threading import Lock
 
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.choosing import Reading
@@ -30,7 +29,6 @@ from .clock import Clock
 from .documents import Documents
 from .trial import Trial, Trials
 
-KEPT_LOCKS = 100
 KEPT_UNPACKED = 4  # Runs whose answers are at hand while a brief is edited.
 # Bytes of answers whose records stay at hand for another reading, and of those that are gathered before there is one.
 KEPT_FROM, PREPARED_TO, KEPT_TO = 500_000, 128 * 2**20, 2**30
@@ -46,7 +44,7 @@ class Remade:
 
 
 @dataclass(frozen=True, slots=True)
-class _Gathered:
+class _AtHand:
     """Records of a trial's answers that are at hand for another reading."""
 
     answers: Sequence[SavedPage]
@@ -62,8 +60,7 @@ class Rereader:
         self._clock = clock
         self._trials = trials
         self._kept: OrderedDict[int, Trial] = OrderedDict()
-        self._gathered: _Gathered | None = None
-        self._gathering: dict[int, Lock] = {}
+        self._at_hand: _AtHand | None = None
         self.documents = Documents()
 
     def reread(
@@ -78,12 +75,15 @@ class Rereader:
         Returns:
             The number of the new trial, or ``None`` when no answers are kept.
         """
-        old = self._trials.get(trial_number) if trial_number is not None else None
-        trial = old.again(brief) if old is not None else self._newest(query_id, brief)
+        trial = self._trial(query_id, brief, trial_number)
         if trial is None:
             return None
         self.read(trial, most)
         return self._trials.add(trial)
+
+    def _trial(self, query_id: int, brief: Brief, number: int | None) -> Trial | None:
+        old = self._trials.get(number) if number is not None else None
+        return old.again(brief) if old is not None else self._newest(query_id, brief)
 
     def _newest(self, query_id: int, brief: Brief) -> Trial | None:
         """A trial without a reading, with the answers of the newest run that kept some.
@@ -129,7 +129,7 @@ class Rereader:
             run = self._workspace.runs.get(run_id)
             if run.query_id == query_id:
                 del self._kept[run_id]
-        self._gathered = None
+        self._at_hand = None
 
     # Reading ---------------------------------------------------------------------------------------------------
 
@@ -179,29 +179,22 @@ class Rereader:
         Args:
             trial_number: the trial whose answers will be read; without one, those of the query's newest run.
         """
-        old = self._trials.get(trial_number) if trial_number is not None else None
-        trial = old.again(brief) if old is not None else self._newest(query_id, brief)
+        trial = self._trial(query_id, brief, trial_number)
         if trial is not None and sum(trial.sizes()) <= PREPARED_TO:
-            with self._one_at_a_time(trial), collector_paused():
+            with trial.gathering, collector_paused():
                 self._pages_at_hand(trial)
-
-    def _one_at_a_time(self, trial: Trial) -> Lock:
-        """Of the same answers one reading goes after the other: what the first gathers the second finds."""
-        if len(self._gathering) > KEPT_LOCKS:
-            self._gathering.clear()  # Who waits at one of them waits on; at worst something is gathered twice.
-        return self._gathering.setdefault(id(trial.answers), Lock())
 
     def _pages_at_hand(self, trial: Trial) -> Pages | None:
         """The records of a trial's answers for more than one reading; ``None`` where they are too few or too many."""
-        faults, known = self.faults(trial.brief), self._gathered
+        faults, known = self.faults(trial.brief), self._at_hand
         if known is not None and known.answers is trial.answers and known.faults == faults:
-            if known.pages.hold(trial.brief):
+            if known.pages.holds(trial.brief):
                 return known.pages
         elif not KEPT_FROM <= sum(trial.sizes()) <= KEPT_TO:
             return None
-        self._gathered = None  # The old ones make room before there are new ones.
+        self._at_hand = None  # The old ones make room before there are new ones.
         pages = self._pages(trial, keep=True)
-        self._gathered = _Gathered(trial.answers, faults, pages)
+        self._at_hand = _AtHand(trial.answers, faults, pages)
         return pages
 
     def _pages(self, trial: Trial, most: int | None = None, keep: bool = False) -> Pages:
@@ -225,7 +218,8 @@ class Rereader:
 
         made = None
         if most is None and not once:
-            with self._one_at_a_time(trial):
+            # One after the other: what the first gathers the second finds.
+            with trial.gathering:
                 pages = self._pages_at_hand(trial)
                 made = table(pages) if pages is not None else None
         if made is None:

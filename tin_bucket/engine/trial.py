@@ -6,6 +6,7 @@ import itertools
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from threading import Lock
 
 from tin_bucket.core.brief import Brief
 from tin_bucket.core.calls import Call
@@ -30,6 +31,7 @@ class Trial:
     `run_id` names the run whose answers these are, if any.
     `pages_read` is the number of answers that the table was made of, from the first on; `partial` tells that there are
     more records than were read.
+    `gathering` is held while records are gathered from the answers; all trials of the same answers share it.
     """
 
     brief: Brief
@@ -49,6 +51,7 @@ class Trial:
     stated_total: int | None = None
     notes: list[str] = field(default_factory=list)
     partial: bool = False
+    gathering: Lock = field(default_factory=Lock, repr=False, compare=False)
 
     def again(self, brief: Brief) -> Trial:
         """The same answers, to be read as another brief says."""

@@ -264,15 +264,4 @@
   .often .muted {
     text-align: right;
   }
-  .fill {
-    height: 6px;
-    border-radius: 3px;
-    background: var(--hair);
-    overflow: hidden;
-  }
-  .fill i {
-    display: block;
-    height: 6px;
-    background: var(--link);
-  }
 </style>

@@ -248,15 +248,4 @@
   .line button {
     cursor: pointer;
   }
-  .fill {
-    height: 6px;
-    border-radius: 3px;
-    background: var(--hair);
-    overflow: hidden;
-  }
-  .fill i {
-    display: block;
-    height: 6px;
-    background: var(--link);
-  }
 </style>
