@@ -29,7 +29,7 @@ frontend/node_modules/.ready: frontend/package-lock.json frontend/package.json
 	touch $@
 
 # The front end's types, from the server's own OpenAPI document.
-frontend/src/lib/api/schema.d.ts: $(BIN)/.ready frontend/node_modules/.ready $(wildcard tin_bucket/web/*.py tin_bucket/core/*.py)
+frontend/src/lib/api/schema.d.ts: $(BIN)/.ready frontend/node_modules/.ready $(wildcard tin_bucket/web/*.py tin_bucket/core/*.py tin_bucket/core/*/*.py tin_bucket/web/*/*.py)
 	$(BIN)/python -m tin_bucket.web.openapi frontend/openapi.json
 	cd frontend && npx openapi-typescript openapi.json -o src/lib/api/schema.d.ts >/dev/null
 

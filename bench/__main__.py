@@ -21,12 +21,12 @@ import requests
 from rich.console import Console
 from rich.table import Table as Printed
 
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.flatten import flatten
-from tin_bucket.core.json_text import parse_json
-from tin_bucket.core.kinds import guess_kind
-from tin_bucket.core.service import Service
-from tin_bucket.core.table import Table, TableColumn
+from tin_bucket.core.columns.kinds import guess_kind
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.formats.json import parse_json
+from tin_bucket.core.table.flatten import flatten
+from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.store.workspace import Workspace
 
 from .looking import large_answer, million_rows_seen, saved_reading

@@ -13,15 +13,16 @@ from typing import Any
 import numpy as np
 import orjson
 
-from tin_bucket.core.brief import Brief, load_brief
-from tin_bucket.core.kinds import guess_kind
-from tin_bucket.core.nodes import children, search
-from tin_bucket.core.service import Service
-from tin_bucket.core.table import Table, TableColumn
-from tin_bucket.core.verdict import Answer, judge
-from tin_bucket.core.view import View
+from tin_bucket.core.analysis.view import View
+from tin_bucket.core.columns.kinds import guess_kind
+from tin_bucket.core.detect.tree import children, search
+from tin_bucket.core.document.query import Brief, load_brief
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.tables import KeptTable
+from tin_bucket.engine.tables.browse import KeptTable
 from tin_bucket.store.workspace import Workspace
 
 from .records import records

@@ -22,9 +22,9 @@ import numpy as np
 import orjson
 from aiohttp import web
 
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.limits import Window
-from tin_bucket.core.service import Service
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.traffic.rate_window import Window
 from tin_bucket.demo.bookings import Bookings
 from tin_bucket.demo.running import Running
 from tin_bucket.engine.engine import Engine

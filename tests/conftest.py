@@ -9,9 +9,9 @@ import pytest
 from aiohttp import web
 from hypothesis import HealthCheck, settings
 
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.calls import origin
-from tin_bucket.core.service import Service
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.formats.http import origin
 from tin_bucket.demo.company import Company
 from tin_bucket.demo.operations import KEY, Operations
 from tin_bucket.demo.queries import operations_briefs

@@ -16,8 +16,8 @@ from typer.testing import CliRunner
 
 from tests.conftest import DAY
 from tin_bucket.cli import app
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.service import Service
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
 from tin_bucket.demo import timetable
 from tin_bucket.demo.operations import KEY
 from tin_bucket.demo.queries import briefs

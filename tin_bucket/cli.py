@@ -14,9 +14,9 @@ import typer
 
 from tin_bucket.commands import carrying, tables  # noqa: F401 their commands join the application
 from tin_bucket.commands.common import Home, Passphrase, app, progress_bar, say, unlock
-from tin_bucket.core.brief import brief_schema
+from tin_bucket.core.document.query import brief_schema
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.reach import Reach
+from tin_bucket.core.traffic.address_policy import Reach
 from tin_bucket.store.workspace import Workspace, default_home
 
 LOOPBACK = "127.0.0.1"

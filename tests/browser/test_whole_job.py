@@ -8,7 +8,7 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tin_bucket.core.compare import STATES
+from tin_bucket.core.analysis.compare import STATES
 from tin_bucket.demo import timetable
 from tin_bucket.demo.operations import KEY, KEY_HEADER
 

@@ -6,8 +6,8 @@ import pytest
 from selenium.webdriver.common.by import By
 
 from tests.browser.conftest import Hands, serving
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.limits import Window
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.traffic.rate_window import Window
 from tin_bucket.demo.setting import services
 from tin_bucket.store.workspace import Workspace
 

@@ -4,9 +4,9 @@ from pathlib import Path
 import pytest
 from jsonschema import Draft202012Validator
 
-from tin_bucket.core.brief import brief_schema, load_brief
+from tin_bucket.core.document.query import brief_schema, load_brief
+from tin_bucket.core.document.service import Service, slug
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.service import Service, slug
 from tin_bucket.demo.queries import briefs
 
 SCHEMA = json.loads((Path(__file__).parents[2] / "docs/query-format.schema.json").read_text())

@@ -4,12 +4,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.asking import Ask
-from tin_bucket.core.calls import Call, build_address, build_call, origin, with_query
-from tin_bucket.core.parts import Pair
+from tin_bucket.core.base import Pair
+from tin_bucket.core.formats.http import origin
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.scope import Value, one_text
-from tin_bucket.core.templates import expand, fill, literal_text
+from tin_bucket.core.request.ask import Ask
+from tin_bucket.core.request.build import build_address, build_call, with_query
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.request.templates import expand, fill, literal_text
+from tin_bucket.core.request.variables import Value, one_text
 
 TEXT = st.text(st.characters(codec="utf-8", exclude_categories=["Cs"]), max_size=30)
 

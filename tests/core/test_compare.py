@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.compare import CHANGED, GONE, NEW, SAME, compare, difference, same_value
+from tin_bucket.core.analysis.compare import CHANGED, GONE, NEW, SAME, compare, difference, same_value
 
 COLUMNS = ["id", "fare", "status"]
 ROW = st.tuples(st.integers(0, 6), st.sampled_from([1, 2.5, None]), st.sampled_from(["on time", "late"]))

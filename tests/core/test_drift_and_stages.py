@@ -1,8 +1,8 @@
 """What an API sends otherwise than before, and where the rows went."""
 
-from tin_bucket.core.drift import MOST_TOLD, drift, drift_words
-from tin_bucket.core.stages import stages
-from tin_bucket.core.take import Take
+from tin_bucket.core.analysis.row_flow import stages
+from tin_bucket.core.analysis.schema_drift import MOST_TOLD, drift, drift_words
+from tin_bucket.core.document.extraction import Take
 
 TAKEN = Take.model_validate({"columns": [{"place": "$.b", "name": "b"}, {"place": "$.n", "name": "n"}]})
 

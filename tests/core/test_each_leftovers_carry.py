@@ -6,15 +6,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.carry import load_parcel, make_parcel, parcel_text, plan_arrival
-from tin_bucket.core.each import MOST_ROUNDS, Each, plan_rounds
-from tin_bucket.core.leftovers import find_leftovers
-from tin_bucket.core.parameters import Parameter
+from tin_bucket.core.document.lint import find_leftovers
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.references import queries_named, sheets_named
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.interchange.bundle import load_parcel, make_parcel, parcel_text, plan_arrival
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.references import queries_named, sheets_named
-from tin_bucket.core.service import Service
-from tin_bucket.core.values import Moment
+from tin_bucket.core.request.fan_out import Each
+from tin_bucket.core.request.iterations import MOST_ROUNDS, plan_rounds
+from tin_bucket.core.request.parameters import Parameter
+from tin_bucket.core.request.values import Moment
 
 MOMENT = Moment(datetime(2026, 11, 25, 12, tzinfo=UTC))
 EACH, PARAMETER = TypeAdapter(Each), TypeAdapter(Parameter)

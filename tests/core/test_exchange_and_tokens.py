@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.calls import Call
-from tin_bucket.core.exchange import MOST_HOPS, Wanted, exchange, redirected
-from tin_bucket.core.keys import Key
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.auth.exchange import MOST_HOPS, Wanted, exchange, redirected
+from tin_bucket.core.auth.tokens import Token, get_token, renew_at, sign_in_shown, stated_end
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.reach import refusal
-from tin_bucket.core.tokens import Token, get_token, renew_at, sign_in_shown, stated_end
-from tin_bucket.core.verdict import Answer
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.traffic.address_policy import refusal
 
 NOW = datetime(2026, 11, 25, 12, tzinfo=UTC)
 BASE = "http://h:80"

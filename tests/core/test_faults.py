@@ -5,14 +5,15 @@ import json
 import numpy as np
 import pytest
 
-from tin_bucket.core.calls import Call
-from tin_bucket.core.faults import Fault, error_inside
-from tin_bucket.core.har import Entry, http_archive
-from tin_bucket.core.json_text import doubled_keys
-from tin_bucket.core.keys import Key
-from tin_bucket.core.table import Table, TableColumn
-from tin_bucket.core.twice import twice_by_content, twice_by_match
-from tin_bucket.core.verdict import Answer, judge
+from tin_bucket.core.analysis.duplicates import twice_by_content, twice_by_match
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.formats.json import doubled_keys
+from tin_bucket.core.interchange.har import Entry, http_archive
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.error_rules import Fault, error_inside
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.table.table import Table, TableColumn
 
 
 @pytest.mark.parametrize(

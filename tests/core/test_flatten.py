@@ -2,9 +2,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tin_bucket.core.flatten import Repeated, column_names, flatten
-from tin_bucket.core.json_text import json_text
-from tin_bucket.core.places import EACH, format_place
+from tin_bucket.core.formats.json import json_text
+from tin_bucket.core.formats.jsonpath import EACH, format_place
+from tin_bucket.core.table.flatten import Repeated, column_names, flatten
 
 NAMES = st.sampled_from(["a", "b", "c", "a.b", ""])
 LEAF = st.booleans() | st.integers(-5, 5) | st.text(max_size=3) | st.floats(allow_nan=False, allow_infinity=False)
@@ -34,7 +34,7 @@ def by_place(flat):
 @pytest.fixture(autouse=True)
 def _short_stretches(monkeypatch):
     """Records are handled in stretches; short ones make every test cross their bounds."""
-    monkeypatch.setattr("tin_bucket.core.flatten._STRETCH", 3)
+    monkeypatch.setattr("tin_bucket.core.table.flatten._STRETCH", 3)
 
 
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture])

@@ -6,11 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.guesses import guess_meaning
-from tin_bucket.core.kinds import Miss, convert, converter, guess_kind
-from tin_bucket.core.patterns import check_pattern, reader_of
-from tin_bucket.core.profile import profile
-from tin_bucket.core.take import Reads
+from tin_bucket.core.analysis.profile import profile
+from tin_bucket.core.columns.kinds import convert, converter, guess_kind
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.columns.models import Reads
+from tin_bucket.core.detect.types import guess_meaning
+from tin_bucket.core.formats.date_patterns import check_pattern, reader_of
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
 
@@ -156,7 +157,7 @@ def test_a_column_at_a_glance():
 
 
 def test_very_many_different_values_are_counted_up_to_a_limit(monkeypatch):
-    monkeypatch.setattr("tin_bucket.core.profile.MOST_DISTINCT", 10)
+    monkeypatch.setattr("tin_bucket.core.analysis.profile.MOST_DISTINCT", 10)
     found = profile([*range(50), None, *range(5)], "n")
     assert (found.capped, found.rows, found.highest) == (True, 56, 49)
     assert found.distinct == 11

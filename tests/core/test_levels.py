@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.flatten import Flattener
-from tin_bucket.core.levels import expand
-from tin_bucket.core.places import EACH
+from tin_bucket.core.formats.jsonpath import EACH
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.walk import Wanted
+from tin_bucket.core.table.flatten import Flattener
+from tin_bucket.core.table.row_expansion import expand
+from tin_bucket.core.table.shred import Wanted
 
 ITEMS = st.lists(st.integers(0, 9), max_size=3)
 RECORDS = st.lists(
@@ -44,7 +44,7 @@ def walked(records, side_by_side):
 @given(RECORDS)
 def test_rows_of_nested_lists_are_those_of_a_plain_walk(side_by_side, records):
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("tin_bucket.core.flatten._STRETCH", 2)
+        patch.setattr("tin_bucket.core.table.flatten._STRETCH", 2)
         flattener = Flattener(Wanted((A, B, C), side_by_side))
         flattener.add(records)
         flat = flattener.flat()

@@ -9,13 +9,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tin_bucket.core.calls import Call
-from tin_bucket.core.limits import Pace, Window, forecast
 from tin_bucket.core.problem import Problem
-from tin_bucket.core.throttle import Throttle
-from tin_bucket.core.told_limits import told_limits
-from tin_bucket.core.trying import pause_before, retry_after
-from tin_bucket.core.verdict import Answer
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.response.retry import pause_before, retry_after
+from tin_bucket.core.traffic.advertised_limits import told_limits
+from tin_bucket.core.traffic.concurrency import Throttle
+from tin_bucket.core.traffic.forecast import forecast
+from tin_bucket.core.traffic.pace import Pace
+from tin_bucket.core.traffic.rate_window import Window
 
 NOW = datetime(2026, 11, 25, 12, tzinfo=UTC).timestamp()
 GET = Call("GET", "http://h/s")

@@ -2,13 +2,14 @@ import json
 
 import pytest
 
-from tin_bucket.core.brief import LookUp, Take
-from tin_bucket.core.kinds import Miss
-from tin_bucket.core.lookup import join_lookup, plan_lookup
-from tin_bucket.core.picking import pick
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.document.query import LookUp
+from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import Problem, ProblemError
-from tin_bucket.core.reading import read_table
-from tin_bucket.core.verdict import Answer
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.table.lookup import join_lookup, plan_lookup
+from tin_bucket.core.table.reader import read_table
 
 PORT = LookUp.model_validate(
     {

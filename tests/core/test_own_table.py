@@ -1,9 +1,9 @@
 """A list as a query of its own."""
 
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.own_table import own_table_brief
-from tin_bucket.core.picking import pick
-from tin_bucket.core.reading import read_table
+from tin_bucket.core.analysis.child_table import own_table_brief
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.formats.jsonpath import pick
+from tin_bucket.core.table.reader import read_table
 
 ANSWER = {
     "d": [

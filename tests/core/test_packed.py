@@ -4,14 +4,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core import flatten as flattening
-from tin_bucket.core import packed as packing
-from tin_bucket.core.brief import Take
-from tin_bucket.core.kinds import convert, guess_kind
-from tin_bucket.core.packed import Packed
-from tin_bucket.core.picking import pick
-from tin_bucket.core.reading import Reader, read_table
-from tin_bucket.core.table import count_filled
+from tin_bucket.core.columns import compressed as packing
+from tin_bucket.core.columns.compressed import Packed
+from tin_bucket.core.columns.kinds import convert, guess_kind
+from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.formats.jsonpath import pick
+from tin_bucket.core.table import flatten as flattening
+from tin_bucket.core.table.reader import Reader, read_table
+from tin_bucket.core.table.table import count_filled
 
 VALUES = st.one_of(st.none(), st.booleans(), st.integers(), st.floats(allow_nan=False), st.text())
 

@@ -4,10 +4,17 @@ import json
 
 import pytest
 
-from tin_bucket.core.calls import Call
-from tin_bucket.core.pages import CursorPages, LastRowPages, LinkPages, NextPages, NumberedPages, OffsetPages
-from tin_bucket.core.pages_guess import guess_pages, short_of_total
-from tin_bucket.core.paging import Page
+from tin_bucket.core.pagination.evidence import guess_pages, short_of_total
+from tin_bucket.core.pagination.models import (
+    CursorPages,
+    LastRowPages,
+    LinkPages,
+    NextPages,
+    NumberedPages,
+    OffsetPages,
+)
+from tin_bucket.core.pagination.protocol import Page
+from tin_bucket.core.request.call import Call
 
 ROWS = [{"id": number} for number in range(25)]
 

@@ -10,13 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from tin_bucket.core.calls import Call
-from tin_bucket.core.links import links
-from tin_bucket.core.pages import NoPages, NumberedPages, Pages
-from tin_bucket.core.paging import Page, Stop, join_stops, make_page
+from tin_bucket.core.formats.http import links
+from tin_bucket.core.pagination.models import NoPages, NumberedPages, Pages
+from tin_bucket.core.pagination.protocol import Page, Stop, join_stops, make_page
+from tin_bucket.core.pagination.registry import turn_pages
 from tin_bucket.core.problem import Problem, ProblemError
-from tin_bucket.core.slots import put, sent_value
-from tin_bucket.core.turners import turn_pages
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.request.edit import put, sent_value
 
 FIRST = Call("GET", "http://h/s?route=all")
 POST = Call("POST", "http://h/s", (("Content-Type", "application/json"),), body=b'{"q":{"route":"all"}}')

@@ -8,15 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.pasted import CALLS, UNREADABLE
-from tin_bucket.core.calls import build_call
-from tin_bucket.core.copying import as_command
-from tin_bucket.core.paste import paste_kind, take_apart
+from tin_bucket.core.auth.placement import shown, sign
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.interchange.copy import as_command
+from tin_bucket.core.interchange.paste import take_apart
+from tin_bucket.core.interchange.recognise import paste_kind
+from tin_bucket.core.interchange.shell import split_words
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.scope import make_scope
-from tin_bucket.core.service import Service
-from tin_bucket.core.shell_words import split_words
-from tin_bucket.core.signing import shown, sign
-from tin_bucket.core.values import Moment, bind, default_value
+from tin_bucket.core.request.build import build_call
+from tin_bucket.core.request.values import Moment, bind, default_value
+from tin_bucket.core.request.variables import make_scope
 
 MOMENT = Moment(datetime(2026, 11, 25, 12, tzinfo=UTC))
 OPERATIONS = Service(id="ops", name="Operations", base="http://127.0.0.1:8611")

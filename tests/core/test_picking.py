@@ -3,11 +3,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.json_text import parse_json
-from tin_bucket.core.picking import check_path, pick, pick_number
-from tin_bucket.core.places import EACH, format_place, parse_pointer
+from tin_bucket.core.detect.records import guess_rows
+from tin_bucket.core.formats.json import parse_json
+from tin_bucket.core.formats.jsonpath import EACH, check_path, format_place, parse_pointer, pick, pick_number
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.rows_guess import guess_rows
 
 NAMES = st.sampled_from(["a", "b", "odd key", "c/d", "~"])
 JSON = st.recursive(

@@ -2,7 +2,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.places import EACH, format_place, format_pointer, parse_place, parse_pointer, readable_name
+from tin_bucket.core.formats.jsonpath import (
+    EACH,
+    format_place,
+    format_pointer,
+    parse_place,
+    parse_pointer,
+    readable_name,
+)
 
 SEGMENTS = st.lists(st.one_of(st.text(max_size=8), st.integers(0, 99), st.just(EACH)), max_size=6).map(tuple)
 

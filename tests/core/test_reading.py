@@ -1,9 +1,10 @@
 import pytest
 
-from tin_bucket.core.brief import Take
-from tin_bucket.core.kinds import CONVERTERS, Miss, convert, guess_kind
-from tin_bucket.core.picking import pick
-from tin_bucket.core.reading import no_rows_problem, read_table
+from tin_bucket.core.columns.kinds import CONVERTERS, convert, guess_kind
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.formats.jsonpath import pick
+from tin_bucket.core.table.reader import no_rows_problem, read_table
 
 PAGES = [
     {"data": [{"id": "007", "hull": 4611686018427387905, "at": 1763962800,

@@ -5,9 +5,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_shapes import READ, read_as
-from tin_bucket.core.picking import pick
-from tin_bucket.core.reading import Reader, read_table
-from tin_bucket.core.take import Take
+from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.formats.jsonpath import pick
+from tin_bucket.core.table.reader import Reader, read_table
 
 LEAF = st.none() | st.booleans() | st.integers(-3, 3) | st.text("xy[]", max_size=2) | st.just("2026-11-25")
 ITEM = st.dictionaries(st.sampled_from(["p", "q"]), LEAF | st.lists(LEAF, max_size=2), max_size=2) | LEAF
@@ -72,7 +72,7 @@ def reader_of(take, pages):
 @settings(max_examples=300, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(PAGES, TAKES, TAKES)
 def test_another_table_of_kept_records_is_the_one_of_the_answers(monkeypatch, pages, first, other):
-    monkeypatch.setattr("tin_bucket.core.flatten._STRETCH", 3)
+    monkeypatch.setattr("tin_bucket.core.table.flatten._STRETCH", 3)
     reader = reader_of(first, pages)
     made = reader.again(other)
     if made is None:

@@ -2,14 +2,14 @@ import json
 
 import pytest
 
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.kinds import Miss
-from tin_bucket.core.lookup import plan_lookup
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.replay import SavedPage, lookup_notes, reading_notes, replay
-from tin_bucket.core.service import Service
-from tin_bucket.core.table import count_filled
-from tin_bucket.core.verdict import Answer
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.table.lookup import plan_lookup
+from tin_bucket.core.table.rebuild import SavedPage, lookup_notes, reading_notes, replay
+from tin_bucket.core.table.table import count_filled
 
 SERVICE = Service(id="s", name="S", base="http://h")
 

@@ -4,13 +4,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tin_bucket.core.json_text import json_text, parse_lines
-from tin_bucket.core.nodes import children, node, search
-from tin_bucket.core.picking import pick
-from tin_bucket.core.reading import read_table
-from tin_bucket.core.rows_guess import guess_rows
-from tin_bucket.core.take import Take
-from tin_bucket.core.verdict import Answer, judge
+from tin_bucket.core.detect.records import guess_rows
+from tin_bucket.core.detect.tree import children, node, search
+from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.formats.json import json_text, parse_lines
+from tin_bucket.core.formats.jsonpath import pick
+from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.table.reader import read_table
 
 PORTS = {code: {"name": code, "zone": 1} for code in ("007", "010", "021")}
 TABLE = [["month", "route", "cars"], ["2026-01", "HO", 5], ["2026-02", "HO", 7]]
@@ -111,7 +112,7 @@ def walked(value, wanted, where=()):
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(TREE, st.text('aAbÉé"\\\n1.0', min_size=1, max_size=2))
 def test_a_search_finds_what_looking_everywhere_finds(monkeypatch, tree, text):
-    monkeypatch.setattr("tin_bucket.core.nodes._MANY", 2)
+    monkeypatch.setattr("tin_bucket.core.detect.tree._MANY", 2)
     found, total = search(tree, text, 10_000)
     assert [where for where, _ in found] == list(walked(tree, text.casefold()))
     assert total == len(found)

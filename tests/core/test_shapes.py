@@ -3,12 +3,12 @@
 import pytest
 from pydantic import ValidationError
 
-from tin_bucket.core.brief import Take
-from tin_bucket.core.choosing import MOST_COLUMNS
-from tin_bucket.core.picking import pick
+from tin_bucket.core.detect.records import guess_rows
+from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.reading import read_table
-from tin_bucket.core.rows_guess import guess_rows
+from tin_bucket.core.table.reader import read_table
+from tin_bucket.core.table.select import MOST_COLUMNS
 
 # name: (answer, place of the rows as it must be guessed, what is made rows, headings, rows)
 SHAPES = {

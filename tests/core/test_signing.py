@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.calls import Call
-from tin_bucket.core.copying import as_command
-from tin_bucket.core.keys import Key
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.auth.placement import check_bound, shown, sign
+from tin_bucket.core.interchange.copy import as_command
+from tin_bucket.core.masking import fingerprint, looks_secret, scrub
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.secrets import fingerprint, looks_secret, scrub
-from tin_bucket.core.signing import check_bound, shown, sign
+from tin_bucket.core.request.call import Call
 
 SECRET = 'ab/c"d+e=f123'
 HEADER = {"at": "header", "name": "X-Key", "prefix": "Token "}

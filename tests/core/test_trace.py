@@ -4,12 +4,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.json_text import json_text
-from tin_bucket.core.picking import pick
-from tin_bucket.core.places import format_pointer
-from tin_bucket.core.reading import read_table
-from tin_bucket.core.take import Take, TakenColumn
-from tin_bucket.core.trace import Piece, at_place, heads_of, piece_around, place_of_pointer, trace_cell, trace_in
+from tin_bucket.core.analysis.provenance import (
+    Piece,
+    at_place,
+    heads_of,
+    piece_around,
+    place_of_pointer,
+    trace_cell,
+    trace_in,
+)
+from tin_bucket.core.document.extraction import Take, TakenColumn
+from tin_bucket.core.formats.json import json_text
+from tin_bucket.core.formats.jsonpath import format_pointer, pick
+from tin_bucket.core.table.reader import read_table
 
 ANSWER = {
     "as_of": "2026-11-25",

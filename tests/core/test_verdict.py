@@ -2,7 +2,8 @@ import json
 
 import pytest
 
-from tin_bucket.core.verdict import Answer, judge
+from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.response import Answer
 
 
 def said(status, body, content_type="application/json"):

@@ -4,11 +4,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.kinds import Miss
-from tin_bucket.core.packed import Packed
+from tin_bucket.core.analysis.view import View, find_cells, positions, taken_at
+from tin_bucket.core.columns.compressed import Packed
+from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.table import TableColumn
-from tin_bucket.core.view import View, find_cells, positions, taken_at
+from tin_bucket.core.table.table import TableColumn
 
 NONE = Miss("none", "not there")
 TABLE = {
@@ -100,7 +100,7 @@ def test_cells_are_found_by_what_they_say():
 
 
 def test_packed_values_are_read_wherever_they_lie(monkeypatch):
-    monkeypatch.setattr("tin_bucket.core.packed._STRETCH", 3)
+    monkeypatch.setattr("tin_bucket.core.columns.compressed._STRETCH", 3)
     import numpy as np
 
     rows = np.array([9, 0, 4, 4, 7])

@@ -2,8 +2,8 @@ from dataclasses import replace
 
 import pytest
 
-from tin_bucket.core.paging import Stop
-from tin_bucket.core.wholeness import may_go_on, missing_words
+from tin_bucket.core.analysis.completeness import may_go_on, missing_words
+from tin_bucket.core.pagination.protocol import Stop
 
 ENDED = Stop("stated-pages", "the API states 2 pages", True)
 LIMIT = Stop("limit", "the brief allows 3 pages", False)

@@ -10,17 +10,17 @@ import urllib.request
 import pytest
 
 from tests.conftest import DAY, NOON
-from tin_bucket.core.calls import build_call
-from tin_bucket.core.keys import Key
-from tin_bucket.core.paste import take_apart
-from tin_bucket.core.scope import make_scope
-from tin_bucket.core.signing import sign
-from tin_bucket.core.values import Moment, bind
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.auth.placement import sign
+from tin_bucket.core.interchange.paste import take_apart
+from tin_bucket.core.request.build import build_call
+from tin_bucket.core.request.values import Moment, bind
+from tin_bucket.core.request.variables import make_scope
 from tin_bucket.demo import bookings, fares, statistics
 from tin_bucket.demo.company import Company
 from tin_bucket.demo.fares import CLIENT, CLIENT_SECRET
 from tin_bucket.demo.operations import KEY, KEY_HEADER
-from tin_bucket.engine.http import Fetcher
+from tin_bucket.engine.network.http import Fetcher
 
 NAMES = ("operations", "fares", "register", "statistics", "bookings", "awkward")
 
@@ -148,7 +148,7 @@ def test_a_token_ends(town):
 
 
 def test_the_register_lists_ids_over_pages_by_a_link_header(town):
-    from tin_bucket.core.signing import basic_text
+    from tin_bucket.core.auth.placement import basic_text
     from tin_bucket.demo.register import PASSWORD, USER
 
     headers = {"Authorization": f"Basic {basic_text(USER, PASSWORD)}"}

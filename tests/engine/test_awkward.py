@@ -4,8 +4,8 @@ import pytest
 from aiohttp import web
 
 from tests.conftest import NOON
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.service import Service
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
 
 NUMBERED = {"by": "number", "last_page": "$.pages", "total": "$.total"}
 

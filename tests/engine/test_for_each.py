@@ -7,10 +7,10 @@ import openpyxl
 import pytest
 
 from tests.conftest import NOON
-from tin_bucket.core.brief import load_brief
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.interchange.spreadsheet import SheetSettings
+from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.sheet_text import SheetSettings
-from tin_bucket.engine.sheetfile import read_sheet
 
 JSON = {"Content-Type": "application/json"}
 OPERATIONS = "skerrywick-operations"
@@ -107,9 +107,9 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
 ):
     from aiohttp import web
 
-    from tin_bucket.core.service import Service
+    from tin_bucket.core.document.service import Service
     from tin_bucket.engine.engine import Engine
-    from tin_bucket.engine.origin import trace_snapshot
+    from tin_bucket.engine.tables.provenance import trace_snapshot
 
     async def pages(request):
         value, page = request.query["v"], int(request.query["page"])
@@ -169,7 +169,7 @@ def test_each_of_a_column_of_another_table(workspace, desk, refresh):
 
 
 def test_each_row_of_a_sheet_with_several_values(workspace, awkward, refresh):
-    from tin_bucket.core.service import Service
+    from tin_bucket.core.document.service import Service
 
     async def echo(request):
         from aiohttp import web
@@ -336,7 +336,7 @@ def test_a_sheet_with_a_fault_names_the_line(file, data, word):
 
 
 def test_a_choice_from_two_columns_of_a_query(workspace, desk, refresh):
-    from tin_bucket.engine.sources import with_choices
+    from tin_bucket.engine.workspace.sources import with_choices
 
     query = add(
         workspace,
@@ -360,7 +360,7 @@ def test_a_choice_from_two_columns_of_a_query(workspace, desk, refresh):
 
 
 def test_a_cell_of_a_round_is_traced_to_its_call(workspace, desk, refresh):
-    from tin_bucket.engine.origin import trace_snapshot
+    from tin_bucket.engine.tables.provenance import trace_snapshot
 
     query = port_query(workspace, [{"by": "list", "parameter": "code", "values": ["999", "000", "007"]}])
     run = refresh(query.id)

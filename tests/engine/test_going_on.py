@@ -12,15 +12,15 @@ import pytest
 from aiohttp import web
 
 from tests.conftest import DAY, NOON
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.limits import Window
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.service import Service
+from tin_bucket.core.traffic.rate_window import Window
 from tin_bucket.demo import bookings
 from tin_bucket.engine.clock import Clock, SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.forecasting import cost_of
-from tin_bucket.engine.plan import make_plan
+from tin_bucket.engine.preview.estimate import cost_of
+from tin_bucket.engine.run.plan import make_plan
 from tin_bucket.store.workspace import Workspace
 
 BY_NUMBER = {"by": "number", "last_page": "$.pages", "total": "$.total"}

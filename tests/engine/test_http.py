@@ -6,9 +6,9 @@ import gzip
 import pytest
 from aiohttp import web
 
-from tin_bucket.core.calls import Call
-from tin_bucket.engine import http
-from tin_bucket.engine.http import Fetcher
+from tin_bucket.core.request.call import Call
+from tin_bucket.engine.network import http
+from tin_bucket.engine.network.http import Fetcher
 
 JSON = {"Content-Type": "application/json"}
 

@@ -8,9 +8,9 @@ import pytest
 from aiohttp import web
 
 from tests.conftest import NOON
-from tin_bucket.core.brief import load_brief
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.service import Service
 from tin_bucket.demo.queries import fares_brief, inspections_brief, operations_briefs, passengers_brief
 from tin_bucket.demo.running import Running
 from tin_bucket.engine.clock import SetClock

@@ -3,7 +3,7 @@
 import asyncio
 
 from tin_bucket.core.problem import Problem
-from tin_bucket.engine.progress import Progress, Tile
+from tin_bucket.engine.run.progress import Progress, Tile
 
 
 def tile(number):

@@ -7,17 +7,17 @@ import pytest
 from aiohttp import web
 
 from tests.conftest import DAY, NOON
-from tin_bucket.core.calls import origin
-from tin_bucket.core.compare import CHANGED, GONE, NEW
-from tin_bucket.core.kinds import Miss
+from tin_bucket.core.analysis.compare import CHANGED, GONE, NEW
+from tin_bucket.core.analysis.provenance import Piece
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.formats.http import origin
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.trace import Piece
 from tin_bucket.demo import timetable
 from tin_bucket.demo.operations import KEY
-from tin_bucket.engine.check import check_service
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.origin import trace_snapshot
+from tin_bucket.engine.preview.check import check_service
+from tin_bucket.engine.tables.provenance import trace_snapshot
 
 
 def served(day):
@@ -380,7 +380,7 @@ def test_a_run_that_is_stopped_while_its_snapshot_is_written_is_whole(workspace,
 
 
 def test_a_run_that_is_stopped_while_its_calls_are_stored_stops(workspace, desk, monkeypatch, operations):
-    monkeypatch.setattr("tin_bucket.engine.ledger._FLUSH_SECONDS", 0)
+    monkeypatch.setattr("tin_bucket.engine.run.journal._FLUSH_SECONDS", 0)
     run, state = stopped_while(workspace, desk["Sailings by route"].id, (workspace.runs, "add_calls"), monkeypatch)
     assert (run.state, state, run.snapshot_id) == ("cancelled", "cancelled", None)
     assert len(workspace.runs.calls(run.id)) == run.calls < 27

@@ -8,16 +8,16 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import NOON
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.picking import pick
+from tin_bucket.core.analysis.view import View
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.reading import read_table
-from tin_bucket.core.verdict import judge
-from tin_bucket.core.view import View
+from tin_bucket.core.response.classify import judge
+from tin_bucket.core.table.reader import read_table
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.origin import trace_snapshot, trace_trial
-from tin_bucket.engine.own_table import own_table
+from tin_bucket.engine.tables.child_table import own_table
+from tin_bucket.engine.tables.provenance import trace_snapshot, trace_trial
 
 JSON = {"Content-Type": "application/json"}
 
@@ -58,7 +58,7 @@ def test_reading_from_the_archive_is_reading_from_the_network(
 ):
     """Whatever the way of reading: read from saved answers it gives what a refresh that reads so has kept."""
     query = save(workspace, desk["Sailings by route"].id, look_up=[])
-    monkeypatch.setattr("tin_bucket.engine.rereading.KEPT_FROM", kept_from)
+    monkeypatch.setattr("tin_bucket.engine.preview.reread.KEPT_FROM", kept_from)
     first = refresh(query.id, route="hesta-quern")
     engine = Engine(workspace, SetClock(NOON))
 
@@ -278,7 +278,7 @@ def test_saved_answers_give_the_table_of_the_answers_as_they_came(workspace, des
 
 
 def test_records_that_are_at_hand_are_not_read_again(monkeypatch, workspace, desk, refresh):
-    monkeypatch.setattr("tin_bucket.engine.rereading.KEPT_FROM", 0)
+    monkeypatch.setattr("tin_bucket.engine.preview.reread.KEPT_FROM", 0)
     query = save(workspace, desk["Sailings by route"].id, look_up=[])
     run = refresh(query.id)
     engine = Engine(workspace, SetClock(NOON))

@@ -4,7 +4,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tests.conftest import NOON
-from tin_bucket.core.brief import DailySchedule, EverySchedule
+from tin_bucket.core.document.query import DailySchedule, EverySchedule
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule, trigger_of
 

@@ -10,12 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import NOON
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.keys import Key
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.formats.json_stream import outside_of_records, streamed_records
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.service import Service
-from tin_bucket.core.streaming import outside_of_records, streamed_records
-from tin_bucket.engine import http
+from tin_bucket.engine.network import http
 
 JSON = {"Content-Type": "application/json"}
 VALUES = st.recursive(

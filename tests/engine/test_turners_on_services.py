@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 
 from tests.conftest import DAY, NOON
-from tin_bucket.core.brief import load_brief
+from tin_bucket.core.document.query import load_brief
 from tin_bucket.demo import bookings, timetable
 
 WEEKS = DAY + timedelta(days=20)

@@ -4,8 +4,8 @@ from datetime import datetime
 
 import openpyxl
 
-from tin_bucket.core.kinds import Miss
-from tin_bucket.core.table import TableColumn
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds import tables
 from tin_bucket.feeds.tables import WRITERS
 

@@ -6,11 +6,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import NOON
-from tin_bucket.core.brief import load_brief
-from tin_bucket.core.kinds import Miss
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.service import Service
-from tin_bucket.core.table import Table, TableColumn
+from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.store import columncopy, rowlist, rows
 
 IDS = st.lists(st.integers(0, 40), max_size=40).map(lambda ids: np.array(ids, dtype=np.int64))

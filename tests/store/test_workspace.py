@@ -7,9 +7,9 @@ import sys
 import pytest
 
 from tests.conftest import NOON
-from tin_bucket.core.brief import load_brief
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.service import Service
 from tin_bucket.store import database as module
 from tin_bucket.store.workspace import Workspace
 

@@ -8,10 +8,10 @@ from typing import Annotated, cast
 
 import typer
 
-from tin_bucket.core.carry import Choice, parcel_text
+from tin_bucket.core.interchange.bundle import Choice, parcel_text
 from tin_bucket.core.problem import fail
-from tin_bucket.engine.carrying import bring_in, look_at, take_out
 from tin_bucket.engine.clock import Clock
+from tin_bucket.engine.workspace.transfer import bring_in, look_at, take_out
 from tin_bucket.store.workspace import Workspace, default_home
 
 from .common import PASSPHRASE, Home, Passphrase, app, read_json, say, unlock

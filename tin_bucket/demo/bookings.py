@@ -11,7 +11,8 @@ from typing import Any
 
 from aiohttp import web
 
-from . import timetable
+from tin_bucket.demo import timetable
+
 from .simulated import Calendar, Simulated, day_of, dumps, route_rows, whole_of
 
 KEY = "bkg-demo-93ac61e2d7f8"

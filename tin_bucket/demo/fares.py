@@ -13,7 +13,8 @@ from urllib.parse import parse_qs, unquote_plus
 
 from aiohttp import web
 
-from . import timetable
+from tin_bucket.demo import timetable
+
 from .simulated import Calendar, Simulated, day_of, dumps, route_rows
 
 CLIENT = "harbour-desk"

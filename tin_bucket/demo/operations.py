@@ -7,7 +7,8 @@ from datetime import date, timedelta
 
 from aiohttp import web
 
-from . import timetable
+from tin_bucket.demo import timetable
+
 from .simulated import Calendar, Simulated, day_of, dumps, route_rows, whole_of
 
 KEY_HEADER = "X-Skerrywick-Key"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tin_bucket.core.brief import Brief, load_brief
+from tin_bucket.core.document.query import Brief, load_brief
 
 from .timetable import CLASSES, ROUTES
 

@@ -9,7 +9,8 @@ from typing import Any
 
 from aiohttp import web
 
-from . import timetable
+from tin_bucket.demo import timetable
+
 from .simulated import Calendar, Simulated, dumps, whole_of
 
 USER = "harbour"

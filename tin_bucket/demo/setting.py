@@ -6,16 +6,16 @@ from collections.abc import Callable, Mapping
 from datetime import UTC, date, datetime, time, timedelta
 from pathlib import Path
 
-from tin_bucket.core.faults import Fault
-from tin_bucket.core.limits import Window
-from tin_bucket.core.service import Service
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.response.error_rules import Fault
+from tin_bucket.core.traffic.rate_window import Window
+from tin_bucket.demo import bookings, fares, register, statistics
+from tin_bucket.demo import operations as ops
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.http import CALLER
+from tin_bucket.engine.network.http import CALLER
 from tin_bucket.store.workspace import Workspace
 
-from . import bookings, fares, register, statistics
-from . import operations as ops
 from .company import Company
 from .queries import AWKWARD, BOOKINGS, FARES, OPERATIONS, REGISTER, STATISTICS, briefs
 

@@ -10,7 +10,8 @@ from typing import Any
 
 from aiohttp import web
 
-from . import timetable
+from tin_bucket.demo import timetable
+
 from .simulated import Calendar, Simulated, dumps, whole_of
 
 KEY = "stat0demo1e9b7c5a3d2f"

@@ -10,31 +10,31 @@ from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from tin_bucket.core.brief import Brief, load_brief
-from tin_bucket.core.calls import Call
+from tin_bucket.core.document.query import Brief, load_brief
+from tin_bucket.core.pagination.registry import first_calls
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.quiet import collect_rarely
-from tin_bucket.core.reach import Reach
-from tin_bucket.core.replay import SavedPage
-from tin_bucket.core.turners import first_calls
-from tin_bucket.core.values import Given, Moment
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.request.values import Given, Moment
+from tin_bucket.core.table.rebuild import SavedPage
+from tin_bucket.core.traffic.address_policy import Reach
+from tin_bucket.engine.network.credentials import Keeper
+from tin_bucket.engine.network.http import Fetcher
+from tin_bucket.engine.network.pacer import Pacer
+from tin_bucket.engine.network.sender import Sender, Shop
+from tin_bucket.engine.preview.preview import Trial, Trials
+from tin_bucket.engine.preview.reread import Rereader
+from tin_bucket.engine.run.calls import Saved
+from tin_bucket.engine.run.plan import Plan, make_plan
+from tin_bucket.engine.run.progress import Progress, Waiting
+from tin_bucket.engine.run.refresh import Refresh
+from tin_bucket.engine.tables.browse import Tables
+from tin_bucket.engine.workspace.sources import sheet_answers
 from tin_bucket.store.queries import Query
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
-from .asker import Saved
 from .clock import Clock
-from .http import Fetcher
-from .keeper import Keeper
-from .pacer import Pacer
-from .plan import Plan, make_plan
-from .progress import Progress, Waiting
-from .refresh import Refresh
-from .rereading import Rereader
-from .sender import Sender, Shop
-from .sources import sheet_answers
-from .tables import Tables
-from .trial import Trial, Trials
+from .gc_pause import collect_rarely
 
 log = logging.getLogger("tin_bucket.engine")
 _MOST_RESUMED = 3

@@ -10,8 +10,8 @@ from apscheduler.triggers.base import BaseTrigger
 from apscheduler.triggers.cron import CronTrigger
 from apscheduler.triggers.interval import IntervalTrigger
 
-from tin_bucket.core.brief import DailySchedule, EverySchedule
-from tin_bucket.core.durations import parse_duration
+from tin_bucket.core.document.query import DailySchedule, EverySchedule
+from tin_bucket.core.formats.durations import parse_duration
 from tin_bucket.core.problem import ProblemError
 
 from .engine import Engine

@@ -11,8 +11,8 @@ from typing import Any, BinaryIO
 
 import xlsxwriter
 
-from tin_bucket.core.kinds import Miss
-from tin_bucket.core.table import TableColumn
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.table.table import TableColumn
 
 SHEET_ROWS = 1_048_576  # Office Open XML: rows of a sheet, the headings' included.
 SHEET_COLUMNS = 16_384

@@ -11,8 +11,8 @@ from typing import overload
 import zstandard
 
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.replay import SavedPage
-from tin_bucket.core.verdict import Answer
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.table.rebuild import SavedPage
 
 from .database import Database
 

@@ -10,7 +10,7 @@ import numpy as np
 import orjson
 import zstandard
 
-from tin_bucket.core.table import Table
+from tin_bucket.core.table.table import Table
 
 COPIED = 300_000  # Rows from which a table's columns are copied; fewer are read from their rows quickly enough.
 _STRETCH = 8_192

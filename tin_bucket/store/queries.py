@@ -6,10 +6,10 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import datetime
 
-from tin_bucket.core.brief import Brief
-from tin_bucket.core.carry import free_name
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.document.references import queries_named, rename_queries
+from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
-from tin_bucket.core.references import queries_named, rename_queries
 
 from .database import Database
 

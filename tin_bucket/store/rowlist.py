@@ -10,8 +10,8 @@ from __future__ import annotations
 import numpy as np
 import zstandard
 
-from tin_bucket.core.compare import difference
-from tin_bucket.core.levels import Ints
+from tin_bucket.core.analysis.compare import difference
+from tin_bucket.core.table.row_expansion import Ints
 
 _WHOLE, _SHARED = b"W", b"S"
 

@@ -12,9 +12,9 @@ from typing import Any
 import numpy as np
 import orjson
 
-from tin_bucket.core.kinds import Miss
-from tin_bucket.core.levels import Ints
-from tin_bucket.core.quiet import collector_paused
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.table.row_expansion import Ints
+from tin_bucket.engine.gc_pause import collector_paused
 
 LONG = 150_000  # Rows from which a table is stored part by part.
 _PART = 4_096

@@ -8,11 +8,11 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
-from tin_bucket.core.calls import Call
-from tin_bucket.core.each import Round
 from tin_bucket.core.problem import Problem, fail
-from tin_bucket.core.values import Bindings
-from tin_bucket.core.verdict import Answer
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.request.iterations import Round
+from tin_bucket.core.request.values import Bindings
+from tin_bucket.core.response.response import Answer
 
 from .archive import pack, unpack
 from .database import Database

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from tin_bucket.core.document.service import Service, slug
 from tin_bucket.core.problem import fail
-from tin_bucket.core.service import Service, slug
 
 from .database import Database
 

@@ -7,8 +7,8 @@ import sqlite3
 from dataclasses import asdict, dataclass
 from datetime import datetime
 
+from tin_bucket.core.interchange.spreadsheet import SheetSettings
 from tin_bucket.core.problem import fail
-from tin_bucket.core.sheet_text import SheetSettings
 
 from .archive import pack, unpack
 from .database import Database

@@ -13,13 +13,13 @@ from typing import Any
 
 import numpy as np
 
-from tin_bucket.core.compare import Comparison, compare, difference
-from tin_bucket.core.levels import Ints
+from tin_bucket.core.analysis.compare import Comparison, compare, difference
+from tin_bucket.core.analysis.duplicates import twice_by_content
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.table import Table, TableColumn, count_filled
-from tin_bucket.core.twice import twice_by_content
+from tin_bucket.core.table.row_expansion import Ints
+from tin_bucket.core.table.table import Table, TableColumn, count_filled
+from tin_bucket.store import columncopy, rowlist, rows
 
-from . import columncopy, rowlist, rows
 from .database import Database
 
 MOST_DEPTH = 24  # How many lists may be told one by the other before one is written whole again.

@@ -21,8 +21,8 @@ from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 from cryptography.hazmat.primitives.kdf.scrypt import Scrypt
 
+from tin_bucket.core.masking import fingerprint
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.secrets import fingerprint
 
 from .database import Database
 

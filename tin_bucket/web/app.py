@@ -13,43 +13,43 @@ from fastapi.staticfiles import StaticFiles
 
 from tin_bucket import __version__
 from tin_bucket.core.problem import fail
-from tin_bucket.core.reach import Reach
+from tin_bucket.core.traffic.address_policy import Reach
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.workspace import Workspace
 
-from . import (
-    routes_answers,
-    routes_begin,
-    routes_carry,
-    routes_compare,
-    routes_desk,
-    routes_look,
-    routes_queries,
-    routes_runs,
-    routes_saved,
-    routes_services,
-    routes_sheets,
-    routes_tables,
-)
 from .context import Context
 from .guard import Guard
 from .held import Held
 from .problems import add_problem_handlers
+from .routes import (
+    answers,
+    begin,
+    compare,
+    desk,
+    queries,
+    runs,
+    saved,
+    services,
+    sheets,
+    snapshots,
+    tables,
+    transfer,
+)
 
 ROUTES = (
-    routes_begin,
-    routes_carry,
-    routes_desk,
-    routes_queries,
-    routes_answers,
-    routes_look,
-    routes_saved,
-    routes_runs,
-    routes_tables,
-    routes_compare,
-    routes_services,
-    routes_sheets,
+    begin,
+    transfer,
+    desk,
+    queries,
+    answers,
+    tables,
+    saved,
+    runs,
+    snapshots,
+    compare,
+    services,
+    sheets,
 )
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}

@@ -8,7 +8,7 @@ from typing import Any
 import orjson
 from fastapi import Response
 
-from tin_bucket.core.kinds import Miss
+from tin_bucket.core.columns.missing import Miss
 
 _SAFE = 2**53 - 1  # ECMAScript's largest safe integer.
 

@@ -8,14 +8,14 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
-from tin_bucket.core.calls import Call
-from tin_bucket.core.keys import Key
-from tin_bucket.core.limits import Allowance
+from tin_bucket.core.analysis.completeness import may_go_on
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.auth.placement import shown
+from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import Problem
-from tin_bucket.core.service import Service
-from tin_bucket.core.signing import shown
-from tin_bucket.core.table import TableColumn
-from tin_bucket.core.wholeness import may_go_on
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.table.table import TableColumn
+from tin_bucket.core.traffic.pace import Allowance
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.runs import Run

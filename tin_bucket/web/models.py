@@ -6,16 +6,17 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from tin_bucket.core.brief import Brief, Kind
-from tin_bucket.core.carry import KeyWanted
-from tin_bucket.core.keys import Key
-from tin_bucket.core.limits import Window
-from tin_bucket.core.pages import Pages
-from tin_bucket.core.parameters import Choice
-from tin_bucket.core.service import Service
-from tin_bucket.core.take import Heads, Reads, Source
-from tin_bucket.core.values import Bindings, Given
-from tin_bucket.core.view import View
+from tin_bucket.core.analysis.view import View
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.columns.models import Kind, Reads
+from tin_bucket.core.document.extraction import Heads, Source
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.interchange.bundle import KeyWanted
+from tin_bucket.core.pagination.models import Pages
+from tin_bucket.core.request.parameters import Choice
+from tin_bucket.core.request.values import Bindings, Given
+from tin_bucket.core.traffic.rate_window import Window
 
 
 class ProblemInfo(BaseModel):

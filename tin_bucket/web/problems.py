@@ -10,7 +10,7 @@ from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 
-from tin_bucket.core.brief import steps_in, validation_problem
+from tin_bucket.core.document.query import steps_in, validation_problem
 from tin_bucket.core.problem import Problem, ProblemError
 
 log = logging.getLogger("tin_bucket.web")

@@ -1,0 +1,1 @@
+"""Analysis: looking at tables, comparing them, and proving them."""

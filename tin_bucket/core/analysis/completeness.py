@@ -1,0 +1,62 @@
+"""Is a table whole, and if not, why not? Decided in one place, and said in the same words wherever it is shown."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from tin_bucket.core.pagination.protocol import Stop
+
+
+def missing_words(
+    records: int,
+    stop: Stop,
+    failed_lookups: int = 0,
+    rounds: tuple[int, int] = (0, 1),
+    twice: int = 0,
+    match: Sequence[str] = (),
+) -> list[str]:
+    """What a table lacks; empty when it is whole.
+
+    Args:
+        records: how many records were taken.
+        stop: why the turning of pages ended, and what the API stated.
+        failed_lookups: how many lookups failed; one that found nothing is no failure.
+        rounds: how many of the values that the question was asked for failed, and how many there are.
+        twice: how many rows came on two pages, told by the match columns.
+        match: the match columns.
+
+    Returns:
+        Short phrases, each the beginning of a sentence in lower case.
+    """
+    words = []
+    if stop.stated_total is not None and stop.stated_total != records:
+        words.append(f"{records:,} of {stop.stated_total:,} stated rows are here")
+    if not stop.whole:
+        words.append(stop.evidence)
+    if stop.moved:
+        was, now = stop.first_total or 0, stop.stated_total or 0
+        words.append(f"the stated total went from {was:,} to {now:,} while pages were turned")
+    if twice:
+        rows = "1 row came" if twice == 1 else f"{twice:,} rows came"
+        words.append(f"{rows} on two pages (by {', '.join(match)}), so others may be missing")
+    if rounds[0]:
+        words.append(f"{rounds[0]:,} of {rounds[1]:,} rounds {'has' if rounds[0] == 1 else 'have'} failed")
+    if failed_lookups:
+        words.append(f"{failed_lookups:,} lookup{' has' if failed_lookups == 1 else 's have'} failed")
+    return words
+
+
+def may_go_on(state: str, records: int, notes: Mapping[str, Any]) -> bool:
+    """Whether calls that are made again may bring what a run lacks.
+
+    Args:
+        state: how it ended.
+        records: how many records are saved.
+        notes: what was noted of it.
+    """
+    if state in ("broken off", "cancelled", "failed"):
+        return records > 0
+    failed_lookups = sum(note["failed"] for note in notes.get("lookups", {}).values())
+    lacks = notes.get("failed_pages") or notes.get("rounds_failed") or failed_lookups
+    return state == "short" and bool(lacks)

@@ -1,0 +1,1 @@
+"""Authentication: credentials, where they go on a call, tokens."""

@@ -1,0 +1,1 @@
+"""Columns: kinds of values, list reductions, compressed columns."""

@@ -1,0 +1,1 @@
+"""Detection: where the records are and what values mean."""

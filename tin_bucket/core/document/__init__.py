@@ -1,0 +1,1 @@
+"""Documents: the query, the service and the extraction as models."""

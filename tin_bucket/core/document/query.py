@@ -1,0 +1,189 @@
+"""The brief: one query as a document that a person can read.
+
+The models here are the query format; their JSON Schema (draft 2020-12) is published in ``docs/``.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import ConfigDict, Field, ValidationError, field_validator, model_validator
+
+from tin_bucket.core.base import Name, Pair, Part, known_zone
+from tin_bucket.core.columns.models import Kind
+from tin_bucket.core.formats.durations import parse_duration
+from tin_bucket.core.pagination.models import NoPages, Pages
+from tin_bucket.core.problem import Problem, ProblemError
+from tin_bucket.core.request.ask import Ask, SheetRows
+from tin_bucket.core.request.fan_out import Each
+from tin_bucket.core.request.parameters import Parameter
+
+from .extraction import Take, TakenColumn
+
+FORMAT_VERSION = 1
+__all__ = ["FORMAT_VERSION", "Brief", "Kind", "LookUp", "Take", "TakenColumn", "brief_schema", "load_brief"]
+
+
+class LookUp(Part):
+    """For each row, one call with a value of that row in it; chosen fields of the answer become columns."""
+
+    name: Name
+    service: str | None = Field(default=None, description="the id of the service; that of the question when absent")
+    path: str = Field(description="an RFC 6570 template; its names are columns or parameters")
+    query: list[Pair] = []
+    with_: dict[Name, str] = Field(alias="with", description="name in the template → column of the row", min_length=1)
+    take: list[TakenColumn] = Field(min_length=1)
+    missing: list[int] = Field(default=[404], description="statuses that mean there is no such thing")
+
+    model_config = ConfigDict(extra="forbid", populate_by_name=True)
+
+
+class EverySchedule(Part):
+    """A refresh each time an interval has gone by."""
+
+    kind: Literal["every"] = "every"
+    every: str = Field(description="ISO 8601 duration of at least a minute")
+
+    @field_validator("every")
+    @classmethod
+    def _long_enough(cls, value: str) -> str:
+        span = parse_duration(value)
+        if span.months or span.days * 86_400 + span.seconds < 60:
+            raise ValueError("an interval is at least a minute long, in days, hours and minutes")
+        return value
+
+
+class DailySchedule(Part):
+    """A refresh at a time of day, on chosen weekdays."""
+
+    kind: Literal["at"] = "at"
+    at: str = Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$", description="hours and minutes")
+    days: list[Annotated[int, Field(ge=1, le=7)]] = Field(
+        default=[1, 2, 3, 4, 5, 6, 7], min_length=1, description="ISO 8601 weekdays, 1 is Monday"
+    )
+    zone: str = Field(default="UTC", description="name of an IANA time zone")
+
+    _zone = field_validator("zone")(known_zone)
+
+
+Schedule = Annotated[EverySchedule | DailySchedule, Field(discriminator="kind")]
+
+
+class KeptAnswers(Part):
+    """How long the answers of refreshes are kept, for reading them in other ways."""
+
+    runs: int = Field(default=3, ge=1, le=100_000, description="of how many of the newest refreshes")
+    days: int | None = Field(default=None, ge=1, le=100_000, description="and no longer than so many days")
+
+
+class Keep(Part):
+    """What is kept of a refresh, and when it is made."""
+
+    answers: KeptAnswers = KeptAnswers()
+    match: list[str] = Field(default=[], description="columns whose values say which row is which")
+    schedule: Schedule | None = None
+    paused: bool = False
+
+
+class Brief(Part):
+    """A whole query: ask (or read a sheet), for each, turn pages, take, look up, keep."""
+
+    tin_bucket: Literal[1] = Field(default=1, description="version of this format")
+    name: str = Field(min_length=1, max_length=200)
+    note: str = ""
+    parameters: list[Parameter] = []
+    ask: Ask | None = None
+    sheet: SheetRows | None = None
+    each: list[Each] = Field(default=[], description="the question is asked for every combination of these values")
+    pages: Pages = NoPages()
+    take: Take = Take()
+    look_up: list[LookUp] = []
+    keep: Keep = Keep()
+
+    @model_validator(mode="after")
+    def _asks_or_reads(self) -> Brief:
+        if (self.ask is None) == (self.sheet is None):
+            raise ValueError("a query either asks a service or reads a sheet")
+        if self.sheet is not None and any(look_up.service is None for look_up in self.look_up):
+            raise ValueError("a query that reads a sheet names the service of each lookup")
+        if self.sheet is not None and (self.each or self.pages.by != "none"):
+            raise ValueError("a sheet is read as it is: without pages, and without “for each”")
+        return self
+
+    @model_validator(mode="after")
+    def _parameters_differ(self) -> Brief:
+        names = [parameter.name for parameter in self.parameters]
+        twice = sorted({name for name in names if names.count(name) > 1})
+        if twice:
+            raise ValueError(f"two parameters are named “{twice[0]}”")
+        return self
+
+    def services(self) -> list[str]:
+        """The ids of the services that it asks, each once; that of the question first."""
+        asked = [self.ask.service] if self.ask is not None else []
+        return list(dict.fromkeys([*asked, *(one.service for one in self.look_up if one.service)]))
+
+
+def load_brief(document: Any, where: str = "the brief") -> Brief:
+    """Check a parsed JSON document and make it a :class:`Brief`.
+
+    Raises:
+        ProblemError: with kind ``brief-unreadable`` or ``brief-newer``, naming the first place that is wrong.
+    """
+    version = document.get("tin_bucket", 1) if isinstance(document, dict) else 1
+    if isinstance(version, int) and not isinstance(version, bool) and version > FORMAT_VERSION:
+        raise ProblemError(
+            Problem(
+                "brief-newer",
+                f"This brief is of format {version}; this program reads formats up to {FORMAT_VERSION}.",
+                where,
+                "Use a newer Tin Bucket, or write the brief in the older format.",
+            )
+        )
+    try:
+        return Brief.model_validate(document)
+    except ValidationError as error:
+        raise ProblemError(validation_problem(error, where, document)) from error
+
+
+def steps_in(document: Any, loc: tuple[int | str, ...]) -> list[str]:
+    """The steps of a fault's place that are in the document; the names of forms that Pydantic tried are not."""
+    steps: list[str] = []
+    for at, part in enumerate(loc):
+        inside = isinstance(document, dict) and part in document
+        item = isinstance(document, list) and isinstance(part, int) and part < len(document)
+        if inside or item:
+            document = document[part]
+            steps.append(str(part))
+        elif at == len(loc) - 1 and isinstance(document, dict) and "-" not in str(part) and "[" not in str(part):
+            steps.append(str(part))
+    return steps
+
+
+def validation_problem(error: ValidationError, where: str, document: Any = None) -> Problem:
+    """Say the first fault that Pydantic found as a :class:`Problem`; the input itself is never repeated."""
+    found = error.errors(include_url=False, include_input=False)
+    # Where a value may be of several forms, the fault in our own words says more than "not the other form".
+    own = [one for one in found if one["type"] == "value_error" and one["loc"][:2] == found[0]["loc"][:2]]
+    first = (own or found)[0]
+    place = ".".join(steps_in(document, first["loc"]))
+    message = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
+    more = error.error_count() - 1
+    tail = f" ({more} more after it)" if more else ""
+    return Problem(
+        "brief-unreadable",
+        f"{message[:1].upper()}{message[1:].rstrip('.')}{tail}.",
+        f"{where}, {place}" if place else where,
+        "Correct that place; docs/query-format.md lists what each place takes.",
+    )
+
+
+def brief_schema() -> dict[str, Any]:
+    """The query format as a JSON Schema (draft 2020-12)."""
+    either = [{"required": [name], "properties": {name: {"type": "object"}}} for name in ("ask", "sheet")]
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **Brief.model_json_schema(by_alias=True),
+        "title": "Tin Bucket brief",
+        "oneOf": either,
+    }

@@ -1,0 +1,55 @@
+"""What a brief names of the workspace by name: other queries and sheets."""
+
+from __future__ import annotations
+
+from tin_bucket.core.request.fan_out import EachOfColumn, EachOfSheet
+from tin_bucket.core.request.parameters import ChoiceParameter
+
+from .query import Brief
+
+
+def queries_named(brief: Brief) -> list[str]:
+    """The queries whose tables a brief reads, each once."""
+    names = [one.query for one in brief.each if isinstance(one, EachOfColumn)]
+    for parameter in brief.parameters:
+        if isinstance(parameter, ChoiceParameter) and parameter.choices_from is not None:
+            names.append(parameter.choices_from.query)
+    return list(dict.fromkeys(names))
+
+
+def sheets_named(brief: Brief) -> list[str]:
+    """The sheets that a brief reads, each once."""
+    names = [one.sheet for one in brief.each if isinstance(one, EachOfSheet)]
+    if brief.sheet is not None and brief.sheet.sheet is not None:
+        names.append(brief.sheet.sheet)
+    return list(dict.fromkeys(names))
+
+
+def rename_queries(brief: Brief, names: dict[str, str]) -> Brief:
+    """The brief with other queries named anew; the same brief when it names none of them."""
+    if not set(queries_named(brief)) & set(names):
+        return brief
+    each = [
+        one.model_copy(update={"query": names.get(one.query, one.query)}) if isinstance(one, EachOfColumn) else one
+        for one in brief.each
+    ]
+    parameters = []
+    for parameter in brief.parameters:
+        if isinstance(parameter, ChoiceParameter) and parameter.choices_from is not None:
+            source = parameter.choices_from
+            source = source.model_copy(update={"query": names.get(source.query, source.query)})
+            parameter = parameter.model_copy(update={"choices_from": source})
+        parameters.append(parameter)
+    return brief.model_copy(update={"each": each, "parameters": parameters})
+
+
+def rename_services(brief: Brief, ids: dict[str, str]) -> Brief:
+    """The brief with its services under other ids."""
+    ask = brief.ask
+    if ask is not None:
+        ask = ask.model_copy(update={"service": ids.get(ask.service, ask.service)})
+    look_up = [
+        one.model_copy(update={"service": ids.get(one.service, one.service)}) if one.service else one
+        for one in brief.look_up
+    ]
+    return brief.model_copy(update={"ask": ask, "look_up": look_up})

@@ -1,0 +1,1 @@
+"""Formats: bytes and texts of the open standards, read and written."""

@@ -1,0 +1,1 @@
+"""Interchange: pasted calls, shell commands, sheets, bundles, HTTP archives."""

@@ -1,0 +1,1 @@
+"""Pagination: the ways to turn pages, and how one is detected."""

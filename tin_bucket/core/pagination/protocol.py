@@ -1,0 +1,222 @@
+"""Turning pages: what a page turner is told, how it stops, and what its pages have in common.
+
+A turner is a generator. It yields calls, is sent the :class:`Page` of the oldest call that is still open, and returns
+the :class:`Stop` with its reason. Where it knows several calls beforehand it yields them together: they may be made at
+the same time, and their pages are sent back in order. An empty list means that calls are open already.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Generator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from hashlib import blake2b
+from typing import Any
+
+from tin_bucket.core.formats.json import json_bytes
+from tin_bucket.core.formats.jsonpath import HEADER, Picked, as_number, pick
+from tin_bucket.core.problem import Problem
+from tin_bucket.core.request.call import Call
+
+from .models import Pages
+
+LISTING = "list"  # The stage of calls that give ids and no rows.
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """What a turner is told of an answer.
+
+    Attributes:
+        document: the parsed answer.
+        records: the records that were taken from it.
+        headers: the answer's headers, names in lower case.
+        count: how many items the page has, before a condition in the path of the records left some out.
+        failed: why there is no answer, where the turner may go on without it.
+    """
+
+    document: Any
+    records: list[Any]
+    headers: Mapping[str, str] = field(default_factory=dict)
+    count: int = -1
+    failed: Problem | None = None
+
+    @property
+    def size(self) -> int:
+        """How many items the page has."""
+        return len(self.records) if self.count < 0 else self.count
+
+
+@dataclass(frozen=True, slots=True)
+class Stop:
+    """Why the turning of pages ended.
+
+    Attributes:
+        reason: a short stable word: ``single``, ``stated-pages``, ``stated-total``, ``empty-page``, ``short-page``,
+            ``null-cursor``, ``no-more``, ``no-next``, ``no-link``, ``last-window``, ``last-ids``, ``limit``,
+            ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``, ``rounds``.
+        evidence: a sentence for people.
+        whole: whether the table can be whole after this stop.
+        stated_total: the number of rows that the API states, if it does.
+        stated_pages: the number of pages that the API states, if it does.
+        first_total: the number of rows that it stated on the first page.
+        failed_pages: how many pages are missing because their calls failed.
+        page_size: rows a page that were asked for, and that came on a full page, where the two differ.
+    """
+
+    reason: str
+    evidence: str
+    whole: bool
+    stated_total: int | None = None
+    stated_pages: int | None = None
+    first_total: int | None = None
+    failed_pages: int = 0
+    page_size: tuple[int, int] | None = None
+
+    @property
+    def moved(self) -> bool:
+        """Whether the stated total changed while pages were turned."""
+        return self.first_total is not None and self.first_total != self.stated_total
+
+
+Turner = Generator[list[Call], Page, Stop]
+
+
+def stated(page: Page, source: str | None) -> Any:
+    """The value that a page states at a JSONPath or in a header; ``None`` when it is not there."""
+    if source is None:
+        return None
+    if source.startswith(HEADER):
+        return page.headers.get(source[len(HEADER) :].strip().lower())
+    values = pick(page.document, source).values
+    return values[0] if values else None
+
+
+def stated_number(page: Page, source: str | None) -> int | None:
+    """The whole number that a page states, also when it stands there as text."""
+    return as_number(stated(page, source))
+
+
+class Watch:
+    """What every turner looks at: how many rows are here, what is stated, whether a page came twice."""
+
+    def __init__(self, pages: Any) -> None:
+        """
+        Args:
+            pages: what the brief says of pages; `total`, `last_page`, `size`, `most` and `most_rows` are read.
+        """
+        self._pages = pages
+        self._seen: set[bytes] = set()
+        self._first_total: int | None = None
+        self.total: int | None = None
+        self.last: int | None = None
+        self.rows = 0
+        self.asked = 0
+        self.first_size = 0
+        self.failed = 0
+
+    def saw(self, page: Page) -> Stop | None:
+        """Note a page; gives the stop when it is the same as an earlier one, or enough is here."""
+        self.asked += 1
+        if page.failed is not None:
+            self.failed += 1
+            return None
+        self.rows += page.size
+        self.first_size = self.first_size or page.size
+        total = stated_number(page, self._pages.total)
+        last = stated_number(page, getattr(self._pages, "last_page", None))
+        self.total = None if total is not None and total < 0 else total
+        # "No pages" beside a page with rows says nothing.
+        self.last = None if last is not None and (last < 0 or (last == 0 and page.size)) else last
+        if self._first_total is None:
+            self._first_total = self.total
+        if page.records:
+            digest = blake2b(json_bytes(page.records), digest_size=16).digest()
+            if digest in self._seen:
+                return self.stop("repeated-page", f"page {self.asked:,} is the same as an earlier one", False)
+            self._seen.add(digest)
+        return None
+
+    def enough(self) -> Stop | None:
+        """The stop at the brief's own limits; a turner asks for it before it goes on."""
+        pages = self._pages
+        if pages.most_rows is not None and self.rows >= pages.most_rows:
+            return self.stop("limit", f"the brief asks for the first {pages.most_rows:,} rows", False)
+        if self.asked >= pages.most:
+            return self.stop("limit", f"the brief allows {pages.most:,} pages", False)
+        return None
+
+    def stop(self, reason: str, evidence: str, whole: bool) -> Stop:
+        """A stop with all that was seen."""
+        wanted = getattr(self._pages, "size", None)
+        learnt = (wanted, self.first_size) if wanted and 0 < self.first_size < wanted and self.asked > 1 else None
+        if self.failed:
+            evidence = f"{self.failed:,} page{' has' if self.failed == 1 else 's have'} failed ({evidence})"
+        return Stop(
+            reason, evidence, whole and not self.failed, self.total, self.last, self._first_total, self.failed, learnt
+        )
+
+
+def join_stops(stops: Sequence[Stop], rounds: int) -> Stop:
+    """The stop of a question that was asked for several values: whole where each is."""
+    if rounds == 1 and stops:
+        return stops[0]
+    broken = [stop for stop in stops if not stop.whole]
+    totals = [stop.stated_total for stop in stops]
+    firsts = [stop.stated_total if stop.first_total is None else stop.first_total for stop in stops]
+    total = sum(one for one in totals if one is not None) if stops and None not in totals else None
+    evidence = f"{len(stops):,} of {rounds:,} rounds were asked to their end"
+    if broken:
+        are = "is" if len(broken) == 1 else "are"
+        evidence += f"; {len(broken):,} of them {are} not whole, the first because {broken[0].evidence}"
+    all_here = len(stops) == rounds
+    return Stop(
+        "rounds",
+        evidence,
+        not broken,
+        total if all_here else None,
+        first_total=sum(one or 0 for one in firsts) if all_here and total is not None else None,
+        failed_pages=sum(stop.failed_pages for stop in stops),
+        page_size=next((stop.page_size for stop in stops if stop.page_size), None),
+    )
+
+
+def make_page(pages: Pages, records: str, call: Call, document: Any, headers: Mapping[str, str]) -> tuple[Page, Picked]:
+    """What a turner is told of an answer, and the records that are rows of the table.
+
+    Args:
+        records: the JSONPath of the records.
+        call: the call that it answers; one that lists ids gives no rows.
+    """
+    if call.stage == LISTING and pages.by == "ids":
+        ids = pick(document, pages.ids)
+        return Page(document, ids.values, headers), Picked([], [])
+    found = pick(document, records)
+    count = -1
+    if "?" in records and records.endswith("]"):
+        whole = pick(document, _without_condition(records)).values
+        count = max(len(found.values), len(whole))
+    return Page(document, found.values, headers, count), found
+
+
+def _without_condition(path: str) -> str:
+    """The path with ``[*]`` for a filter at its end, so that all items are counted."""
+    depth, at, quote = 0, len(path) - 1, ""
+    while at >= 0:
+        char = path[at]
+        if quote:
+            quote = "" if char == quote and path[at - 1] != "\\" else quote
+        elif char in "'\"":
+            quote = char
+        elif char == "]":
+            depth += 1
+        elif char == "[":
+            depth -= 1
+            if depth == 0:
+                break
+        at -= 1
+    return f"{path[:at]}[*]" if path[at : at + 2] == "[?" else path
+
+
+def as_listing(call: Call) -> Call:
+    """A call whose answer gives ids and no rows."""
+    return replace(call, stage=LISTING)

@@ -1,0 +1,1 @@
+"""Requests: what a query asks, its parameters, and the calls that come of them."""

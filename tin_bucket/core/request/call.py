@@ -1,0 +1,35 @@
+"""What a query asks and what its names stand for → calls. A call never holds a key."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Call:
+    """One request, without its key.
+
+    Attributes:
+        method: the HTTP method.
+        address: the absolute address.
+        headers: pairs of name and value, in the order in which they are sent.
+        stage: ``pages``, ``look up NAME`` or ``sign in``: what the call is for.
+        label: what tells this call from its neighbours, such as ``page 3`` or ``007``.
+        body: the body's bytes; their media type is in the headers.
+        round: which of the values that the question is asked for, counted from 0.
+        turn: its place among the calls of its round, counted from 0.
+    """
+
+    method: str
+    address: str
+    headers: tuple[tuple[str, str], ...] = ()
+    stage: str = "pages"
+    label: str = ""
+    body: bytes | None = None
+    round: int = 0
+    turn: int = 0
+
+    def media_type(self) -> str:
+        """The media type of the body, without its parameters, in lower case."""
+        given = next((value for name, value in self.headers if name.lower() == "content-type"), "")
+        return given.split(";")[0].strip().lower()

@@ -1,0 +1,71 @@
+"""For each: one question asked for many values, each of them a round."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import ConfigDict, Field
+
+from tin_bucket.core.base import Name, Part
+
+from .parameters import RelativeDate
+
+
+class EachListed(Part):
+    """Each value of a list that was typed or pasted."""
+
+    by: Literal["list"] = "list"
+    parameter: Name
+    values: list[str] = Field(min_length=1)
+
+
+class EachOfParameter(Part):
+    """Each value of a list parameter, one question a value."""
+
+    by: Literal["parameter"] = "parameter"
+    parameter: Name
+
+
+class EachOfRange(Part):
+    """Each day, week (its Monday) or month of a range; both ends belong to it."""
+
+    by: Literal["range"] = "range"
+    parameter: Name
+    step: Literal["day", "week", "month"] = "day"
+    start: date | RelativeDate = RelativeDate(offset="-P6D")
+    end: date | RelativeDate = RelativeDate()
+
+
+class EachOfColumn(Part):
+    """Each distinct value of a column of another query's newest table."""
+
+    by: Literal["column"] = "column"
+    parameter: Name
+    query: str = Field(min_length=1, description="the name of the query")
+    column: str = Field(min_length=1)
+
+
+class EachOfSheet(Part):
+    """Each row of a sheet; several of its columns may be values."""
+
+    by: Literal["sheet"] = "sheet"
+    sheet: str = Field(min_length=1, description="the name of a sheet that is kept in the workspace")
+    with_: dict[Name, str] = Field(alias="with", min_length=1, description="parameter → column of the sheet")
+
+    model_config = ConfigDict(extra="forbid", populate_by_name=True)
+
+
+Each = Annotated[
+    EachListed | EachOfParameter | EachOfRange | EachOfColumn | EachOfSheet,
+    Field(discriminator="by"),
+]
+
+
+def each_names(each: Sequence[Each]) -> list[str]:
+    """The parameters whose values the rounds give, in order."""
+    names: list[str] = []
+    for one in each:
+        names.extend(one.with_ if isinstance(one, EachOfSheet) else [one.parameter])
+    return names

@@ -1,0 +1,128 @@
+"""For each: one question asked for many values, each of them a round."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterator, Mapping, Sequence
+from datetime import date, timedelta
+
+from tin_bucket.core.formats.durations import parse_duration, shift_date
+from tin_bucket.core.problem import fail
+
+from .fan_out import Each, EachListed, EachOfColumn, EachOfParameter, EachOfRange, EachOfSheet, each_names
+from .parameters import DateParameter, Parameter, RelativeDate
+from .values import Bindings, Moment, default_value, plain_form
+
+MOST_ROUNDS = 100_000
+Round = dict[str, str]
+
+
+def plan_rounds(
+    each: Sequence[Each],
+    parameters: Sequence[Parameter],
+    bindings: Bindings,
+    moment: Moment,
+    read: Mapping[int, Sequence[Mapping[str, str]]],
+) -> list[Round]:
+    """The rounds of a question: every combination of the values, in order, each once.
+
+    Args:
+        each: what the question is asked for; without any there is one round, without values of its own.
+        parameters: the brief's parameters.
+        bindings: the values of the parameters, for those that come from a list parameter.
+        moment: what relative dates count from.
+        read: index in `each` → values that were read from a table or a sheet, parameter → text.
+
+    Raises:
+        ProblemError: ``each-unfit`` or ``parameter-unfit``, before any call is made.
+    """
+    known = {parameter.name: parameter for parameter in parameters}
+    names = each_names(each)
+    for name in names:
+        if name not in known:
+            raise _unfit(f"“{name}” is not a parameter of this query.", "Choose one of its parameters.")
+        if names.count(name) > 1:
+            raise _unfit(f"“{name}” gets its values twice.", "Take one of the two away.")
+    lists = [list(_values(at, one, known, bindings, moment, read)) for at, one in enumerate(each)]
+    count = 1
+    for one, values in zip(each, lists, strict=True):
+        if not values:
+            raise _unfit(f"There is no value to ask for ({_source_words(one)}).", "Fill it, or choose other values.")
+        count *= len(values)
+    if count > MOST_ROUNDS:
+        raise _unfit(
+            f"That makes {count:,} rounds; {MOST_ROUNDS:,} are the most.", "Ask for fewer values, or split the query."
+        )
+    rounds = []
+    for combination in itertools.product(*lists):
+        merged: Round = {}
+        for part in combination:
+            for name, text in part.items():
+                merged[name] = plain_form(known[name], text, moment)
+        rounds.append(merged)
+    return list({tuple(one.items()): one for one in rounds}.values())
+
+
+def _values(
+    at: int,
+    one: Each,
+    known: Mapping[str, Parameter],
+    bindings: Bindings,
+    moment: Moment,
+    read: Mapping[int, Sequence[Mapping[str, str]]],
+) -> Iterator[Round]:
+    if isinstance(one, EachListed):
+        yield from ({one.parameter: value} for value in one.values if value.strip())
+    elif isinstance(one, EachOfParameter):
+        given = bindings.get(one.parameter)
+        yield from ({one.parameter: value} for value in ([given] if isinstance(given, str) else given or []))
+    elif isinstance(one, EachOfRange):
+        zone = getattr(known[one.parameter], "zone", "")
+        yield from ({one.parameter: text} for text in _range(one, known[one.parameter], moment, zone))
+    else:
+        yield from (dict(values) for values in read.get(at, []) if all(text.strip() for text in values.values()))
+
+
+def _range(one: EachOfRange, parameter: Parameter, moment: Moment, zone: str) -> Iterator[str]:
+    start, end = (_day(edge, moment, zone) for edge in (one.start, one.end))
+    if parameter.kind not in ("date", "date and time", "month", "text"):
+        raise _unfit(
+            f"“{parameter.name}” is a {parameter.kind}, and the values are dates.",
+            "Make it a date or a month, or ask for other values.",
+        )
+    if end < start:
+        raise _unfit(f"The range ends on {end}, before it starts on {start}.", "Let it end later.")
+    if one.step == "week":
+        start -= timedelta(days=start.weekday())
+    if one.step == "month":
+        start = start.replace(day=1)
+    step = parse_duration({"day": "P1D", "week": "P1W", "month": "P1M"}[one.step])
+    while start <= end:
+        yield start.isoformat()[:7] if parameter.kind == "month" else start.isoformat()
+        start = shift_date(start, step)
+
+
+def _day(edge: date | RelativeDate, moment: Moment, zone: str) -> date:
+    if isinstance(edge, date):
+        return edge
+    found = default_value(DateParameter(name="edge", default=edge, zone=zone), moment)
+    if not isinstance(found, str):
+        raise _unfit("The range starts at the last refresh, and there has been none.", "Give it a first date.")
+    return date.fromisoformat(found)
+
+
+def _source_words(one: Each) -> str:
+    if isinstance(one, EachOfColumn):
+        return f"column “{one.column}” of “{one.query}”"
+    if isinstance(one, EachOfSheet):
+        return f"sheet “{one.sheet}”"
+    return f"values of “{one.parameter}”"
+
+
+def _unfit(what: str, do: str) -> Exception:
+    return fail("each-unfit", what, where="for each", do=do)
+
+
+def round_label(one: Round) -> str:
+    """What tells a round from its neighbours, such as ``2026-11-24`` or ``harl-oxnith, 2026-11``."""
+    return ", ".join(one.values())

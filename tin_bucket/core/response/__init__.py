@@ -1,0 +1,1 @@
+"""Responses: is this an answer, what does it say, is the call worth a retry?"""

@@ -1,0 +1,187 @@
+"""Is this an answer? Status, faults of transport, web pages instead of data, and the API's own words."""
+
+from __future__ import annotations
+
+import html
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from tin_bucket.core.formats.json import parse_json, parse_lines, parse_loosely, to_utf8
+from tin_bucket.core.problem import Problem, ProblemError
+
+from .error_message import api_words_in
+from .error_rules import Fault, error_inside
+from .response import Answer
+
+_TITLE = re.compile(r"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """An answer's parsed document, or the problem with it.
+
+    Attributes:
+        document: the document.
+        problem: why the answer cannot be used.
+        nothing: whether the service says that there is nothing (204, 205), which is a true answer.
+        note: what people should know of an answer that can be used.
+    """
+
+    document: Any = None
+    problem: Problem | None = None
+    nothing: bool = False
+    note: str = ""
+
+
+_ADVICE = {
+    400: (
+        "call-refused",
+        "The service does not understand the call",
+        "Check the parameters and their spelling.",
+    ),
+    401: (
+        "key-refused",
+        "The service refused the key",
+        "Put in a valid key; everything that uses it works again then.",
+    ),
+    403: (
+        "key-refused",
+        "The service does not allow this",
+        "Check that the key is valid and may read this address.",
+    ),
+    404: (
+        "not-found",
+        "The service knows no such address",
+        "Check the path of the question, piece by piece.",
+    ),
+    405: (
+        "call-refused",
+        "The service does not allow this method here",
+        "Check the method in the service's docs.",
+    ),
+    408: ("service-slow", "The service gave up waiting", "Ask again."),
+    422: ("call-refused", "The service cannot use a value of the call", "Check the parameters' values."),
+    429: (
+        "too-many-calls",
+        "The service says that there were too many calls",
+        "Wait a little, then refresh again.",
+    ),
+}
+
+
+def judge(answer: Answer, faults: Sequence[Fault] = ()) -> Verdict:
+    """Tell a usable answer from everything else.
+
+    Args:
+        answer: the answer.
+        faults: the service's own rules for errors inside an answer of status 2xx.
+
+    Returns:
+        A verdict with the parsed document (2xx and JSON), or with a problem that has no place yet; the caller
+        knows the call and adds it.
+    """
+    if answer.failure is not None:
+        return Verdict(problem=answer.failure)
+    if 300 <= answer.status < 400:
+        target = answer.headers.get("location", "")
+        return Verdict(
+            problem=Problem(
+                "redirected",
+                f"The service sends the call on to another place (status {answer.status}).",
+                do="A key only ever goes to its own service. If the API has moved, change the service's base address.",
+                words=target.split("?")[0][:200],
+            )
+        )
+    if not 200 <= answer.status < 300:
+        kind, what, do = _ADVICE.get(
+            answer.status,
+            (
+                "service-failed",
+                "The service failed",
+                "Ask again later; if it goes on, tell the service's owner.",
+            )
+            if answer.status >= 500
+            else ("call-refused", "The service refused the call", "Read the service's docs for this status."),
+        )
+        return Verdict(problem=Problem(kind, f"{what} (status {answer.status}).", do=do, words=api_words(answer)))
+    if answer.status in (204, 205):
+        return Verdict(nothing=True)
+    if not answer.body.strip():
+        return Verdict(
+            problem=Problem(
+                "empty-answer",
+                f"The answer is empty (status {answer.status}, no body).",
+                do="Check the address; this one may only take orders and give nothing back.",
+            )
+        )
+    try:
+        document, note = read_document(answer)
+        inside = error_inside(document, faults)
+        return Verdict(problem=inside) if inside is not None else Verdict(document, note=note)
+    except ProblemError as error:
+        page = _web_page_title(answer)
+        if page is not None and error.problem.kind == "not-json":
+            return Verdict(
+                problem=Problem(
+                    "web-page",
+                    "The answer is a web page, not data.",
+                    do="The address may be that of the docs or of a sign-in page; look for the API's own address.",
+                    words=page,
+                )
+            )
+        return Verdict(problem=error.problem)
+
+
+def read_document(answer: Answer) -> tuple[Any, str]:
+    """The document in an answer's body, whatever its status, and what people should know of it.
+
+    Raises:
+        ProblemError: ``not-json``, ``cut-off``, ``not-text``.
+    """
+    text = to_utf8(answer.body, _charset(answer))
+    try:
+        return parse_json(text), ""
+    except ProblemError as error:
+        if error.problem.kind == "not-utf-8":
+            # Old services send their machine's own letters and say nothing, or something else.
+            text = text.decode("cp1252", "replace").encode()
+            note = "The answer is not in UTF-8, as JSON is; it was read as Windows-1252. Look at its accented letters."
+            return parse_json(text), note
+        lines = parse_lines(text) if error.problem.kind == "not-json" else None
+        if lines is not None:
+            return lines, f"The answer is JSON Lines: {len(lines):,} values, a line each, read as one list."
+        if error.problem.kind != "not-a-number":
+            raise
+    document, odd = parse_loosely(text)
+    return document, f"{odd:,} value{' is' if odd == 1 else 's are'} no number (NaN or Infinity), and read as empty."
+
+
+def _charset(answer: Answer) -> str:
+    content_type = answer.headers.get("content-type", "")
+    return content_type.partition("charset=")[2].split(";")[0]
+
+
+def _web_page_title(answer: Answer) -> str | None:
+    start = answer.body[:4000].lstrip().lower()
+    if not start.startswith((b"<!doctype html", b"<html")):
+        return None
+    match = _TITLE.search(answer.body[:20_000].decode("utf-8", "replace"))
+    return html.unescape(match[1]).strip()[:200] if match else ""
+
+
+def api_words(answer: Answer) -> str:
+    """The API's own explanation in an answer that is an error, at most 300 characters; empty when it gives none.
+
+    Reads problem details (RFC 9457 §3.1) and the usual members; for a web page its title.
+    """
+    page = _web_page_title(answer)
+    if page is not None:
+        return page
+    try:
+        document = parse_json(to_utf8(answer.body, _charset(answer)))
+    except ProblemError:
+        text = answer.body[:400].decode("utf-8", "replace").strip()
+        return " ".join(text.split())[:300] if text.isprintable() or "\n" in text else ""
+    return api_words_in(document)[:300]

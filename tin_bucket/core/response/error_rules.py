@@ -1,0 +1,68 @@
+"""Errors inside an answer whose status says that all is well."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import Field, field_validator
+
+from tin_bucket.core.base import Part
+from tin_bucket.core.formats.json import json_text
+from tin_bucket.core.formats.jsonpath import known_path, pick
+from tin_bucket.core.problem import Problem
+
+from .error_message import api_words_in
+
+_ERRORS = ("error", "errors", "fault", "exception")
+_FLAGS = ("ok", "success", "succeeded")
+_STATUS = ("error", "fail", "failed", "failure")
+
+
+class Fault(Part):
+    """A service's own rule: an answer is an error when something stands at a place."""
+
+    at: str = Field(description="JSONPath; an error when it finds something that is not empty, false, 0 or null")
+    words: str | None = Field(default=None, description="JSONPath to the service's words; looked for when absent")
+
+    _paths = field_validator("at", "words")(known_path)
+
+
+def error_inside(document: Any, faults: Sequence[Fault] = ()) -> Problem | None:
+    """The error that an answer of status 2xx holds, by the service's own rules, else by what is usual.
+
+    Without a rule only an answer that holds nothing else is taken for an error: one that says “no” (``ok`` or
+    ``success`` is false, ``status`` is ``error``) or has an error, beside no list and no object with anything in it.
+    """
+    for fault in faults:
+        found = [value for value in pick(document, fault.at).values if not _empty(value)]
+        if found:
+            told = pick(document, fault.words).values if fault.words else found
+            words = api_words_in(told) or api_words_in(document) or json_text(found[0])
+            return _problem(words, f"by the service's rule {fault.at}")
+    if faults or not isinstance(document, dict):
+        return None
+    lower = {key.lower(): value for key, value in document.items() if isinstance(key, str)}
+    errors = [key for key in _ERRORS if not _empty(lower.get(key))]
+    denies = any(lower.get(key) is False for key in _FLAGS)
+    status = lower.get("status")
+    fails = isinstance(status, str) and status.lower() in _STATUS
+    holds = any(isinstance(value, dict | list) and value for key, value in lower.items() if key not in _ERRORS)
+    if (errors or denies or fails) and not holds:
+        told = [lower[key] for key in errors]
+        words = api_words_in(told) or api_words_in(document)
+        return _problem(words or json_text(document), "")
+    return None
+
+
+def _empty(value: Any) -> bool:
+    return value is None or value is False or value in ("", 0) or (isinstance(value, list | dict) and not value)
+
+
+def _problem(words: str, why: str) -> Problem:
+    return Problem(
+        "error-inside",
+        "The answer has an error inside, though its status says that all is well" + (f" ({why})" if why else "") + ".",
+        do="Read its words; often a parameter or the key is wrong. Rules for such errors stand on the service.",
+        words=" ".join(words.split())[:300],
+    )

@@ -1,0 +1,37 @@
+"""Is this an answer? Status, faults of transport, web pages instead of data, and the API's own words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import IO
+
+from tin_bucket.core.problem import Problem
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """A response with its body, or the reason why there is none.
+
+    Attributes:
+        status: the HTTP status, 0 when there was no response.
+        headers: header names in lower case → value.
+        body: the body, already decompressed.
+        seconds: from sending the call to the last byte.
+        failure: what went wrong below HTTP, or ``None``.
+        note: what people should know of how it came, such as that it was sent on to another host.
+        spool: the body, where it is too large to hold; `body` is empty then, and `size` tells its length.
+    """
+
+    status: int
+    headers: dict[str, str] = field(default_factory=dict)
+    body: bytes = b""
+    seconds: float = 0.0
+    failure: Problem | None = None
+    note: str = ""
+    spool: IO[bytes] | None = None
+    size: int = -1
+
+    @property
+    def length(self) -> int:
+        """The size of the body in bytes."""
+        return len(self.body) if self.size < 0 else self.size

@@ -1,0 +1,1 @@
+"""Tables: records to columns, lookups, and the table again from saved answers."""

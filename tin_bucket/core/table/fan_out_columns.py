@@ -1,0 +1,72 @@
+"""The values that a question was asked for, as columns of its table."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from tin_bucket.core.columns.kinds import CONVERTERS
+from tin_bucket.core.columns.models import Kind
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.request.fan_out import each_names
+from tin_bucket.core.request.iterations import Round
+from tin_bucket.core.request.parameters import Parameter
+
+from .flatten import Cells
+from .table import Table, TableColumn
+
+ORIGIN = "for each"
+_KINDS: dict[str, Kind] = {
+    "whole number": "whole number",
+    "decimal": "decimal",
+    "yes/no": "yes/no",
+    "date": "date",
+    "date and time": "date and time",
+}
+
+
+def round_columns(brief: Brief, taken: Sequence[str]) -> dict[str, str]:
+    """Parameter → name of its column, for the parameters that the question is asked for each value of.
+
+    Args:
+        taken: the names of the columns that the answers gave; a clash is told apart by a word.
+    """
+    named = {parameter.name: parameter.label or parameter.name for parameter in brief.parameters}
+    used = set(taken)
+    out = {}
+    for name in each_names(brief.each):
+        column = named.get(name, name)
+        while column in used:
+            column = f"{column} asked for"
+        used.add(column)
+        out[name] = column
+    return out
+
+
+def add_round_columns(brief: Brief, table: Table, rounds: Sequence[Round], round_of_page: Sequence[int]) -> Table:
+    """A new table with the values of its rounds as first columns.
+
+    Args:
+        rounds: the values of each round.
+        round_of_page: for each page of the table the round that it belongs to.
+    """
+    columns: list[TableColumn] = []
+    data: list[Cells] = []
+    known = {parameter.name: parameter for parameter in brief.parameters}
+    of_row = np.asarray(round_of_page, dtype=np.int64)[table.page].tolist() if table.height else []
+    for name, column in round_columns(brief, [heading.name for heading in table.columns]).items():
+        if not all(name in one for one in rounds):
+            continue  # These answers were fetched before the question was asked for each of these.
+        values = [_cell(known.get(name), one[name]) for one in rounds]
+        data.append([values[index] for index in of_row])
+        kind = _KINDS.get(known[name].kind, "text") if name in known else "text"
+        columns.append(TableColumn(column, kind, ORIGIN, name))
+    return replace(table, columns=[*columns, *table.columns], data=[*data, *table.data])
+
+
+def _cell(parameter: Parameter | None, text: str) -> Any:
+    kind = _KINDS.get(parameter.kind) if parameter is not None else None
+    return CONVERTERS[kind](text) if kind else text

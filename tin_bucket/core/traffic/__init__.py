@@ -1,0 +1,1 @@
+"""Traffic: rate limits, concurrency, and which addresses may be called."""

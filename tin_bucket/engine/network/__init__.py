@@ -1,0 +1,1 @@
+"""The network: HTTP, credentials, rate limits."""

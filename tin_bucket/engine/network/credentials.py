@@ -1,0 +1,183 @@
+"""Keeps what goes on the calls: opens stored keys, gets tokens once for all runs, waits for a new key."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable
+from datetime import datetime, timedelta
+
+from tin_bucket.core.auth.placement import Secret, check_bound
+from tin_bucket.core.auth.tokens import Token, get_token, sign_in_shown, stated_end
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.formats.durations import parse_duration
+from tin_bucket.core.masking import hidden
+from tin_bucket.core.problem import fail
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.response.response import Answer
+from tin_bucket.engine.clock import Clock
+from tin_bucket.store.vault import OpenKey
+from tin_bucket.store.workspace import Workspace
+
+from .http import Fetcher
+
+Told = Callable[[Call, Answer, str], None]
+
+
+class Keeper:
+    """The secrets of one engine, in memory."""
+
+    def __init__(self, workspace: Workspace, clock: Clock, fetcher: Fetcher) -> None:
+        self._workspace = workspace
+        self._clock = clock
+        self._fetcher = fetcher
+        self._opened: dict[str, OpenKey] = {}
+        self._tokens: dict[str, Token] = {}
+        self._locks: dict[str, asyncio.Lock] = {}
+        self._changed: dict[str, asyncio.Event] = {}
+        self._seen: dict[str, set[str]] = {}
+        self._versions: dict[str, int] = {}
+
+    async def secret(self, service: Service, refused: Secret | None = None, told: Told | None = None) -> Secret:
+        """What goes on a call to a service.
+
+        Args:
+            refused: a token that the service did not take; another one is got, unless another run has done so already.
+            told: called with a sign-in call that had to be made, its answer, and when it was sent.
+
+        Raises:
+            ProblemError: ``key-missing``, ``token-wanted``, ``key-bound-elsewhere``, ``vault-closed``, or why signing
+                in failed.
+        """
+        key = service.key
+        assert key is not None
+        if key.source.by == "stored":
+            return await self._open(service)
+        async with self._locks.setdefault(service.id, asyncio.Lock()):
+            token = self._tokens.get(service.id)
+            tried = refused is not None and token is not None and token.text == refused.get("key")
+            if token is not None and token.fresh(self._clock.now()) and not tried:
+                return {"key": token.text}
+            if key.source.by == "asked":
+                self._tokens.pop(service.id, None)
+                raise fail(
+                    "token-wanted",
+                    f"{service.name} wants a fresh token for “{key.name}”.",
+                    where=f"service {service.name}",
+                    do="Paste a token; it is kept in memory until it ends.",
+                )
+            version = self.version(service.id)
+            token = await self._sign_in(service, await self._open(service), told)
+            if self.version(service.id) == version:
+                self._tokens[service.id] = token
+            self._note(service.id, {"key": token.text})
+            return {"key": token.text}
+
+    async def _open(self, service: Service) -> Secret:
+        opened = self._opened.get(service.id)
+        while opened is None:
+            version = self.version(service.id)
+            opened = await asyncio.to_thread(self._workspace.vault.open, service.id)
+            if version == self.version(service.id):
+                break
+            # It was replaced while it was being opened: the old one would be used from now on.
+            opened = None
+        key = service.key
+        assert key is not None
+        missing = opened is None or not set(key.wants()) <= set(opened.secret)
+        if opened is None or missing:
+            raise fail(
+                "key-missing",
+                f"The key “{key.name}” of {service.name} is not stored.",
+                where=f"service {service.name}",
+                do="Put the key in on the page Services and keys, then ask again.",
+            )
+        check_bound(key, service.base, opened.origin)
+        self._opened[service.id] = opened
+        self._note(service.id, opened.secret)
+        return opened.secret
+
+    async def _sign_in(self, service: Service, secret: Secret, told: Told | None) -> Token:
+        key = service.key
+        assert key is not None
+        getting = get_token(key, service.base, secret, self._clock.now())
+        call = next(getting)
+        sent = self._clock.now().isoformat(timespec="milliseconds")
+        answer = await self._fetcher.fetch(call, service.timeout, service.connect)
+        if told is not None:
+            told(sign_in_shown(key, service.base), answer, sent)
+        try:
+            getting.send(answer)
+        except StopIteration as done:
+            token: Token = done.value
+            return token
+        raise AssertionError("a sign-in makes one call")
+
+    def _note(self, service_id: str, secret: Secret) -> None:
+        """Remember what must be blotted out of answers, old tokens too: a late answer may echo one."""
+        known = self._seen.setdefault(service_id, set())
+        known.update(hidden(secret))
+
+    def to_blot(self, service_id: str) -> set[str]:
+        """Every secret of a service that was sent since the program began."""
+        return self._seen.get(service_id, set())
+
+    # The life of a key -----------------------------------------------------------------------------------------
+
+    def take_token(self, service: Service, text: str) -> datetime:
+        """Take a token that was pasted; returns its end.
+
+        Raises:
+            ProblemError: ``key-empty``, or ``token-ended``.
+        """
+        text = text.strip()
+        if not text:
+            raise fail("key-empty", "The token is empty.", where=f"key of {service.name}", do="Paste the token.")
+        assert service.key is not None
+        now = self._clock.now()
+        source = service.key.source
+        span = parse_duration(source.lasts) if source.by == "asked" else parse_duration("PT1H")
+        ends = stated_end(text) or now + timedelta(days=span.days + 30 * span.months, seconds=span.seconds)
+        if ends <= now:
+            raise fail(
+                "token-ended",
+                f"This token ended on {ends:%d %B %Y at %H:%M} UTC.",
+                where=f"key of {service.name}",
+                do="Paste a fresh one.",
+            )
+        self._tokens[service.id] = Token(text, ends)
+        self._note(service.id, {"key": text})
+        self.tell(service.id, keep_token=True)
+        return ends
+
+    def token_ends(self, service_id: str) -> datetime | None:
+        """When the token in memory ends; ``None`` when there is none, or it has no end."""
+        token = self._tokens.get(service_id)
+        return token.ends if token is not None else None
+
+    def has_token(self, service_id: str) -> bool:
+        """Whether a token that is still good is in memory."""
+        token = self._tokens.get(service_id)
+        return token is not None and token.fresh(self._clock.now())
+
+    def tell(self, service_id: str, *, keep_token: bool = False) -> None:
+        """A key or its service was changed: forget what was opened, and wake the runs that wait for it."""
+        self._versions[service_id] = self.version(service_id) + 1
+        self._opened.pop(service_id, None)
+        if not keep_token:
+            self._tokens.pop(service_id, None)
+        event = self._changed.pop(service_id, None)
+        if event is not None:
+            event.set()
+
+    def reopen(self, service_id: str) -> None:
+        """Open the stored key anew at its next use: another program may have replaced it."""
+        self._opened.pop(service_id, None)
+
+    def version(self, service_id: str) -> int:
+        """How often a service's key was changed since the program began."""
+        return self._versions.get(service_id, 0)
+
+    async def changed(self, service_id: str, since: int) -> None:
+        """Wait until a service's key is of another version than `since`."""
+        while self.version(service_id) == since:
+            await self._changed.setdefault(service_id, asyncio.Event()).wait()

@@ -1,0 +1,193 @@
+"""Sends a service's calls: within its limits, again where that helps, with the key put on at the last moment and
+blotted out of whatever comes back."""
+
+from __future__ import annotations
+
+import asyncio
+import random
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from typing import IO
+
+from tin_bucket.core.auth.exchange import Wanted, exchange
+from tin_bucket.core.auth.placement import Secret
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.formats.http import origin
+from tin_bucket.core.formats.json import json_text
+from tin_bucket.core.masking import scrub, scrub_text
+from tin_bucket.core.problem import Problem
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.response.retry import Pause, pause_before
+
+from .credentials import Keeper, Told
+from .http import Fetcher
+from .pacer import Lane, Pacer, Waits
+
+# Told of an answer after which the call is made again, and of the pause before that.
+Tried = Callable[[Call, Answer, str, Pause], None]
+_LIKELY_CUT = 20_000_000  # Bytes up to which an answer is looked at for a broken end.
+
+
+@dataclass(frozen=True, slots=True)
+class Shop:
+    """What every sender needs: connections, keys and the limits' lanes."""
+
+    fetcher: Fetcher
+    keeper: Keeper
+    pacer: Pacer
+
+
+class Sender:
+    """Makes calls to one service with its key."""
+
+    def __init__(
+        self,
+        shop: Shop,
+        service: Service,
+        told: Told | None = None,
+        tried: Tried | None = None,
+        waits: Waits | None = None,
+        owner: object = None,
+        tries: int | None = None,
+    ) -> None:
+        """Prepare to send.
+
+        Args:
+            told: called with each sign-in call that had to be made on the way.
+            tried: called with each answer after which the call is made again.
+            waits: called when a call has to wait for the limits, and when it waits no more.
+            owner: whose calls they are; owners take turns.
+            tries: how many times a call is made; as the service says when absent.
+        """
+        self._shop = shop
+        self.service = service
+        self._told = told
+        self._tried = tried
+        self._waits = waits
+        self._owner = owner if owner is not None else self
+        self._tries = tries or service.tries
+
+    @property
+    def lane(self) -> Lane:
+        """The lane to the service."""
+        return self._shop.pacer.lane(self.service, self._shop.keeper.version(self.service.id))
+
+    async def send(self, call: Call, spools: bool = False) -> Answer:
+        """Make a call. The answer holds the key nowhere, even if the service echoes it.
+
+        Args:
+            spools: whether an answer that is too large to hold may come as a file.
+
+        Raises:
+            ProblemError: why no call could be made: ``key-missing``, ``key-bound-elsewhere``, ``key-unfit`` and such.
+        """
+        attempt = 0
+        while True:
+            attempt += 1
+            sent = self.lane.now()
+            answer = await self._exchange(call, spools)
+            lane = self.lane
+            now = lane.now()
+            pause = pause_before(call, answer, attempt, self._tries, now, random.random(), _cut_off(answer))
+            if pause is None:
+                return answer
+            if self._tried is not None:
+                self._tried(call, answer, _iso(sent), pause)
+            if pause.for_all:
+                lane.hold(now + pause.seconds, pause.why)
+            else:
+                await self._rest(lane, pause)
+
+    async def _rest(self, lane: Lane, pause: Pause) -> None:
+        if self._waits is not None:
+            self._waits((lane.now() + pause.seconds, f"to try again, {pause.why}"))
+        try:
+            await asyncio.sleep(pause.seconds)
+        finally:
+            if self._waits is not None:
+                self._waits(None)
+
+    async def _exchange(self, call: Call, spools: bool) -> Answer:
+        service = self.service
+        going = exchange(call, service.key, service.base)
+        started = time.perf_counter()
+        waited = 0.0
+        reply: Secret | Answer | None = None
+        try:
+            while True:
+                step = next(going) if reply is None else going.send(reply)
+                if isinstance(step, Wanted):
+                    reply = await self._shop.keeper.secret(service, step.refused, self._told)
+                else:
+                    before = time.perf_counter()
+                    reply = await self._fetch(step, spools)
+                    waited += time.perf_counter() - before - reply.seconds
+        except StopIteration as done:
+            answer = replace(done.value, seconds=time.perf_counter() - started - waited)
+        if call.method == "HEAD" and answer.failure is None and answer.status < 400:
+            answer = _headers_as_body(answer)
+        return self._blotted(answer)
+
+    async def _fetch(self, call: Call, spools: bool) -> Answer:
+        """One call over the network; those to the service's own origin keep to its limits."""
+        service, lane = self.service, self.lane
+        if origin(call.address) != origin(service.base):
+            return await self._shop.fetcher.fetch(call, service.timeout, service.connect)
+        await lane.enter(self._owner, self._waits)
+        answer: Answer | None = None
+        try:
+            answer = await self._shop.fetcher.fetch(call, service.timeout, service.connect, spools)
+        finally:
+            seconds = answer.seconds if answer is not None else 0.0
+            refused = answer is not None and (answer.failure is not None or answer.status in (408, 429, 502, 503, 504))
+            lane.leave(seconds, answer, refused)
+        return answer
+
+    def _blotted(self, answer: Answer) -> Answer:
+        secrets = self._shop.keeper.to_blot(self.service.id)
+        if not secrets:
+            return answer
+        headers = {name: scrub_text(value, secrets) for name, value in answer.headers.items()}
+        if answer.spool is not None and _holds_any(answer.spool, secrets):
+            answer.spool.close()
+            what = "The answer is too large to hold, and repeats the key, which is kept nowhere."
+            return Answer(0, failure=Problem("too-large", what, do="Ask for fewer rows a page."))
+        return replace(answer, headers=headers, body=scrub(answer.body, secrets))
+
+
+def _holds_any(source: IO[bytes], secrets: set[str]) -> bool:
+    """Whether a file holds one of the secrets; it is at its start again afterwards."""
+    tail = b""
+    longest = max(len(secret.encode()) for secret in secrets)
+    found = False
+    while not found and (part := source.read(2**20)):
+        text = tail + part
+        found = scrub(text, secrets) != text
+        tail = text[-longest:]
+    source.seek(0)
+    return found
+
+
+def _cut_off(answer: Answer) -> bool:
+    """Whether an answer is JSON that breaks off."""
+    tail = answer.body[-64:].rstrip()
+    if answer.status != 200 or not tail or len(answer.body) > _LIKELY_CUT or tail.endswith((b"}", b"]")):
+        return False
+    if answer.body.lstrip()[:1] not in (b"{", b"["):
+        return False
+    problem = judge(answer).problem
+    return problem is not None and problem.kind == "cut-off"
+
+
+def _iso(seconds: float) -> str:
+    return datetime.fromtimestamp(seconds, UTC).isoformat(timespec="milliseconds")
+
+
+def _headers_as_body(answer: Answer) -> Answer:
+    """A HEAD call is answered without a body (RFC 9110 §9.3.2): its headers are what there is to read."""
+    body = json_text({"status": answer.status, "headers": answer.headers}).encode()
+    return replace(answer, body=body, headers={**answer.headers, "content-type": "application/json"})

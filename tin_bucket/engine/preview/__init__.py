@@ -1,0 +1,1 @@
+"""Looking before a refresh: asking once, reading saved answers, verifying, estimating."""

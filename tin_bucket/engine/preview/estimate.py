@@ -1,0 +1,124 @@
+"""What a refresh will cost: how many calls, how long, and what the limits leave."""
+
+from __future__ import annotations
+
+import json
+from collections import Counter
+from dataclasses import dataclass, field
+
+from tin_bucket.core.document.query import Brief, load_brief
+from tin_bucket.core.pagination.protocol import LISTING
+from tin_bucket.core.table.lookup import lookup_service
+from tin_bucket.core.traffic.forecast import forecast
+from tin_bucket.core.traffic.pace import Allowance
+from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.run.plan import Plan
+from tin_bucket.store.runs import Run
+
+from .preview import Trial
+
+
+@dataclass(slots=True)
+class Cost:
+    """What a refresh will cost.
+
+    Attributes:
+        calls: how many calls; ``None`` when nothing tells.
+        basis: what the number rests on.
+        seconds: how long they take; `waits` is how much of it the limits are waited for, `why` which.
+        left: what is left of the limits of the services that are asked.
+        warning: why it may not come to its end, or empty.
+    """
+
+    calls: int | None
+    basis: str
+    seconds: float | None = None
+    waits: float = 0.0
+    why: str = ""
+    left: list[Allowance] = field(default_factory=list)
+    warning: str = ""
+
+
+def cost_of(engine: Engine, plan: Plan, query_id: int | None, trial: Trial | None) -> Cost:
+    """Tell what a refresh will cost, from what is known of pages and from the run before."""
+    brief = plan.brief
+    if brief.ask is None and not brief.look_up:
+        return Cost(0, "a sheet is read, no call is made", 0.0)
+    by_service, basis = _calls(engine, plan, query_id, trial)
+    cost = Cost(sum(by_service.values()) if by_service else None, basis)
+    for service_id in brief.services():
+        service = plan.services[service_id]
+        lane = engine.pacer.lane(service, engine.keeper.version(service_id))
+        # What is left of a window of seconds has changed before it is read.
+        cost.left.extend(one for one in lane.left() if one.window.seconds >= 60)
+        calls = by_service.get(service_id, 0) if by_service else 0
+        if not calls:
+            continue
+        found = forecast(lane.pace, calls, lane.now(), lane.seconds, service.at_once)
+        cost.seconds = (cost.seconds or 0.0) + found.seconds
+        cost.waits += found.waits
+        cost.why = cost.why or found.why
+        for one in lane.left():
+            if one.window.seconds >= 3600 and calls > one.left:
+                cost.warning = (
+                    f"Of {one.window.words()} {one.left:,} are left, and about {calls:,} are needed: "
+                    "it goes on by itself when there are more again."
+                )
+    if brief.pages.by != "none" and cost.calls is not None and cost.calls // len(plan.rounds) > brief.pages.most:
+        cost.warning = f"The brief allows {brief.pages.most:,} pages, which is fewer than there are."
+    return cost
+
+
+def _calls(engine: Engine, plan: Plan, query_id: int | None, trial: Trial | None) -> tuple[dict[str, int] | None, str]:
+    brief = plan.brief
+    rounds = len(plan.rounds)
+    counts: Counter[str] = Counter()
+    last = _comparable(engine, brief, query_id)
+    if brief.ask is not None:
+        pages, basis = _pages(plan, trial)
+        if pages is None and last is not None:
+            calls = engine.workspace.runs.calls(last.id)
+            made = sum(call.state != "again" for call in calls if call.stage in ("pages", LISTING))
+            pages = max(1, round(made / max(1, len(last.rounds))))
+            basis = "as many pages as the run before"
+        if pages is None:
+            return None, basis
+        counts[brief.ask.service] = pages * rounds
+        if rounds > 1:
+            basis = f"{rounds:,} rounds, {basis}" if basis else f"{rounds:,} rounds"
+    else:
+        basis = "a sheet"
+    for look_up in brief.look_up:
+        known = (last.notes.get("lookups", {}).get(look_up.name, {}) if last is not None else {}).get("calls")
+        if known is None:
+            basis += f"; the calls of “{look_up.name}” are not known before the first run"
+            continue
+        counts[lookup_service(brief, look_up)] += known
+        basis += f"; {known:,} for “{look_up.name}”"
+    return dict(counts), basis
+
+
+def _pages(plan: Plan, trial: Trial | None) -> tuple[int | None, str]:
+    """Pages a round, where the brief or an answer that is here tells."""
+    pages = plan.brief.pages
+    if pages.by == "none":
+        return 1, "one call" if len(plan.rounds) == 1 else "one call each"
+    if pages.by == "dates":
+        turner = plan.turner()
+        return len(next(turner)), "one call for each piece of the range"
+    if trial is not None and trial.short is not None and trial.short.here:
+        found = -(-trial.short.total // trial.short.here)
+        return min(found, pages.most), f"{trial.short.total:,} rows, {trial.short.here:,} a page"
+    return None, "how many pages there are is not known before the first run"
+
+
+def _comparable(engine: Engine, brief: Brief, query_id: int | None) -> Run | None:
+    """The newest run of the query that came to its end with the same way of turning pages."""
+    if query_id is None:
+        return None
+    for run in engine.workspace.runs.latest(query_id, most=10):
+        if run.snapshot_id is not None:
+            before = load_brief(json.loads(engine.workspace.runs.brief_of(run.id)))
+            same = (before.pages, before.ask) == (brief.pages, brief.ask)
+            return run if same else None
+    return None

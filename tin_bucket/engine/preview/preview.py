@@ -1,0 +1,103 @@
+"""Asking once: one call with a brief that need not be saved, and reading kept answers in other ways."""
+
+from __future__ import annotations
+
+import itertools
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from threading import Lock
+
+from tin_bucket.core.detect.records import RowsGuess
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.pagination.evidence import PagesGuess, Short
+from tin_bucket.core.problem import Problem
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.request.iterations import Round
+from tin_bucket.core.request.values import Bindings
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.table.rebuild import Replay, SavedPage
+from tin_bucket.store.archive import SavedAnswers
+
+MOST_TRIALS = 24
+MOST_ROWS = 600_000  # Rows of all trials together.
+
+
+@dataclass(slots=True)
+class Trial:
+    """What came of asking once, or of reading anew. Lives in memory until newer ones push it out.
+
+    `answers` are in order; `calls` are without the key. `rounds` are the values that the question was asked for.
+    `run_id` names the run whose answers these are, if any.
+    `pages_read` is the number of answers that the table was made of, from the first on; `partial` tells that there are
+    more records than were read.
+    `gathering` is held while records are gathered from the answers; all trials of the same answers share it.
+    """
+
+    brief: Brief
+    bindings: Bindings
+    calls: list[Call]
+    answers: Sequence[SavedPage]
+    looked_up: Mapping[str, Answer]
+    replay: Replay | None
+    problem: Problem | None
+    asked: str
+    run_id: int | None = None
+    rounds: list[Round] = field(default_factory=lambda: [{}])
+    pages_read: int = 0
+    rows: list[RowsGuess] = field(default_factory=list)
+    pages: list[PagesGuess] = field(default_factory=list)
+    short: Short | None = None
+    stated_total: int | None = None
+    notes: list[str] = field(default_factory=list)
+    partial: bool = False
+    gathering: Lock = field(default_factory=Lock, repr=False, compare=False)
+
+    def again(self, brief: Brief) -> Trial:
+        """The same answers, to be read as another brief says."""
+        return replace(
+            self,
+            brief=brief,
+            replay=None,
+            problem=None,
+            rows=[],
+            pages=[],
+            short=None,
+            stated_total=None,
+            notes=[],
+            partial=False,
+            pages_read=0,
+        )
+
+    def head(self, at: int) -> SavedPage:
+        """An answer without its body, where bodies are read when they are wanted."""
+        return self.answers.head(at) if isinstance(self.answers, SavedAnswers) else self.answers[at]
+
+    def sizes(self) -> list[int]:
+        """The length of each answer in bytes."""
+        if isinstance(self.answers, SavedAnswers):
+            return self.answers.sizes()
+        return [page.answer.length for page in self.answers]
+
+
+class Trials:
+    """The latest trials, by number."""
+
+    def __init__(self) -> None:
+        self._numbers = itertools.count(1)
+        self._kept: OrderedDict[int, Trial] = OrderedDict()
+
+    def add(self, trial: Trial) -> int:
+        """Keep a trial; returns its number."""
+        number = next(self._numbers)
+        self._kept[number] = trial
+        while len(self._kept) > 1 and (len(self._kept) > MOST_TRIALS or self._rows() > MOST_ROWS):
+            self._kept.popitem(last=False)
+        return number
+
+    def _rows(self) -> int:
+        return sum(trial.replay.table.height for trial in self._kept.values() if trial.replay is not None)
+
+    def get(self, number: int) -> Trial | None:
+        """The trial of that number, if it is still kept."""
+        return self._kept.get(number)

@@ -1,0 +1,1 @@
+"""One run: its plan, its calls, its pages, its end."""

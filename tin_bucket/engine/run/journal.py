@@ -1,0 +1,163 @@
+"""Notes the calls of a run: on its strip at once, in the workspace a moment later."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from dataclasses import dataclass
+
+from tin_bucket.core.problem import Problem
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.response.response import Answer
+from tin_bucket.engine.network.pacer import Pacer
+from tin_bucket.store.runs import MadeCall, Run
+from tin_bucket.store.workspace import Workspace
+
+from .progress import Progress, Tile
+
+_FLUSH_SECONDS = 0.02  # What a killed program may have asked for in vain.
+
+
+@dataclass(slots=True)
+class Tally:
+    """What a run has cost: `waited` are the seconds in which it did nothing but wait."""
+
+    retries: int = 0
+    saved: int = 0
+    bytes: int = 0
+    waited: float = 0.0
+
+    def as_dict(self) -> dict[str, float]:
+        """Ready for JSON."""
+        return {"retries": self.retries, "saved": self.saved, "bytes": self.bytes, "waited": round(self.waited, 1)}
+
+
+class Ledger:
+    """The calls of one run."""
+
+    def __init__(self, workspace: Workspace, run: Run, progress: Progress, pacer: Pacer) -> None:
+        self._workspace = workspace
+        self._run = run
+        self._progress = progress
+        self._pacer = pacer
+        self._pending: list[MadeCall] = []
+        self._unused: list[int] = []
+        self._flushed = time.monotonic()
+        self._flushing: asyncio.Future[None] | None = None
+        self._count = 0
+        self.tally = Tally()
+
+    def made(
+        self,
+        call: Call,
+        answer: Answer,
+        sent: str,
+        records: int = 0,
+        problem: Problem | None = None,
+        state: str = "",
+        used: bool = True,
+        saved: bool = False,
+    ) -> int:
+        """Note a call; returns its number.
+
+        Args:
+            state: ``answered``, ``missing``, ``failed`` or ``again``; by the problem when empty.
+            used: whether the answer is part of the table.
+            saved: whether the answer is one of an earlier run.
+        """
+        self._count += 1
+        state = state or ("failed" if problem else "answered")
+        if saved:
+            self.tally.saved += 1
+        else:
+            self._run.calls += 1
+            self.tally.bytes += answer.length
+        if state == "again":
+            self.tally.retries += 1
+        self._pending.append(MadeCall(self._count, call, answer, sent, records, problem, used, state, saved))
+        tile = Tile(
+            self._count, call.stage, call.label, "saved" if saved else state, answer.status,
+            round(answer.seconds * 1000), records,
+        )  # fmt: skip
+        self._progress.tiles.append(tile)
+        self._progress.tell()
+        return self._count
+
+    def unused(self, numbers: list[int]) -> None:
+        """Note that calls were made whose answers are no part of the table after all."""
+        wanted = set(numbers)
+        for at, one in enumerate(self._pending):
+            if one.number in wanted:
+                self._pending[at] = one.without_use()
+                wanted.discard(one.number)
+        self._unused.extend(wanted)
+
+    async def flush_if_due(self) -> None:
+        """Store the calls so far while the next ones are made; never two such batches at once.
+
+        Raises:
+            ProblemError: the batch before could not be stored.
+        """
+        if time.monotonic() - self._flushed < _FLUSH_SECONDS:
+            return
+        if self._flushing is not None:
+            if not self._flushing.done():
+                return
+            self._flushing.result()
+        self._begin()
+
+    def _begin(self) -> None:
+        pending, self._pending = self._pending, []
+        unused, self._unused = self._unused, []
+        self._flushed = time.monotonic()
+        self._flushing = asyncio.ensure_future(asyncio.to_thread(self._store, pending, unused))
+
+    def _store(self, pending: list[MadeCall], unused: list[int]) -> None:
+        with self._workspace.write():
+            if pending:
+                self._workspace.runs.add_calls(self._run.id, pending)
+            if unused:
+                self._workspace.runs.mark_unused(self._run.id, unused)
+            self._pacer.save()
+
+    async def flush(self) -> None:
+        """Store all calls that are not stored yet.
+
+        Raises:
+            ProblemError: they could not be stored.
+            CancelledError: the run was stopped meanwhile; what is stored is stored.
+        """
+        flushing, self._flushing = self._flushing, None
+        stopped = flushing is not None and await finished(flushing)
+        pending, self._pending = self._pending, []
+        unused, self._unused = self._unused, []
+        store = asyncio.to_thread(self._store, pending, unused)
+        stopped = await finished(asyncio.ensure_future(store)) or stopped
+        if stopped:
+            raise asyncio.CancelledError
+
+    def flush_soon(self) -> None:
+        """Begin to store what is not stored, because a wait begins."""
+        if self._pending and (self._flushing is None or self._flushing.done()):
+            if self._flushing is not None and self._flushing.exception() is not None:
+                return  # The next flush that is waited for says so.
+            self._begin()
+
+
+async def finished(write: asyncio.Future[None]) -> bool:
+    """Wait until a write has ended, even when the run is being stopped: a thread cannot be called back.
+
+    Returns:
+        Whether the run was stopped meanwhile.
+
+    Raises:
+        ProblemError: what the write could not do.
+    """
+    stopped = False
+    while not write.done():
+        try:
+            await asyncio.wait([write])
+        except asyncio.CancelledError:
+            stopped = True
+    write.result()
+    return stopped

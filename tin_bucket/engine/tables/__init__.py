@@ -1,0 +1,1 @@
+"""Tables as somebody looks at them."""

@@ -1,0 +1,232 @@
+"""One way to look at tables, whether they are kept or only tried: windows, sorting, filters, search, columns."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterator, Sequence
+from threading import Lock
+from typing import Any, Protocol
+
+import numpy as np
+
+from tin_bucket.core.analysis.profile import Profile, profile
+from tin_bucket.core.analysis.view import View, find_cells, positions, taken_at
+from tin_bucket.core.columns.compressed import Packed
+from tin_bucket.core.problem import fail
+from tin_bucket.core.table.flatten import PACKED_FROM
+from tin_bucket.core.table.row_expansion import Ints
+from tin_bucket.core.table.table import Table, TableColumn
+from tin_bucket.engine.preview.preview import Trials
+from tin_bucket.store.snapshots import Snapshots
+
+MOST_FOUND = 5_000  # Cells that a search tells.
+_CHUNK = 4_096
+_KEPT_VIEWS = 12
+_KEPT_PROFILES = 60
+_KEPT_COLUMNS = 12
+
+
+class Source(Protocol):
+    """A table that can be looked at."""
+
+    @property
+    def key(self) -> tuple[Any, ...]:
+        """What tells it from other tables."""
+
+    @property
+    def columns(self) -> list[TableColumn]:
+        """Its headings."""
+
+    @property
+    def height(self) -> int:
+        """The number of its rows."""
+
+    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A heading with its values."""
+
+    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Some rows after each other."""
+
+    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
+        """The rows with some numbers."""
+
+    def rows_with(self, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them; ``None`` when all must be looked at."""
+
+
+class KeptTable:
+    """The table of a snapshot."""
+
+    def __init__(self, snapshots: Snapshots, snapshot_id: int) -> None:
+        self._snapshots = snapshots
+        self._snapshot = snapshots.get(snapshot_id)
+        self.key: tuple[Any, ...] = ("snapshot", snapshot_id, self._snapshot.remade)
+        self.columns = self._snapshot.columns
+        self.height = self._snapshot.rows
+
+    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A heading with its values."""
+        return self._snapshots.column(self._snapshot.id, name)
+
+    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Some rows after each other."""
+        return self._snapshots.window(self._snapshot.id, start, count)
+
+    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
+        """The rows with some numbers."""
+        return self._snapshots.rows_at(self._snapshot.id, rows)
+
+    def rows_with(self, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them."""
+        return self._snapshots.rows_with(self._snapshot.id, text)
+
+
+class TriedTable:
+    """The table of a trial."""
+
+    def __init__(self, number: int, table: Table) -> None:
+        self._table = table
+        self.key: tuple[Any, ...] = ("trial", number)
+        self.columns = table.columns
+        self.height = table.height
+
+    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A heading with its values."""
+        for heading, values in zip(self._table.columns, self._table.data, strict=True):
+            if heading.name == name:
+                return heading, values
+        return None
+
+    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Some rows after each other."""
+        return self._table.rows(start, start + count)
+
+    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
+        """The rows with some numbers."""
+        if not self._table.data:
+            return [()] * len(rows)
+        return list(zip(*(taken_at(values, rows) for values in self._table.data), strict=True))
+
+    def rows_with(self, text: str) -> Ints | None:
+        """All rows of a table in memory are looked at."""
+        return None
+
+
+class Tables:
+    """Looks at tables; what was sorted, filtered and counted lately is at hand."""
+
+    def __init__(self, snapshots: Snapshots, trials: Trials) -> None:
+        self._snapshots = snapshots
+        self._trials = trials
+        self._views: OrderedDict[Any, Ints] = OrderedDict()
+        self._profiles: OrderedDict[Any, Profile] = OrderedDict()
+        self._columns: OrderedDict[Any, tuple[TableColumn, Packed]] = OrderedDict()
+        self._lock = Lock()
+
+    def source(self, snapshot: int | None, trial: int | None) -> Source:
+        """The table of a snapshot or of a trial.
+
+        Raises:
+            ProblemError: ``snapshot-unknown``, ``trial-gone``.
+        """
+        if trial is not None:
+            found = self._trials.get(trial)
+            if found is None or found.replay is None:
+                raise fail(
+                    "trial-gone", "This trial is not kept any more.", where=f"trial {trial}", do="Ask once again."
+                )
+            return TriedTable(trial, found.replay.table)
+        return KeptTable(self._snapshots, snapshot or 0)
+
+    def rows(self, source: Source, view: View, start: int, count: int) -> tuple[list[tuple[Any, ...]], Ints, int]:
+        """A window of a table as it is looked at.
+
+        Returns:
+            The rows, the number of each in the table, and how many are seen in all.
+        """
+        if view.plain:
+            end = max(start, min(start + count, source.height))
+            return source.window(start, count), np.arange(start, end, dtype=np.int64), source.height
+        seen = self._positions(source, view)
+        some = seen[start : start + count]
+        return (source.at(some) if len(some) else []), some, len(seen)
+
+    def _positions(self, source: Source, view: View) -> Ints:
+        key = (source.key, view.model_dump_json())
+        with self._lock:
+            known = self._views.get(key)
+            if known is not None:
+                self._views.move_to_end(key)
+                return known
+        found = positions(view, source.height, lambda name: self._column(source, name))
+        with self._lock:
+            self._views[key] = found
+            while len(self._views) > _KEPT_VIEWS:
+                self._views.popitem(last=False)
+        return found
+
+    def find(self, source: Source, view: View, text: str) -> tuple[list[tuple[int, int]], int]:
+        """The cells in which a text stands, by row as it is seen and column; the first ones, and how many there are."""
+        if not text.strip():
+            return [], 0
+        likely = source.rows_with(text)
+        if likely is None:
+            return find_cells(self._all_rows(source, view), text, MOST_FOUND)
+        seen = np.arange(source.height, dtype=np.int64) if view.plain else self._positions(source, view)
+        places = np.flatnonzero(np.isin(seen, likely))
+        found, total = find_cells(self._some_rows(source, seen[places]), text, MOST_FOUND)
+        return [(int(places[row]), at) for row, at in found], total
+
+    def _some_rows(self, source: Source, numbers: Ints) -> Iterator[tuple[Any, ...]]:
+        for start in range(0, len(numbers), _CHUNK):
+            yield from source.at(numbers[start : start + _CHUNK])
+
+    def _all_rows(self, source: Source, view: View) -> Iterator[tuple[Any, ...]]:
+        seen = None if view.plain else self._positions(source, view)
+        total = source.height if seen is None else len(seen)
+        for start in range(0, total, _CHUNK):
+            if seen is None:
+                yield from source.window(start, _CHUNK)
+            else:
+                yield from source.at(seen[start : start + _CHUNK])
+
+    def _column(self, source: Source, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A column; a long one of a snapshot is kept at hand, packed, because what is looked at is then sorted by."""
+        if isinstance(source, TriedTable) or source.height < PACKED_FROM:
+            return source.column(name)
+        key = (source.key, name)
+        with self._lock:
+            known = self._columns.get(key)
+            if known is not None:
+                self._columns.move_to_end(key)
+                return known
+        found = source.column(name)
+        if found is not None:
+            with self._lock:
+                self._columns[key] = found[0], Packed(found[1])
+                while len(self._columns) > _KEPT_COLUMNS:
+                    self._columns.popitem(last=False)
+        return found
+
+    def profile(self, source: Source, name: str) -> Profile:
+        """A column at a glance.
+
+        Raises:
+            ProblemError: ``column-unknown``.
+        """
+        key = (source.key, name)
+        known = self._profiles.get(key)
+        if known is not None:
+            return known
+        found = self._column(source, name)
+        if found is None:
+            raise fail(
+                "column-unknown", f"The table has no column “{name[:200]}”.", where="column", do="Choose another one."
+            )
+        heading, values = found
+        made = profile(values, heading.place or heading.name, heading.nulls)
+        with self._lock:
+            self._profiles[key] = made
+            while len(self._profiles) > _KEPT_PROFILES:
+                self._profiles.popitem(last=False)
+        return made

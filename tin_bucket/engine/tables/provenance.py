@@ -1,0 +1,242 @@
+"""Where a cell came from: call, page, and the place in its answer, as far as that is still kept."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, field
+from typing import Any
+
+from tin_bucket.core.analysis.provenance import CellSource, heads_of, trace_cell, trace_in
+from tin_bucket.core.document.extraction import TakenColumn
+from tin_bucket.core.document.query import Brief, LookUp, load_brief
+from tin_bucket.core.formats.jsonpath import Picked, pick
+from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.request.variables import make_scope
+from tin_bucket.core.response.classify import read_document
+from tin_bucket.core.response.response import Answer
+from tin_bucket.core.table.fan_out_columns import ORIGIN
+from tin_bucket.core.table.lookup import lookup_label, lookup_service, plan_lookup, with_rounds
+from tin_bucket.core.table.table import Table, TableColumn
+from tin_bucket.engine.preview.preview import Trial
+from tin_bucket.engine.preview.reread import Rereader
+from tin_bucket.store.runs import CallRecord
+from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.store.workspace import Workspace
+
+
+@dataclass(frozen=True, slots=True)
+class From:
+    """Another cell that this one was made with, such as the value that a lookup was asked for."""
+
+    column: int
+    name: str
+    value: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Origin:
+    """The origin of a cell.
+
+    Attributes:
+        heading: the cell's column.
+        value: the cell.
+        run_id: the run that fetched it; ``None`` of a single call to look.
+        number: which of its stage's calls it came with, counted from 1; ``None`` when no call was made for this cell.
+        calls: how many calls that stage made.
+        call_number: the number of that call in its run.
+        label, address, sent, seconds: of the call, without its key.
+        source: what stands at the place in the call's answer; ``None`` when the answer is not kept.
+        made_with: cells of the same row that it was made with.
+        history: what it was in earlier snapshots, the newest first, each with the day of the snapshot.
+        from_memory: whether the answer is one that an earlier run had saved.
+    """
+
+    heading: TableColumn
+    value: Any
+    run_id: int | None
+    number: int | None
+    calls: int
+    call_number: int | None = None
+    label: str = ""
+    address: str = ""
+    sent: str = ""
+    seconds: float = 0.0
+    source: CellSource | None = None
+    made_with: list[From] = field(default_factory=list)
+    history: list[tuple[Snapshot, Any]] = field(default_factory=list)
+    from_memory: bool = False
+
+
+def trace_snapshot(workspace: Workspace, snapshot_id: int, row: int, column: int) -> Origin:
+    """Find where a cell of a snapshot came from.
+
+    Args:
+        row, column: counted from 0.
+
+    Raises:
+        ProblemError: ``snapshot-unknown`` or ``cell-unknown``.
+    """
+    snapshot = workspace.snapshots.get(snapshot_id)
+    if not (0 <= row < snapshot.rows and 0 <= column < len(snapshot.columns)):
+        raise _no_cell(row)
+    heading = snapshot.columns[column]
+    values = workspace.snapshots.window(snapshot_id, row, 1)[0]
+    brief = load_brief(json.loads(snapshot.brief or workspace.runs.brief_of(snapshot.run_id)))
+    page, record, items = workspace.snapshots.origin(snapshot_id, row)
+    looked_up = heading.origin not in ("taken", ORIGIN)
+    wanted = f"look up {heading.origin}" if looked_up else "pages"
+    stage = [call for call in workspace.runs.calls(snapshot.run_id) if call.stage == wanted and call.used]
+    stage.sort(key=lambda call: (call.round, call.turn, call.number))
+    made_with: list[From] = []
+    if looked_up:
+        look_up = _look_up(brief, heading.origin)
+        made_with = _made_with(look_up, snapshot.columns, values)
+        label = _label(look_up, made_with)
+        number = next((at for at, call in enumerate(stage, 1) if call.label == label), None)
+    else:
+        number = page + 1 if page < len(stage) else None
+    call = stage[number - 1] if number is not None else None
+    document = _document(workspace, snapshot.run_id, call)
+    source = None
+    if document is not None and heading.origin != ORIGIN:
+        if looked_up:
+            source = trace_in(document, _looked_up_column(brief, heading), values[column])
+        else:
+            first = document if page == 0 else _document(workspace, snapshot.run_id, stage[0])
+            source = _of_page(brief, heading, document, first, record, items, values[column])
+    return Origin(
+        heading,
+        values[column],
+        snapshot.run_id,
+        number,
+        len(stage),
+        call.number if call else None,
+        call.label if call else "",
+        call.address if call else "",
+        call.sent if call else "",
+        call.seconds if call else 0.0,
+        source,
+        made_with,
+        workspace.snapshots.history(snapshot_id, row, heading.name),
+        call.saved if call else False,
+    )
+
+
+def trace_trial(rereader: Rereader, workspace: Workspace, trial: Trial, row: int, column: int) -> Origin:
+    """Find where a cell of a table came from that was read for a look.
+
+    Raises:
+        ProblemError: ``cell-unknown``.
+    """
+    table = trial.replay.table if trial.replay is not None else None
+    if table is None or not (0 <= row < table.height and 0 <= column < len(table.columns)):
+        raise _no_cell(row)
+    heading, values = table.columns[column], table.rows(row, row + 1)[0]
+    brief = trial.brief
+    looked_up = heading.origin not in ("taken", ORIGIN)
+    if looked_up:
+        look_up = _look_up(brief, heading.origin)
+        made_with = _made_with(look_up, table.columns, values)
+        address = _lookup_address(workspace, trial, look_up, table, row)
+        answer = trial.looked_up.get(address) if address else None
+        document = _parsed(answer)
+        source = trace_in(document, _looked_up_column(brief, heading), values[column]) if answer is not None else None
+        return Origin(
+            heading, values[column], trial.run_id, None if answer is None else 1, 1, None,
+            lookup_label([one.value for one in made_with]) if answer is not None else "", address if answer else "",
+            trial.asked, answer.seconds if answer is not None else 0.0, source, made_with,
+        )  # fmt: skip
+    page = int(table.page[row])
+    call = trial.calls[page]
+    document = rereader.judged(trial, page).document
+    first = document if page == 0 else rereader.judged(trial, 0).document
+    items = [int(numbers[row]) for numbers in table.items]
+    source = None
+    if heading.origin != ORIGIN:
+        source = _of_page(brief, heading, document, first, int(table.record[row]), items, values[column])
+    seconds = trial.head(page).answer.seconds
+    return Origin(
+        heading, values[column], trial.run_id, page + 1, len(trial.answers), None, call.label, call.address,
+        trial.asked, seconds, source,
+    )  # fmt: skip
+
+
+def _no_cell(row: int) -> ProblemError:
+    return fail("cell-unknown", "There is no such cell.", where=f"row {row + 1}", do="Choose one in the table.")
+
+
+def _of_page(
+    brief: Brief, heading: TableColumn, document: Any, first: Any, record: int, items: list[int], value: Any
+) -> CellSource:
+    take = brief.take
+    picked = pick(document, take.records)
+    column = next((one for one in take.columns or [] if one.name == heading.name), None) or TakenColumn(
+        place=heading.place, name=heading.name or " ", of=heading.of
+    )
+    heads = None
+    if take.heads is not None:
+        before = pick(first, take.records) if first is not None else Picked([], [])
+        heads = heads_of(take, [(before, first), (picked, document)])
+    return trace_cell(take, column, document, picked, record, items, value, heads)
+
+
+def _look_up(brief: Brief, name: str) -> LookUp | None:
+    return next((one for one in brief.look_up if one.name == name), None)
+
+
+def _looked_up_column(brief: Brief, heading: TableColumn) -> TakenColumn:
+    look_up = _look_up(brief, heading.origin)
+    own = [one for one in look_up.take if one.place == heading.place] if look_up is not None else []
+    return own[0] if own else TakenColumn(place=heading.place, name=heading.name or " ")
+
+
+def _made_with(look_up: LookUp | None, columns: list[TableColumn], values: tuple[Any, ...]) -> list[From]:
+    """The cells that a row's lookup was asked with."""
+    if look_up is None:
+        return []
+    at = {column.name: index for index, column in enumerate(columns)}
+    return [From(at[name], name, values[at[name]]) for name in look_up.with_.values() if name in at]
+
+
+def _label(look_up: LookUp | None, made_with: list[From]) -> str | None:
+    """The label of the lookup's call for a row, or ``None`` when no call was made for it."""
+    if look_up is None or len(made_with) < len(look_up.with_):
+        return None
+    used = [one.value for one in made_with]
+    return lookup_label(used) if all(value is not None and value != "" for value in used) else None
+
+
+def _lookup_address(workspace: Workspace, trial: Trial, look_up: LookUp | None, table: Table, row: int) -> str:
+    """The address that a row's lookup would ask."""
+    if look_up is None:
+        return ""
+    service = workspace.services.get(lookup_service(trial.brief, look_up))
+    one = Table(
+        table.columns,
+        [values[row : row + 1] for values in table.data],
+        table.page[row : row + 1],
+        table.record[row : row + 1],
+    )
+    scope = make_scope(trial.brief.parameters, trial.bindings)
+    plan = plan_lookup(with_rounds(trial.brief, look_up, one), one, scope, service.base)
+    return plan.calls[0].address if plan.calls else ""
+
+
+def _document(workspace: Workspace, run_id: int, call: CallRecord | None) -> Any:
+    """The parsed answer of a call, or ``None`` when it is not kept."""
+    if call is None or not call.has_answer:
+        return None
+    try:
+        body = workspace.archive.body(run_id, call.number)
+    except ProblemError:
+        return None
+    return _parsed(Answer(200, call.answer_headers, body))
+
+
+def _parsed(answer: Answer | None) -> Any:
+    if answer is None:
+        return None
+    try:
+        return read_document(answer)[0]
+    except ProblemError:
+        return None

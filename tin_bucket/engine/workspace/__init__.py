@@ -1,0 +1,1 @@
+"""What runs take from a workspace, and what leaves it."""

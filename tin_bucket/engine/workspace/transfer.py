@@ -1,0 +1,70 @@
+"""Taking services and queries out of a workspace as a document, and bringing them in: all of it, or nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
+from datetime import datetime
+from typing import Any
+
+from tin_bucket.core.interchange.bundle import Arrival, Choice, Parcel, load_parcel, make_parcel, plan_arrival
+from tin_bucket.core.masking import hidden
+from tin_bucket.core.problem import ProblemError
+from tin_bucket.store.workspace import Workspace
+
+
+def take_out(workspace: Workspace, names: Sequence[str] | None, now: datetime) -> Parcel:
+    """Put queries and the services that they ask into a parcel; without names, everything.
+
+    Raises:
+        ProblemError: ``query-unknown``, or ``secret-inside``.
+    """
+    queries = workspace.queries.all() if names is None else [workspace.queries.find(name) for name in names]
+    briefs = [query.brief for query in queries]
+    wanted = {service_id for brief in briefs for service_id in brief.services()}
+    services = [service for service in workspace.services.all() if names is None or service.id in wanted]
+    secrets: list[str] = []
+    for service in workspace.services.all():
+        # A closed vault cannot be asked; what is in it was kept out of briefs and services when they were made.
+        with suppress(ProblemError):
+            opened = workspace.vault.open(service.id)
+            if opened is not None:
+                secrets += hidden(opened.secret)
+    return make_parcel(services, briefs, now.isoformat(timespec="seconds"), secrets)
+
+
+def look_at(workspace: Workspace, document: Any, choices: Mapping[str, Choice], where: str = "the file") -> Arrival:
+    """What bringing a document in would do; nothing is changed.
+
+    Raises:
+        ProblemError: as :func:`core.carry.load_parcel`.
+    """
+    return plan_arrival(
+        load_parcel(document, where),
+        workspace.services.all(),
+        [query.brief for query in workspace.queries.all()],
+        [sheet.name for sheet in workspace.sheets.all()],
+        choices,
+    )
+
+
+def bring_in(
+    workspace: Workspace, document: Any, choices: Mapping[str, Choice], now: datetime, where: str = "the file"
+) -> Arrival:
+    """Bring a document in.
+
+    Raises:
+        ProblemError: as :func:`look_at`; nothing is changed then.
+    """
+    with workspace.write():
+        arrival = look_at(workspace, document, choices, where)
+        for service in arrival.services:
+            workspace.services.save(service)
+        for brief, replaces in arrival.queries:
+            for service_id in brief.services():
+                workspace.services.get(service_id)
+            if replaces is None:
+                workspace.queries.add(brief, now)
+            else:
+                workspace.queries.save(workspace.queries.find(replaces).id, brief, now)
+    return arrival

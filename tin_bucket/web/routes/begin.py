@@ -1,0 +1,161 @@
+"""Paste to begin: what was understood of a text, and the query that is made of it."""
+
+from __future__ import annotations
+
+import asyncio
+from datetime import datetime
+from typing import Any, Literal
+
+from fastapi import APIRouter
+
+from tin_bucket.core.auth.placement import shown
+from tin_bucket.core.auth.tokens import stated_end
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.interchange.paste import Understood, take_apart
+from tin_bucket.core.interchange.recognise import paste_kind
+from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
+from tin_bucket.core.interchange.workbook import read_sheet
+from tin_bucket.core.masking import fingerprint
+from tin_bucket.core.request.values import default_value
+from tin_bucket.engine.run.plan import Plan
+from tin_bucket.web.cells import shown as shown_cell
+from tin_bucket.web.context import Context, Here
+from tin_bucket.web.models import BeginIn, CallPreview, HeaderInfo, PasteIn, PasteOut, QueryDetail, SheetPreview
+
+from .queries import detail, known_names
+
+router = APIRouter(prefix="/api")
+PASTED = "pasted"
+_LOOK_ROWS = 20
+
+
+@router.post("/paste")
+def paste(here: Here, body: PasteIn) -> PasteOut:
+    """Take a pasted text apart. Nothing is sent and nothing is stored; a key in it is held for a while."""
+    if paste_kind(body.text) == "sheet":
+        table = read_sheet(PASTED, body.text.encode(), SheetSettings())
+        return PasteOut(kind="sheet", sheet=sheet_preview(PASTED, table))
+    services = here.workspace.services.all()
+    understood = take_apart(body.text, services)
+    known = next((service for service in services if service.id == understood.service_id), None)
+    understood.brief.name = here.workspace.queries.free_name(understood.brief.name)
+    return PasteOut(
+        kind="call",
+        service_id=understood.service_id,
+        service_name=known.name if known is not None else understood.base.partition("://")[2].partition("/")[0],
+        base=understood.base,
+        brief=understood.brief,
+        key=understood.key,
+        held=here.held.hold(understood.secret) if understood.secret else None,
+        held_fields={
+            name: "" if name in ("user", "password") else fingerprint(text) for name, text in understood.secret.items()
+        },
+        keys_seen=understood.keys_seen,
+        stored_key=_beside_stored(here, known, understood.secret),
+        notes=understood.notes,
+        call=_as_sent(here, understood, known),
+    )
+
+
+def _as_sent(here: Context, understood: Understood, known: Service | None) -> CallPreview:
+    """The call that the draft would make, for comparing it with what was pasted."""
+    service = known or Service(id="new", name="new", base=understood.base, key=understood.key)
+    plan = _draft_plan(here, understood.brief, service)
+    call = plan.call(0)
+    told = shown(call, service.key or understood.key)
+    headers = [HeaderInfo(name=name, value=value) for name, value in told.headers]
+    return CallPreview(method=told.method, address=told.address, headers=headers, body=told.body)
+
+
+def _draft_plan(here: Context, brief: Brief, service: Service) -> Plan:
+    """A plan for a brief whose service need not be stored yet; parameters without a value are shown by their name."""
+    moment = here.engine.moment()
+    bindings: dict[str, Any] = {}
+    for parameter in brief.parameters:
+        value = default_value(parameter, moment)
+        bindings[parameter.name] = value if value is not None else f"‹{parameter.name}›"
+    assert brief.ask is not None
+    return Plan(brief, {brief.ask.service: service}, bindings)
+
+
+def sheet_preview(name: str, table: SheetTable) -> SheetPreview:
+    """The first rows of a sheet, and what was found out about it."""
+    rows = [
+        [shown_cell(record.get(heading)) for heading in table.headings] if isinstance(record, dict) else [str(record)]
+        for record in table.records[:_LOOK_ROWS]
+    ]
+    return SheetPreview(
+        name=name,
+        headings=table.headings or ["value"],
+        rows=rows,
+        count=len(table.records),
+        found=table.found,
+        tabs=table.tabs,
+    )
+
+
+@router.post("/begin", status_code=201)
+async def begin(here: Here, body: BeginIn) -> QueryDetail:
+    """Make a query, with its service and its key where they are new: all of it, or nothing."""
+    secret = {**here.held.take(body.held), **{name: text for name, text in body.secret.items() if text}}
+    workspace, now = here.workspace, here.engine.clock.now()
+
+    def store() -> tuple[int, Service | None]:
+        with workspace.write():
+            brief, service = body.brief, body.service
+            if service is not None and brief.ask is not None:
+                service = service.model_copy(update={"id": workspace.services.free_id(service.name)})
+                workspace.services.save(service)
+                brief = brief.model_copy(update={"ask": brief.ask.model_copy(update={"service": service.id})})
+            elif brief.ask is not None:
+                service = workspace.services.get(brief.ask.service)
+            known_names(here, brief)
+            if service is not None and _to_store(here, service, secret, body.replace_key):
+                store_secret(here, service, secret, None)
+            return workspace.queries.add(brief, now).id, service
+
+    try:
+        query_id, service = await asyncio.to_thread(store)
+    except BaseException:
+        if secret:
+            here.held.put_back(body.held, secret)
+        raise
+    if service is not None:
+        here.engine.keeper.tell(service.id)
+    here.schedule.renew()
+    return await asyncio.to_thread(detail, here, query_id)
+
+
+def _beside_stored(
+    here: Context, service: Service | None, secret: dict[str, str]
+) -> Literal["none", "same", "other", "unfit"]:
+    """How the key that was seen stands to the one that is stored for its service."""
+    if service is None:
+        return "none"
+    wants = service.key.wants() if service.key is not None and service.key.source.by != "asked" else []
+    if not wants or not set(wants) <= set(secret):
+        return "unfit"
+    if here.workspace.vault.state(service.id) is None:
+        return "none"
+    if here.workspace.vault.wants_passphrase:
+        return "other"
+    stored = here.workspace.vault.open(service.id)
+    return "same" if stored is not None and stored.secret == {name: secret[name] for name in wants} else "other"
+
+
+def _to_store(here: Context, service: Service, secret: dict[str, str], replace: bool) -> bool:
+    """Whether the key goes into the vault: all of it is here, and it takes no other's place unasked."""
+    if service.key is None or service.key.source.by == "asked" or not set(service.key.wants()) <= set(secret):
+        return False
+    return replace or here.workspace.vault.state(service.id) is None
+
+
+def store_secret(here: Context, service: Service, secret: dict[str, str], expires: datetime | None) -> None:
+    """Put a key into the vault, bound to where it may go; a token that states its own end is known to end then."""
+    assert service.key is not None
+    fields = {name: secret[name] for name in service.key.wants() if name in secret}
+    learnt = next((end for text in fields.values() if (end := stated_end(text)) is not None), None)
+    here.workspace.vault.store(
+        service.id, service.key.bound_to(service.base), fields, here.engine.clock.now(), expires or learnt
+    )

@@ -1,0 +1,324 @@
+"""Queries: save, try, refresh."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Mapping
+from dataclasses import asdict
+
+from fastapi import APIRouter
+
+from tin_bucket.core.analysis.row_flow import stages
+from tin_bucket.core.document.lint import find_leftovers
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.document.references import queries_named, sheets_named
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.interchange.copy import as_command
+from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.request.iterations import round_label
+from tin_bucket.core.request.parameters import Choice, ChoiceParameter
+from tin_bucket.core.request.values import Given, Moment, default_value
+from tin_bucket.core.table.rebuild import reading_notes
+from tin_bucket.core.table.table import count_filled
+from tin_bucket.engine.preview.estimate import cost_of
+from tin_bucket.engine.preview.preview import Trial
+from tin_bucket.engine.preview.verify_pagination import prove_pages
+from tin_bucket.engine.run.plan import make_plan
+from tin_bucket.engine.workspace.sources import with_choices
+from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.web.context import (
+    Context,
+    Here,
+    allowance_info,
+    column_info,
+    key_info,
+    problem_info,
+    run_info,
+    shown_call,
+    snapshot_info,
+)
+from tin_bucket.web.models import (
+    BriefIn,
+    CallInfo,
+    CallPreview,
+    HintInfo,
+    PagesGuessInfo,
+    PlanOut,
+    ProveOut,
+    QueryDetail,
+    RowsGuessInfo,
+    RunStarted,
+    ShortInfo,
+    StageInfo,
+    TrialInfo,
+    TryIn,
+    ValuesIn,
+)
+
+router = APIRouter(prefix="/api")
+MOST_CALLS = 5_000  # Calls of a trial that are told.
+MOST_FRESH = 5_000  # Fields that are not taken that are told.
+
+
+@router.post("/queries", status_code=201)
+async def add(here: Here, body: BriefIn) -> QueryDetail:
+    """Save a new query."""
+
+    def store() -> int:
+        known_names(here, body.brief)
+        return here.workspace.queries.add(body.brief, here.engine.clock.now()).id
+
+    query_id = await asyncio.to_thread(store)
+    here.schedule.renew()
+    return await asyncio.to_thread(detail, here, query_id)
+
+
+@router.get("/queries/{query_id}")
+def detail(here: Here, query_id: int) -> QueryDetail:
+    """A query with all that its page shows."""
+    workspace = here.workspace
+    query = workspace.queries.get(query_id)
+    service = _service(here, query.brief)
+    snapshots = workspace.snapshots.of_query(query_id)
+    runs = workspace.runs.latest(query_id, most=1)
+    bound = with_choices(workspace, query.brief)
+    moment = here.schedule.next_time(query_id)
+    return QueryDetail(
+        id=query.id,
+        brief_id=query.brief_id,
+        brief=query.brief,
+        service=service,
+        key=key_info(here, service) if service is not None else None,
+        values=_defaults(query.brief, here.engine.moment(query_id)),
+        choices=_choices(query.brief, bound),
+        snapshots=[snapshot_info(snapshot) for snapshot in snapshots],
+        stages=_stages_of(here, snapshots[-1]) if snapshots else [],
+        saved_bytes=workspace.archive.size(query_id),
+        columns=[column_info(column) for column in snapshots[-1].columns] if snapshots else [],
+        last_run=run_info(runs[0]) if runs else None,
+        running=here.engine.running().get(query_id),
+        next_time=moment.isoformat() if moment else None,
+    )
+
+
+def _stages_of(here: Context, snapshot: Snapshot) -> list[StageInfo]:
+    """Where the rows of a snapshot went."""
+    run = here.workspace.runs.get(snapshot.run_id)
+    notes = {**run.notes, "stated_total": run.stated_total}
+    pages = int(run.notes.get("pages", 0)) or run.calls
+    return [StageInfo(**one) for one in stages(notes, pages, run.records, snapshot.rows)]
+
+
+def _service(here: Context, brief: Brief) -> Service | None:
+    if brief.ask is None:
+        return None
+    try:
+        return here.workspace.services.get(brief.ask.service)
+    except ProblemError:
+        return None
+
+
+def known_names(here: Context, brief: Brief) -> None:
+    """Make sure that what a brief names is there: services, sheets, other queries."""
+    for service_id in brief.services():
+        here.workspace.services.get(service_id)
+    for sheet in sheets_named(brief):
+        here.workspace.sheets.get(sheet)
+    for query in queries_named(brief):
+        here.workspace.queries.find(query)
+
+
+def _defaults(brief: Brief, moment: Moment) -> dict[str, Given]:
+    values: dict[str, Given] = {}
+    for parameter in brief.parameters:
+        try:
+            values[parameter.name] = default_value(parameter, moment)
+        except ValueError:
+            values[parameter.name] = None
+    return values
+
+
+def _choices(brief: Brief, bound: Brief) -> dict[str, list[Choice]]:
+    """The choices that a brief reads from other tables."""
+    return {
+        parameter.name: found.choices
+        for parameter, found in zip(brief.parameters, bound.parameters, strict=True)
+        if isinstance(parameter, ChoiceParameter)
+        and isinstance(found, ChoiceParameter)
+        and parameter.choices_from is not None
+    }
+
+
+@router.put("/queries/{query_id}")
+async def save(here: Here, query_id: int, body: BriefIn) -> QueryDetail:
+    """Save a new version of a query's brief."""
+
+    def store() -> None:
+        known_names(here, body.brief)
+        here.workspace.queries.save(query_id, body.brief, here.engine.clock.now(), body.based_on)
+
+    await asyncio.to_thread(store)
+    here.schedule.renew()
+    return await asyncio.to_thread(detail, here, query_id)
+
+
+@router.delete("/queries/{query_id}", status_code=204)
+async def delete(here: Here, query_id: int) -> None:
+    """Delete a query with its snapshots and saved answers."""
+    run_id = here.engine.running().get(query_id)
+    if run_id is not None:
+        here.engine.cancel(run_id)
+        await here.engine.wait(run_id)
+    await asyncio.to_thread(here.workspace.queries.delete, query_id)
+    here.schedule.renew()
+
+
+@router.post("/queries/{query_id}/refresh", status_code=202)
+async def refresh(here: Here, query_id: int, body: ValuesIn) -> RunStarted:
+    """Begin a refresh of the saved query."""
+    return RunStarted(run_id=await here.engine.start(query_id, body.values, "by hand"))
+
+
+@router.post("/call")
+def preview(here: Here, body: TryIn) -> CallPreview:
+    """The first call that a brief would make, key masked. Nothing is sent."""
+    return call_preview(here, body.brief, body.values, body.query_id)
+
+
+def call_preview(here: Context, brief: Brief, values: Mapping[str, Given], query_id: int | None = None) -> CallPreview:
+    """All that can be said of a brief's first call before it is made; a problem is part of it."""
+    out = CallPreview(
+        hints=[HintInfo(**asdict(hint)) for hint in find_leftovers(brief)],
+        values=_defaults(brief, here.engine.moment(query_id)),
+    )
+    try:
+        out.choices = _choices(brief, with_choices(here.workspace, brief))
+        if brief.ask is None:
+            return out
+        plan, call = here.engine.first_call(brief, values, query_id)
+    except ProblemError as error:
+        out.problem = problem_info(error.problem)
+        return out
+    key = plan.services[plan.service_id].key
+    told = shown_call(call, key)
+    out.method, out.address, out.headers, out.body = (told[name] for name in ("method", "address", "headers", "body"))
+    out.command = as_command(call, key)
+    out.rounds = len(plan.rounds)
+    out.round_labels = [round_label(one) for one in plan.rounds[:5]] if brief.each else []
+    return out
+
+
+# Trying --------------------------------------------------------------------------------------------------------
+
+
+@router.post("/ask-once")
+async def ask_once(here: Here, body: TryIn) -> TrialInfo:
+    """Make one call with a brief that need not be saved."""
+    number = await here.engine.ask_once(body.brief, body.values, body.query_id)
+    return await asyncio.to_thread(_trial_info, here, number)
+
+
+@router.post("/queries/{query_id}/reread")
+def reread(here: Here, query_id: int, body: TryIn) -> TrialInfo | None:
+    """Read answers that are here already in another way: no call is made. Nothing when no answers are kept."""
+    number = here.engine.reread(query_id, body.brief, body.trial, body.most)
+    return None if number is None else _trial_info(here, number)
+
+
+@router.post("/queries/{query_id}/at-hand", status_code=204)
+def at_hand(here: Here, query_id: int, body: TryIn) -> None:
+    """Somebody is about to read saved answers in other ways: their records are gathered, so that each way is quick."""
+    here.engine.rereader.prepare(query_id, body.brief, body.trial)
+
+
+@router.post("/plan")
+def plan(here: Here, body: TryIn) -> PlanOut:
+    """What a refresh will cost: calls, time, and what the limits leave."""
+    made = make_plan(here.workspace, body.brief, body.values, here.engine.moment(body.query_id))
+    trial = here.engine.trials.get(body.trial) if body.trial is not None else None
+    cost = cost_of(here.engine, made, body.query_id, trial)
+    return PlanOut(
+        calls=cost.calls,
+        basis=cost.basis,
+        seconds=cost.seconds,
+        waits=cost.waits,
+        why=cost.why,
+        left=[allowance_info(one) for one in cost.left],
+        warning=cost.warning,
+    )
+
+
+@router.post("/trials/{number}/prove")
+async def prove(here: Here, number: int, body: TryIn) -> ProveOut:
+    """Make the second call that the brief's way of turning pages asks for, and tell whether it brings other rows."""
+    found = await prove_pages(here.engine, _trial(here, number), body.brief, body.values, body.query_id)
+    return ProveOut(proved=found.proved, what=found.what, do=found.do, problem=problem_info(found.problem))
+
+
+def _trial(here: Context, number: int) -> Trial:
+    trial = here.engine.trials.get(number)
+    if trial is None:
+        raise fail("trial-gone", "This trial is not kept any more.", where=f"trial {number}", do="Ask once again.")
+    return trial
+
+
+def _trial_info(here: Context, number: int) -> TrialInfo:
+    trial = _trial(here, number)
+    service = _service(here, trial.brief)
+    key = service.key if service is not None else None
+    replay = trial.replay
+    sizes = list(replay.sizes) if replay else []
+    lengths = trial.sizes()
+    notes = {**reading_notes(trial.brief, replay.reading), "stated_total": trial.stated_total} if replay else {}
+    sizes += [0] * (len(trial.answers) - len(sizes))
+    calls = [
+        CallInfo(
+            number=index + 1,
+            stage=call.stage,
+            label=call.label,
+            **shown_call(call, key),
+            note=head.answer.note,
+            used=True,
+            status=head.answer.status,
+            sent=trial.asked,
+            ms=round(head.answer.seconds * 1000),
+            size=lengths[index],
+            records=sizes[index],
+            has_answer=head.answer.failure is None,
+            problem=problem_info(trial.problem) if index == 0 else None,
+            state="failed" if trial.problem is not None and index == 0 else "answered",
+            saved=trial.run_id is not None,
+        )
+        for index, call in enumerate(trial.calls[:MOST_CALLS])
+        for head in (trial.head(index),)
+    ]
+    return TrialInfo(
+        id=number,
+        asked=trial.asked,
+        run_id=trial.run_id,
+        pages=len(trial.answers),
+        pages_read=trial.pages_read,
+        columns=[column_info(column) for column in count_filled(replay.table)] if replay else [],
+        rows=replay.table.height if replay else 0,
+        records=replay.reading.records if replay else 0,
+        stated_total=trial.stated_total,
+        problem=problem_info(trial.problem),
+        row_guesses=[RowsGuessInfo(**asdict(guess)) for guess in trial.rows[:8]],
+        pages_guesses=[
+            PagesGuessInfo(pages=guess.pages, words=guess.words, evidence=guess.evidence) for guess in trial.pages
+        ],
+        short=ShortInfo(**asdict(trial.short)) if trial.short is not None else None,
+        notes=trial.notes,
+        absent=replay.reading.absent if replay else [],
+        fresh=replay.reading.fresh[:MOST_FRESH] if replay else [],
+        lists=replay.reading.lists if replay else {},
+        unfit=replay.reading.unfit if replay else {},
+        heads=replay.reading.heads if replay else [],
+        partial=trial.partial,
+        stages=[
+            StageInfo(**one) for one in stages(notes, trial.pages_read, replay.reading.records, replay.table.height)
+        ]
+        if replay
+        else [],
+        calls=calls,
+    )

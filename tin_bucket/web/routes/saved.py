@@ -1,0 +1,60 @@
+"""Saved answers: how much is kept, letting it go, and reading snapshots of the past anew."""
+
+from __future__ import annotations
+
+import asyncio
+
+from fastapi import APIRouter
+
+from tin_bucket.engine.tables.child_table import own_table
+from tin_bucket.web.context import Here, snapshot_info
+from tin_bucket.web.models import QueryDetail, RemadeInfo, SavedInfo, SavedRunInfo, TakeOutIn
+
+from .queries import detail
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/queries/{query_id}/saved")
+def saved(here: Here, query_id: int) -> SavedInfo:
+    """The runs of a query whose answers are kept."""
+    archive = here.workspace.archive
+    return SavedInfo(
+        packed=archive.size(query_id),
+        runs=[
+            SavedRunInfo(
+                run_id=one.run_id,
+                started=one.started,
+                calls=one.calls,
+                packed=one.packed,
+                size=one.size,
+                snapshot_id=one.snapshot_id,
+                remade=one.remade,
+            )
+            for one in archive.kept(query_id)
+        ],
+    )
+
+
+@router.delete("/queries/{query_id}/saved")
+def clear(here: Here, query_id: int, keep: int = 0) -> SavedInfo:
+    """Let go of the saved answers of all but the newest runs. Snapshots stay as they are."""
+    here.workspace.archive.prune(query_id, max(0, keep))
+    here.engine.rereader.forget(query_id)
+    return saved(here, query_id)
+
+
+@router.post("/runs/{run_id}/remake")
+async def remake(here: Here, run_id: int) -> RemadeInfo:
+    """Read a run's saved answers anew as its query's saved brief says now, and put that into its snapshot."""
+    made = await asyncio.to_thread(here.engine.rereader.remake, run_id)
+    return RemadeInfo(snapshot=snapshot_info(made.snapshot), absent=made.reading.absent)
+
+
+@router.post("/queries/{query_id}/own-table", status_code=201)
+async def take_out(here: Here, query_id: int, body: TakeOutIn) -> QueryDetail:
+    """Make a query whose table is a list of this one's records, with the parent's match columns. Its first table is
+    read from the saved answers, at no call."""
+    made = await own_table(here.engine, query_id, body.brief, body.place, body.name)
+    here.schedule.renew()
+    return await asyncio.to_thread(detail, here, made)

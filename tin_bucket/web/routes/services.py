@@ -1,0 +1,156 @@
+"""Services, their keys and the vault. A key goes in and never comes out."""
+
+from __future__ import annotations
+
+import asyncio
+from datetime import UTC, datetime
+
+from fastapi import APIRouter
+
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.problem import fail
+from tin_bucket.engine.network.http import CALLER
+from tin_bucket.engine.preview.check import check_service
+from tin_bucket.web.context import Context, Here, allowance_info, key_info
+from tin_bucket.web.models import About, CheckOut, ExpiresIn, KeyIn, PassphraseIn, ServiceIn, ServiceInfo, ToldLimits
+
+from .begin import store_secret
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/services")
+def services(here: Here) -> list[ServiceInfo]:
+    """Every service, by name."""
+    return [_info(here, service) for service in here.workspace.services.all()]
+
+
+@router.post("/services", status_code=201)
+def add(here: Here, body: ServiceIn) -> ServiceInfo:
+    """Add a service; its id is made of its name."""
+    service = body.service.model_copy(update={"id": here.workspace.services.free_id(body.service.name)})
+    here.workspace.services.save(service)
+    return _info(here, service)
+
+
+@router.put("/services/{service_id}")
+async def save(here: Here, service_id: str, body: ServiceIn) -> ServiceInfo:
+    """Change a service. Its key stays bound to the origin that it was stored for."""
+    service = body.service.model_copy(update={"id": service_id})
+
+    def store() -> None:
+        here.workspace.services.get(service_id)
+        here.workspace.services.save(service)
+
+    await asyncio.to_thread(store)
+    here.engine.keeper.tell(service_id)
+    return await asyncio.to_thread(_info, here, service)
+
+
+@router.delete("/services/{service_id}", status_code=204)
+async def delete(here: Here, service_id: str) -> None:
+    """Delete a service that no query asks, and its key."""
+    await asyncio.to_thread(here.workspace.services.delete, service_id)
+    here.engine.keeper.tell(service_id)
+
+
+@router.put("/services/{service_id}/key")
+async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
+    """Store a service's key, in place of the one it had; a run that waits for it goes on."""
+    service = await asyncio.to_thread(here.workspace.services.get, service_id)
+    if service.key is None:
+        raise fail(
+            "key-unwanted",
+            f"{service.name} wants no key.",
+            where=f"service {service.name}",
+            do="Say in the service where its key goes first.",
+        )
+    if service.key.source.by == "asked":
+        here.engine.keeper.take_token(service, body.secret.get("token", ""))
+        return await asyncio.to_thread(_info, here, service)
+    missing = [name for name in service.key.wants() if name not in body.secret]
+    if missing:
+        raise fail(
+            "key-empty",
+            f"The key has no {missing[0].replace('_', ' ')}.",
+            where=f"key of {service.name}",
+            do="Fill in every field.",
+        )
+    await asyncio.to_thread(store_secret, here, service, body.secret, _moment(body.expires))
+    here.engine.keeper.tell(service_id)
+    return await asyncio.to_thread(_info, here, service)
+
+
+@router.put("/services/{service_id}/key/expires")
+def set_expires(here: Here, service_id: str, body: ExpiresIn) -> ServiceInfo:
+    """Say when a key ends, or that it does not."""
+    here.workspace.vault.expires(service_id, _moment(body.expires))
+    return _info(here, here.workspace.services.get(service_id))
+
+
+def _moment(text: str | None) -> datetime | None:
+    if not text:
+        return None
+    try:
+        moment = datetime.fromisoformat(text)
+    except ValueError as error:
+        raise fail(
+            "date-unfit", f"“{text}” is not a date.", where="the end of the key", do="Write it as YYYY-MM-DD."
+        ) from error
+    return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+
+
+@router.delete("/services/{service_id}/key")
+async def forget_key(here: Here, service_id: str) -> ServiceInfo:
+    """Delete a service's key."""
+    await asyncio.to_thread(here.workspace.vault.forget, service_id)
+    here.engine.keeper.tell(service_id)
+    return await asyncio.to_thread(_info, here, here.workspace.services.get(service_id))
+
+
+@router.post("/services/{service_id}/check")
+async def check(here: Here, service_id: str) -> CheckOut:
+    """Ask the service's check address and say how far that got."""
+    service = await asyncio.to_thread(here.workspace.services.get, service_id)
+    found = await check_service(here.engine, service)
+    return CheckOut(reading=found.reading, what=found.what, do=found.do)
+
+
+@router.get("/about")
+def about(here: Here) -> About:
+    """What holds for the whole program."""
+    vault = here.workspace.vault
+    lock = "closed" if vault.wants_passphrase else "passphrase" if vault.has_passphrase else "key file"
+    return About(caller=CALLER, reach=here.engine.fetcher.reach, folder=str(here.workspace.settings.folder), vault=lock)
+
+
+@router.post("/vault/open")
+async def open_vault(here: Here, body: PassphraseIn) -> About:
+    """Open the vault with its passphrase, until the program ends."""
+    await asyncio.to_thread(here.workspace.vault.unlock, body.passphrase or "")
+    for service in here.workspace.services.all():
+        here.engine.keeper.tell(service.id)
+    return about(here)
+
+
+@router.put("/vault/passphrase")
+async def set_passphrase(here: Here, body: PassphraseIn) -> About:
+    """Seal every key under a passphrase, or without one under the key file again."""
+    await asyncio.to_thread(here.workspace.vault.set_passphrase, body.passphrase)
+    return about(here)
+
+
+def _info(here: Context, service: Service) -> ServiceInfo:
+    waiting = {query for query, one in here.engine.waiting().items() if one.service_id == service.id}
+    lane = here.engine.pacer.lane(service, here.engine.keeper.version(service.id))
+    told = lane.told
+    known = {(window.calls, window.seconds) for window in service.limits}
+    new = [window for window in told.windows if (window.calls, window.seconds) not in known] if told else []
+    return ServiceInfo(
+        service=service,
+        key=key_info(here, service),
+        used_by=here.workspace.services.used_by(service.id),
+        waiting=[query.name for query in here.workspace.queries.all() if query.id in waiting],
+        allowances=[allowance_info(one) for one in lane.left()],
+        told=ToldLimits(words=told.words, windows=new) if told is not None else None,
+    )
