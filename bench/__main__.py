@@ -49,10 +49,10 @@ def best(work: Callable[[], Any], times: int = 3) -> float:
     return min(found)
 
 
-def side_by_side(*works: Callable[[], Any], rounds: int = 5) -> list[float]:
+def side_by_side(*works: Callable[[], Any], iterations: int = 5) -> list[float]:
     """The shortest time of each, in seconds. They take turns, so that a slow spell of the machine meets all of them."""
     found: list[list[float]] = [[] for _ in works]
-    for _ in range(rounds):
+    for _ in range(iterations):
         for work, times in zip(works, found, strict=True):
             times.append(best(work, 1))
     return [min(times) for times in found]
@@ -217,7 +217,14 @@ def bench_snapshots(height: int = 200_000, width: int = 20) -> None:
             start = time.perf_counter()
             with workspace.write() as db:
                 number = workspace.snapshots.add(
-                    db, query.id, run, table, match=["c0"], whole=True, stated_total=None, now=NOW + timedelta(days=day)
+                    db,
+                    query.id,
+                    run,
+                    table,
+                    match=["c0"],
+                    complete=True,
+                    stated_total=None,
+                    now=NOW + timedelta(days=day),
                 )
             took.append(time.perf_counter() - start)
             numbers.append(number)

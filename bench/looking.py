@@ -18,7 +18,7 @@ from tin_bucket.core.columns.kinds import guess_kind
 from tin_bucket.core.detect.tree import children, search
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.engine.engine import Engine
@@ -65,7 +65,7 @@ def change_of_reading(folder: Path, base: str) -> dict[str, float]:
         {"place": "$.id", "name": "id"},
         {"place": "$.departs", "name": "departs", "kind": "date and time", "reads": {"dates": "seconds"}},
         {"place": "$.vessel.name", "name": "vessel"},
-        {"place": "$.fares[*].amount", "name": "car", "from_list": {"by": "where", "place": "$.class",
+        {"place": "$.fares[*].amount", "name": "car", "reduction": {"by": "where", "place": "$.class",
                                                                     "equals": "car"}},
     ]  # fmt: skip
 
@@ -75,7 +75,7 @@ def change_of_reading(folder: Path, base: str) -> dict[str, float]:
     changes = {
         "renamed": brief([{**columns[0], "name": "sailing"}, *columns[1:]]),
         "another column": brief([*columns, {"place": "$.weather.wind", "name": "wind", "kind": "text"}]),
-        "another choice": brief([*columns[:3], {**columns[3], "from_list": {"by": "sum"}}]),
+        "another choice": brief([*columns[:3], {**columns[3], "reduction": {"by": "sum"}}]),
         "rows of fares": brief([*columns[:3], {"place": "$.fares[*].amount", "name": "amount"}], ["$.fares"]),
         "all columns": brief(None),
     }
@@ -97,8 +97,8 @@ def saved_reading(pages: int = 1000, size: int = 100) -> dict[str, float]:
 def large_answer() -> tuple[float, float, float]:
     """A 20 MB answer: its size in MB, seconds until its tree is open, and seconds to search all of it."""
     body = orjson.dumps({"meta": {"n": 1}, "data": records(43_000)})
-    opened = min(timed(lambda: children(judge(Answer(200, {}, body)).document, 0, 200)) for _ in range(3))
-    document = judge(Answer(200, {}, body)).document
+    opened = min(timed(lambda: children(classify(Answer(200, {}, body)).document, 0, 200)) for _ in range(3))
+    document = classify(Answer(200, {}, body)).document
     return len(body) / 1e6, opened, timed(lambda: search(document, "SK-0042999", 500))
 
 
@@ -115,7 +115,9 @@ def million_rows_seen(height: int = 1_000_000, width: int = 20) -> dict[str, flo
         query = workspace.queries.add(load_brief({"name": "q", "ask": {"service": "s"}}), NOW)
         run = workspace.runs.begin(query.id, "{}", {}, "by hand", NOW)
         with workspace.write() as db:
-            number = workspace.snapshots.add(db, query.id, run, table, match=[], whole=True, stated_total=None, now=NOW)
+            number = workspace.snapshots.add(
+                db, query.id, run, table, match=[], complete=True, stated_total=None, now=NOW
+            )
         del data, table
         engine = Engine(workspace)
         source = KeptTable(workspace.snapshots, number)

@@ -66,7 +66,7 @@ def refreshed(home: Path, base: str, at_once: int, **service: Any) -> float:
         start = time.perf_counter()
         run = await engine.refresh(query.id, {}, "by hand")
         took = time.perf_counter() - start
-        assert run.state == "whole", run
+        assert run.state == "complete", run
         await engine.close()
         return took
 
@@ -193,7 +193,7 @@ def _watched(address: str, query_id: int, pid: int) -> dict[str, Any]:
         if run["state"] != "running":
             break
         time.sleep(0.05)
-    assert run["state"] == "whole", run
+    assert run["state"] == "complete", run
     status = Path(f"/proc/{pid}/status").read_text()
     peak = next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmHWM"))
     return {

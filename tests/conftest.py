@@ -21,7 +21,7 @@ from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.store.workspace import Workspace
 
-# A busy machine is no fault of the code: nothing here is judged by how long it takes.
+# A busy machine is no fault of the code: nothing here is classified by how long it takes.
 settings.register_profile("untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("untimed")
 

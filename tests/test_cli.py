@@ -50,7 +50,7 @@ def test_a_query_of_a_workspace_is_run_and_written(workspace, desk, tmp_path):
     with out.open(newline="") as file:
         rows = list(csv.DictReader(file))
     assert [(row["sailing_id"], row["class"], row["fare"]) for row in rows] == truth
-    assert "whole" in done.stderr
+    assert "complete" in done.stderr
     later = tmp_path / "fares.xlsx"
     assert tin_bucket("export", "2", "--out", later, "--home", workspace.home).returncode == 0
     assert openpyxl.load_workbook(later).active.max_row == len(truth) + 1
@@ -91,8 +91,8 @@ def test_the_exit_code_tells_a_table_that_is_not_whole(files, tmp_path):
     done = tin_bucket("run", files / "brief.json", "--services", files / "services.json", "--out", out,
                       "--key", "Operations desk=env:OPS_KEY", env={"OPS_KEY": KEY})  # fmt: skip
     assert done.returncode == 3
-    assert "short; 25 records of the" in done.stderr
-    assert "not whole: 25 of " in done.stderr
+    assert "incomplete; 25 records of the" in done.stderr
+    assert "incomplete: 25 of " in done.stderr
     assert len(out.read_text().splitlines()) == 26
 
 
@@ -135,7 +135,7 @@ def test_killed_in_the_middle_there_is_no_half_snapshot_and_the_run_is_broken_of
     again.close()
     operations.pause = 0.0
     assert tin_bucket("run", query.name, "--home", workspace.home).returncode == 0
-    assert [one.state for one in workspace.runs.latest(query.id)] == ["whole", "broken off"]
+    assert [one.state for one in workspace.runs.latest(query.id)] == ["complete", "broken off"]
 
 
 def test_the_documented_files_are_read(tmp_path):
@@ -238,9 +238,9 @@ def test_definitions_are_carried_and_the_keys_stay_behind(workspace, desk, tmp_p
     beside = tin_bucket("bring-in", file, "--clash", "beside", "--home", other)
     assert "query Ports: clash, put beside" in beside.stdout
     assert "Ports 2" in tin_bucket("list", "--home", other).stdout
-    file.write_text('{"tin_bucket_parcel": 2}')
+    file.write_text('{"tin_bucket_bundle": 2}')
     newer = tin_bucket("bring-in", file, "--home", other)
-    assert (newer.returncode, "parcel-newer" in newer.stderr) == (1, True)
+    assert (newer.returncode, "bundle-newer" in newer.stderr) == (1, True)
     assert tin_bucket("bring-in", file, "--clash", "mix", "--home", other).returncode == 1
 
 

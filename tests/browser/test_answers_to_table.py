@@ -172,9 +172,9 @@ def test_columns_of_a_wide_table_are_chosen_ordered_and_hidden(furnished, driver
     furnished.wait(lambda: furnished.cells("sailing_id"), "no rows")
     furnished.click("Columns", ".phrase")
     furnished.type("input[placeholder^='Find a column']", "capacity.cars")
-    furnished.find("input[aria-label='Take $.vessel.capacity.cars']").click()
+    furnished.click("Take $.vessel.capacity.cars", "input")
     furnished.type("input[placeholder^='Find a column']", "status")
-    furnished.find("[role=listitem] button[aria-label='Hide it']").click()
+    furnished.click("Hide it", "[role=listitem] button")
     button = next(
         one for one in driver.find_elements(By.CSS_SELECTOR, "[role=dialog] .press.main") if "Take" in one.text
     )

@@ -71,12 +71,12 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     hands.choose("select[name=each-parameter]", "route")
     hands.type("textarea[name=each-values]", "\n".join(route.code for route in routes[:3]))
     hands.click("Done", "[role=dialog] button")
-    hands.says("3 rounds", "aside")
+    hands.says("3 iterations", "aside")
     hands.click("Refresh")
     truth = timetable.sailings(ferries.operations.today, day, end)
     wanted = [one for one in truth if one["route"]["code"] in {route.code for route in routes[:3]}]
     hands.says(f"{len(wanted):,} of {len(wanted):,} rows")
-    hands.says("3 of 3 rounds were asked to their end", "aside")
+    hands.says("3 of 3 iterations were asked to their end", "aside")
     hands.click("Table", "[role=tab]")
     assert hands.wait(lambda: hands.cells("route"), "no column of the values")[0] == routes[0].code
     assert KEY not in everything_shown(driver)
@@ -105,7 +105,7 @@ def test_a_key_that_is_refused_in_the_middle_is_replaced_and_the_run_goes_on(fur
     ferries.operations.pause = 0.0
     furnished.click("Store the key", "[role=alert] button")
     furnished.says("4 snapshots")
-    furnished.says("was whole", "footer")
+    furnished.says("was complete", "footer")
     assert "the-new-key-of-2027" not in everything_shown(driver)
 
 
@@ -169,12 +169,12 @@ def test_rows_are_pasted_and_become_a_table_with_a_lookup(furnished, driver):
 def test_definitions_are_carried_with_their_clashes_shown(furnished, driver, tmp_path):
     furnished.go("/services")
     furnished.click("Carry…")
-    text = driver.execute_async_script("const done = arguments[0]; fetch('/api/parcel').then(r => r.text()).then(done)")
-    parcel = json.loads(text)
-    parcel["queries"][3]["note"] = "from elsewhere"
-    parcel["queries"][0]["name"] = "Sailings of another desk"
-    file = tmp_path / "parcel.json"
-    file.write_text(json.dumps(parcel))
+    text = driver.execute_async_script("const done = arguments[0]; fetch('/api/bundle').then(r => r.text()).then(done)")
+    bundle = json.loads(text)
+    bundle["queries"][3]["note"] = "from elsewhere"
+    bundle["queries"][0]["name"] = "Sailings of another desk"
+    file = tmp_path / "bundle.json"
+    file.write_text(json.dumps(bundle))
     driver.find_element(By.CSS_SELECTOR, "[role=dialog] input[type=file]").send_keys(str(file))
     furnished.says("here already, and different", "[role=dialog]")
     furnished.choose("select[aria-label='What to do with Ports']", "put it beside")

@@ -155,7 +155,9 @@ def test_a_value_for_now_changes_the_next_call_and_not_the_brief(furnished, driv
     furnished.says("one call,")
     assert "Undo" not in texts(driver, "header button")
     furnished.click("show the snapshot")
-    furnished.wait(lambda: "one call," not in driver.find_element(By.TAG_NAME, "body").text, "the trial is still shown")
+    furnished.wait(
+        lambda: "one call," not in driver.find_element(By.TAG_NAME, "body").text, "the preview is still shown"
+    )
 
 
 def test_a_service_is_added_checked_and_deleted(furnished, driver, ferries):

@@ -78,8 +78,8 @@ def test_a_failed_page_is_told_and_tried_again_alone(desk, driver, ferries):
     hands = desk("fails")
     hands.click("Refresh")
     hands.says("93 of 118 rows", "header")
-    hands.says("not whole", "header")
-    assert "1 page has failed" in hands.says("The table is not whole")
+    hands.says("incomplete", "header")
+    assert "1 page has failed" in hands.says("The table is incomplete")
     # The strip leads to the call, with the API's words and its exact request.
     hands.click("page 3, failed", "footer button")
     hands.says("the crane is stuck", "table")
@@ -100,8 +100,8 @@ def test_a_failed_page_is_told_and_tried_again_alone(desk, driver, ferries):
 def test_a_total_that_is_not_reached_is_told_wherever_the_table_is(desk):
     hands = desk("lies")
     hands.click("Refresh")
-    assert "118 of 130 stated rows are here" in hands.says("The table is not whole")
-    hands.says("118 of 130 rows · not whole", "header")
+    assert "118 of 130 stated rows are here" in hands.says("The table is incomplete")
+    hands.says("118 of 130 rows · incomplete", "header")
     hands.go("/")
     hands.says("118 of 130 stated rows are here")
     hands.go("/runs")

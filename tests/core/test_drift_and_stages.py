@@ -1,47 +1,47 @@
 """What an API sends otherwise than before, and where the rows went."""
 
-from tin_bucket.core.analysis.row_flow import stages
-from tin_bucket.core.analysis.schema_drift import MOST_TOLD, drift, drift_words
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.analysis.row_flow import row_flow
+from tin_bucket.core.analysis.schema_drift import MOST_TOLD, schema_drift, schema_drift_summary
+from tin_bucket.core.document.extraction import Extraction
 
-TAKEN = Take.model_validate({"columns": [{"place": "$.b", "name": "b"}, {"place": "$.n", "name": "n"}]})
+TAKEN = Extraction.model_validate({"columns": [{"place": "$.b", "name": "b"}, {"place": "$.n", "name": "n"}]})
 
 
 def test_new_missing_and_changed_fields_are_told_and_those_that_are_columns_first():
     before = {"$.a": "text", "$.b": "text", "$.n": "whole number", "$.z": "yes/no"}
     now = {"$.n": "text", "$.z": "text", "$.new": "text"}
-    found = drift(before, now, TAKEN)
+    found = schema_drift(before, now, TAKEN)
     assert found == {
         "new": ["$.new"],
         "missing": ["$.b", "$.a"],
         "changed": [{"place": "$.n", "was": "whole number", "is": "text"},
                     {"place": "$.z", "was": "yes/no", "is": "text"}],
         "columns": 2,
-        "words": drift_words(found),
+        "words": schema_drift_summary(found),
     }  # fmt: skip
     assert found["words"] == ("1 new field (new); 2 fields no longer there (b, a); 2 fields of another kind (n, z)")
-    assert drift(before, now, Take())["columns"] == 4
+    assert schema_drift(before, now, Extraction())["columns"] == 4
 
 
 def test_what_is_no_change_is_not_told():
     same = {"$.a": "text", "$.n": "whole number"}
-    assert drift(same, dict(same), TAKEN) == {}
-    assert drift(same, {"$.a": "empty", "$.n": "decimal"}, TAKEN) == {}
-    assert drift({}, same, TAKEN) == {} == drift(same, {}, TAKEN)
+    assert schema_drift(same, dict(same), TAKEN) == {}
+    assert schema_drift(same, {"$.a": "empty", "$.n": "decimal"}, TAKEN) == {}
+    assert schema_drift({}, same, TAKEN) == {} == schema_drift(same, {}, TAKEN)
     # An object that was empty throughout, and now has members, is told by these.
-    assert drift({"$.v": "empty"}, {"$.v.name": "text"}, TAKEN) == {}
-    assert drift_words({}) == ""
+    assert schema_drift({"$.v": "empty"}, {"$.v.name": "text"}, TAKEN) == {}
+    assert schema_drift_summary({}) == ""
 
 
 def test_very_many_are_counted():
-    found = drift({"$.a": "text"}, {"$.a": "text", **{f"$.k{n}": "text" for n in range(100)}}, TAKEN)
+    found = schema_drift({"$.a": "text"}, {"$.a": "text", **{f"$.k{n}": "text" for n in range(100)}}, TAKEN)
     assert (len(found["new"]), found["more"]) == (MOST_TOLD, 100 - MOST_TOLD)
 
 
 def test_the_way_from_answers_to_the_table():
     notes = {"stated_total": 640, "rows_for": ["$.fares"], "empty": 4, "unfit": {"at": 2},
              "lookups": {"port": {"calls": 14, "rows": 1900, "none": 2, "failed": 1}}}  # fmt: skip
-    told = [(one["what"], one["count"], one["words"]) for one in stages(notes, 7, 640, 1912)]
+    told = [(one["what"], one["count"], one["words"]) for one in row_flow(notes, 7, 640, 1912)]
     assert told == [
         ("answers", 7, ""),
         ("records", 640, "all that are stated"),
@@ -49,7 +49,7 @@ def test_the_way_from_answers_to_the_table():
         ("look up port", 1912, "14 calls, 2 found nothing, 1 failed"),
         ("table", 1912, "2 cells of another kind, kept as they came"),
     ]
-    plain = [(one["what"], one["count"], one["words"]) for one in stages({}, 1, 1, 1)]
+    plain = [(one["what"], one["count"], one["words"]) for one in row_flow({}, 1, 1, 1)]
     assert plain == [("answers", 1, ""), ("records", 1, ""), ("table", 1, "")]
-    short = stages({"stated_total": 118, "twice": {"rows": 4}}, 1, 25, 25)[1]
+    short = row_flow({"stated_total": 118, "duplicates": {"rows": 4}}, 1, 25, 25)[1]
     assert short["words"] == "the API states 118, 4 came on two pages"

@@ -6,32 +6,32 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from tin_bucket.core.document.lint import find_leftovers
+from tin_bucket.core.document.lint import lint_brief
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.references import queries_named, sheets_named
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.interchange.bundle import load_parcel, make_parcel, parcel_text, plan_arrival
+from tin_bucket.core.interchange.bundle import bundle_text, load_bundle, make_bundle, plan_import
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.request.fan_out import Each
-from tin_bucket.core.request.iterations import MOST_ROUNDS, plan_rounds
+from tin_bucket.core.request.fan_out import FanOut
+from tin_bucket.core.request.iterations import MAX_ITERATIONS, plan_iterations
 from tin_bucket.core.request.parameters import Parameter
 from tin_bucket.core.request.values import Moment
 
 MOMENT = Moment(datetime(2026, 11, 25, 12, tzinfo=UTC))
-EACH, PARAMETER = TypeAdapter(Each), TypeAdapter(Parameter)
+EACH, PARAMETER = TypeAdapter(FanOut), TypeAdapter(Parameter)
 
 
-def rounds(*each, parameters=(("a", "text"), ("b", "text")), bindings=None, read=None):
+def iterations(*each, parameters=(("a", "text"), ("b", "text")), bindings=None, read=None):
     known = [PARAMETER.validate_python({"name": name, "kind": kind}) for name, kind in parameters]
-    return plan_rounds([EACH.validate_python(one) for one in each], known, bindings or {}, MOMENT, read or {})
+    return plan_iterations([EACH.validate_python(one) for one in each], known, bindings or {}, MOMENT, read or {})
 
 
 def test_without_values_there_is_one_round():
-    assert rounds() == [{}]
+    assert iterations() == [{}]
 
 
 def test_combinations_are_asked_in_order_and_each_once():
-    found = rounds(
+    found = iterations(
         {"by": "list", "parameter": "a", "values": ["1", "2", "1"]},
         {"by": "list", "parameter": "b", "values": ["x", "y"]},
     )
@@ -43,7 +43,9 @@ def test_combinations_are_asked_in_order_and_each_once():
     st.lists(st.text("xy", min_size=1), min_size=1, max_size=6),
 )
 def test_every_combination_is_there_and_none_twice(one, other):
-    found = rounds({"by": "list", "parameter": "a", "values": one}, {"by": "list", "parameter": "b", "values": other})
+    found = iterations(
+        {"by": "list", "parameter": "a", "values": one}, {"by": "list", "parameter": "b", "values": other}
+    )
     pairs = [(each["a"], each["b"]) for each in found]
     assert len(pairs) == len(set(pairs))
     assert set(pairs) == {(a, b) for a in one for b in other}
@@ -62,26 +64,28 @@ def test_every_combination_is_there_and_none_twice(one, other):
 )
 def test_ranges(step, kind, start, end, values):
     one = {"by": "range", "parameter": "a", "step": step, "start": start, "end": end}
-    assert [each["a"] for each in rounds(one, parameters=[("a", kind)])] == values
+    assert [each["a"] for each in iterations(one, parameters=[("a", kind)])] == values
 
 
 def test_values_fit_the_kind_of_their_parameter():
     with pytest.raises(ProblemError, match="not a whole number"):
-        rounds({"by": "list", "parameter": "a", "values": ["1", "x"]}, parameters=[("a", "whole number")])
+        iterations({"by": "list", "parameter": "a", "values": ["1", "x"]}, parameters=[("a", "whole number")])
     with pytest.raises(ProblemError, match="values are dates"):
-        rounds({"by": "range", "parameter": "a"}, parameters=[("a", "whole number")])
+        iterations({"by": "range", "parameter": "a"}, parameters=[("a", "whole number")])
 
 
 def test_too_many_rounds_are_refused_before_they_are_made():
     values = [str(number) for number in range(1000)]
-    with pytest.raises(ProblemError, match=f"{MOST_ROUNDS:,}"):
-        rounds({"by": "list", "parameter": "a", "values": values}, {"by": "list", "parameter": "b", "values": values})
+    with pytest.raises(ProblemError, match=f"{MAX_ITERATIONS:,}"):
+        iterations(
+            {"by": "list", "parameter": "a", "values": values}, {"by": "list", "parameter": "b", "values": values}
+        )
 
 
 def test_rows_of_a_sheet_with_an_empty_value_are_left_out():
     one = {"by": "sheet", "sheet": "s", "with": {"a": "x", "b": "y"}}
     read = {0: [{"a": "1", "b": "2"}, {"a": "", "b": "3"}]}
-    assert rounds(one, read=read) == [{"a": "1", "b": "2"}]
+    assert iterations(one, read=read) == [{"a": "1", "b": "2"}]
 
 
 def brief(**parts):
@@ -113,7 +117,7 @@ def brief(**parts):
     ],
 )  # fmt: skip
 def test_slips_are_pointed_out(parts, where, word):
-    hints = find_leftovers(brief(**parts))
+    hints = lint_brief(brief(**parts))
     assert any(hint.where == where and word in hint.what and hint.do for hint in hints)
 
 
@@ -123,7 +127,7 @@ def test_a_question_without_slips_has_no_hints():
              "headers": [{"name": "X-C", "value": "{c}"}], "body": {"kind": "json", "value": {"d": "{d}"}}},
         parameters=[{"name": name, "kind": "date" if name == "day" else "text"} for name in ("day", "b", "c", "d")],
     )  # fmt: skip
-    assert find_leftovers(fine) == []
+    assert lint_brief(fine) == []
 
 
 KEY = {"name": "Desk", "places": [{"at": "header", "name": "X-Key"}]}
@@ -141,39 +145,39 @@ SHEET = load_brief({"name": "Rows", "sheet": {"sheet": "rows"}, "take": {"record
 
 
 def carried(services=(SERVICE,), queries=(PORTS, EACH_PORT, SHEET)):
-    return load_parcel(json.loads(parcel_text(make_parcel(services, queries, "2026-11-25"))))
+    return load_bundle(json.loads(bundle_text(make_bundle(services, queries, "2026-11-25"))))
 
 
 def test_what_is_taken_out_comes_in_as_it_was_and_says_what_is_wanted():
-    arrival = plan_arrival(carried(), [], [])
-    assert arrival.services == [SERVICE]
-    assert arrival.queries == [(PORTS, None), (EACH_PORT, None), (SHEET, None)]
-    assert [(one.service, one.key, one.fields) for one in arrival.keys_wanted] == [("Ops", "Desk", ["key"])]
-    assert arrival.sheets_wanted == ["rows"]
+    import_plan = plan_import(carried(), [], [])
+    assert import_plan.services == [SERVICE]
+    assert import_plan.queries == [(PORTS, None), (EACH_PORT, None), (SHEET, None)]
+    assert [(one.service, one.key, one.fields) for one in import_plan.required_keys] == [("Ops", "Desk", ["key"])]
+    assert import_plan.required_sheets == ["rows"]
     assert (queries_named(EACH_PORT), sheets_named(SHEET)) == (["Ports"], ["rows"])
 
 
 def test_what_is_here_already_is_kept_unless_it_is_chosen_otherwise():
-    same = plan_arrival(carried(), [SERVICE], [PORTS, EACH_PORT, SHEET], ["rows"])
+    same = plan_import(carried(), [SERVICE], [PORTS, EACH_PORT, SHEET], ["rows"])
     assert {item.state for item in same.items} == {"same"}
-    assert (same.services, same.queries, same.keys_wanted, same.sheets_wanted) == ([], [], [], [])
+    assert (same.services, same.queries, same.required_keys, same.required_sheets) == ([], [], [], [])
     other = SERVICE.model_copy(update={"base": "http://other"})
     mine = PORTS.model_copy(update={"note": "mine"})
-    kept = plan_arrival(carried(), [other], [mine])
+    kept = plan_import(carried(), [other], [mine])
     assert [(item.name, item.state, item.choice) for item in kept.items][:2] == [
         ("Ops", "clash", "keep"), ("Ports", "clash", "keep"),
     ]  # fmt: skip
-    replaced = plan_arrival(carried(), [other], [mine], [], {"service Ops": "replace", "query Ports": "replace"})
+    replaced = plan_import(carried(), [other], [mine], [], {"service Ops": "replace", "query Ports": "replace"})
     assert (replaced.services, replaced.queries[0]) == ([SERVICE], (PORTS, "Ports"))
 
 
 def test_what_is_put_beside_is_named_anew_wherever_it_is_named():
     other = SERVICE.model_copy(update={"base": "http://other"})
     choices = {"service Ops": "beside", "query Ports": "beside"}
-    arrival = plan_arrival(carried(), [other], [PORTS.model_copy(update={"note": "mine"})], [], choices)
-    (service,) = arrival.services
+    import_plan = plan_import(carried(), [other], [PORTS.model_copy(update={"note": "mine"})], [], choices)
+    (service,) = import_plan.services
     assert (service.id, service.name) == ("ops-2", "Ops 2")
-    ports, each_port, _ = (query for query, _ in arrival.queries)
+    ports, each_port, _ = (query for query, _ in import_plan.queries)
     assert (ports.name, ports.ask.service) == ("Ports 2", "ops-2")
     assert (each_port.each[0].query, each_port.ask.service) == ("Ports 2", "ops-2")
 
@@ -181,7 +185,7 @@ def test_what_is_put_beside_is_named_anew_wherever_it_is_named():
 def test_a_key_that_stands_in_a_query_stops_the_taking_out():
     leaky = load_brief({"name": "L", "ask": {"service": "ops", "query": [{"name": "k", "value": "s3cret-text"}]}})
     with pytest.raises(ProblemError) as caught:
-        make_parcel([SERVICE], [leaky], "", ["s3cret-text"])
+        make_bundle([SERVICE], [leaky], "", ["s3cret-text"])
     assert caught.value.problem.kind == "secret-inside"
     assert "s3cret" not in caught.value.problem.sentence()
 
@@ -189,13 +193,13 @@ def test_a_key_that_stands_in_a_query_stops_the_taking_out():
 @pytest.mark.parametrize(
     ("document", "kind"),
     [
-        ([], "parcel-unreadable"), ({"a": 1}, "parcel-unreadable"), ({"tin_bucket_parcel": 9}, "parcel-newer"),
-        ({"tin_bucket_parcel": 1, "services": [{"id": "x"}]}, "parcel-unreadable"),
-        ({"tin_bucket_parcel": 1, "queries": [{"name": "q", "tin_bucket": 9}]}, "brief-newer"),
-        ({"tin_bucket_parcel": 1, "queries": [{"name": "q"}]}, "brief-unreadable"),
+        ([], "bundle-unreadable"), ({"a": 1}, "bundle-unreadable"), ({"tin_bucket_bundle": 9}, "bundle-newer"),
+        ({"tin_bucket_bundle": 1, "services": [{"id": "x"}]}, "bundle-unreadable"),
+        ({"tin_bucket_bundle": 1, "queries": [{"name": "q", "tin_bucket": 9}]}, "brief-newer"),
+        ({"tin_bucket_bundle": 1, "queries": [{"name": "q"}]}, "brief-unreadable"),
     ],
 )  # fmt: skip
 def test_a_newer_or_damaged_file_is_refused(document, kind):
     with pytest.raises(ProblemError) as caught:
-        load_parcel(document)
+        load_bundle(document)
     assert caught.value.problem.kind == kind

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.auth.credentials import Key
-from tin_bucket.core.auth.exchange import MOST_HOPS, Wanted, exchange, redirected
+from tin_bucket.core.auth.exchange import MOST_HOPS, SecretRequest, exchange, redirected
 from tin_bucket.core.auth.tokens import Token, get_token, renew_at, sign_in_shown, stated_end
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.call import Call
@@ -42,7 +42,7 @@ def drive(going, replies):
 
 def test_a_call_carries_the_key_and_its_answer_comes_back():
     steps, got = drive(exchange(Call("GET", "http://h/s"), STORED, BASE), [{"key": "x"}, answer(200, [1])])
-    assert isinstance(steps[0], Wanted)
+    assert isinstance(steps[0], SecretRequest)
     assert steps[1].headers == (("X-Key", "x"),)
     assert (got.status, got.note) == (200, "")
 
@@ -50,7 +50,7 @@ def test_a_call_carries_the_key_and_its_answer_comes_back():
 def test_a_token_is_renewed_once_after_a_401():
     going = exchange(Call("GET", "http://h/s"), TOKEN, BASE)
     steps, got = drive(going, [{"key": "a"}, answer(401), {"key": "b"}, answer(200)])
-    assert steps[2] == Wanted({"key": "a"})
+    assert steps[2] == SecretRequest({"key": "a"})
     assert steps[3].headers == (("Authorization", "Bearer b"),)
     assert got.status == 200
     _, got = drive(

@@ -5,13 +5,13 @@ import json
 import numpy as np
 import pytest
 
-from tin_bucket.core.analysis.duplicates import twice_by_content, twice_by_match
+from tin_bucket.core.analysis.duplicates import duplicates_by_content, duplicates_by_match
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.formats.json import doubled_keys
 from tin_bucket.core.interchange.har import Entry, http_archive
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.response.classify import judge
-from tin_bucket.core.response.error_rules import Fault, error_inside
+from tin_bucket.core.response.classify import classify
+from tin_bucket.core.response.error_rules import ErrorRule, error_inside
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.table.table import Table, TableColumn
 
@@ -28,7 +28,7 @@ from tin_bucket.core.table.table import Table, TableColumn
     ],
 )
 def test_an_answer_that_is_nothing_but_an_error_is_one(document, words):
-    problem = judge(Answer(200, body=json.dumps(document).encode())).problem
+    problem = classify(Answer(200, body=json.dumps(document).encode())).problem
     assert (problem.kind, problem.words) == ("error-inside", words)
 
 
@@ -42,24 +42,24 @@ def test_what_holds_data_is_an_answer(document):
 
 
 def test_a_services_own_rule_goes_before_what_is_usual():
-    rule = [Fault(at="$.meta.problems", words="$.meta.problems[*].say")]
+    rule = [ErrorRule(at="$.meta.problems", words="$.meta.problems[*].say")]
     document = {"meta": {"problems": [{"n": 1, "say": "out of rope"}]}, "rows": [1]}
     assert error_inside(document, rule).words == "out of rope"
     assert error_inside({"meta": {"problems": []}, "rows": []}, rule) is None
     assert error_inside({"ok": False}, rule) is None
-    assert "by the service's rule $.a" in error_inside({"a": 1}, [Fault(at="$.a")]).what
+    assert "by the service's rule $.a" in error_inside({"a": 1}, [ErrorRule(at="$.a")]).what
 
 
 def test_no_content_is_a_true_answer():
-    verdict = judge(Answer(204))
+    verdict = classify(Answer(204))
     assert (verdict.problem, verdict.nothing) == (None, True)
 
 
 def test_not_a_number_is_read_as_empty_and_said():
-    verdict = judge(Answer(200, body=b'{"a": [NaN, -Infinity, 1]}'))
+    verdict = classify(Answer(200, body=b'{"a": [NaN, -Infinity, 1]}'))
     assert verdict.document == {"a": [None, None, 1]}
     assert verdict.note == "2 values are no number (NaN or Infinity), and read as empty."
-    assert judge(Answer(200, body=b'{"a": NaN, ')).problem.kind in ("cut-off", "not-json")
+    assert classify(Answer(200, body=b'{"a": NaN, ')).problem.kind in ("cut-off", "not-json")
 
 
 @pytest.mark.parametrize(
@@ -77,16 +77,16 @@ def table(pages, ids):
 
 def test_rows_that_came_on_two_pages_are_counted_by_match_columns():
     made = table([0, 0, 1, 1, 2], ["a", "b", "b", "c", "d"])
-    assert twice_by_match(made, ["id"], [0, 0, 0]) == 1
-    assert twice_by_match(made, ["id"], [0, 1, 1]) == 0  # Another round may well have the same row.
-    assert twice_by_match(made, [], [0, 0, 0]) == 0
-    assert twice_by_match(table([0, 0], ["a", "a"]), ["id"], [0]) == 0
+    assert duplicates_by_match(made, ["id"], [0, 0, 0]) == 1
+    assert duplicates_by_match(made, ["id"], [0, 1, 1]) == 0  # Another round may well have the same row.
+    assert duplicates_by_match(made, [], [0, 0, 0]) == 0
+    assert duplicates_by_match(table([0, 0], ["a", "a"]), ["id"], [0]) == 0
 
 
 def test_rows_of_the_same_content_are_counted_across_pages():
-    assert twice_by_content(np.array([5, 6, 6, 7, 5]), np.array([0, 0, 1, 1, 2])) == 2
-    assert twice_by_content(np.array([5, 5]), np.array([0, 0])) == 0
-    assert twice_by_content(np.array([], dtype=np.int64), np.array([], dtype=np.int64)) == 0
+    assert duplicates_by_content(np.array([5, 6, 6, 7, 5]), np.array([0, 0, 1, 1, 2])) == 2
+    assert duplicates_by_content(np.array([5, 5]), np.array([0, 0])) == 0
+    assert duplicates_by_content(np.array([], dtype=np.int64), np.array([], dtype=np.int64)) == 0
 
 
 def test_an_archive_of_calls_masks_the_key_and_holds_what_har_wants():

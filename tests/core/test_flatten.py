@@ -3,7 +3,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tin_bucket.core.formats.json import json_text
-from tin_bucket.core.formats.jsonpath import EACH, format_place
+from tin_bucket.core.formats.jsonpath import WILDCARD, format_place
 from tin_bucket.core.table.flatten import Repeated, column_names, flatten
 
 NAMES = st.sampled_from(["a", "b", "c", "a.b", ""])
@@ -70,9 +70,9 @@ def test_each_item_of_the_chosen_list_is_a_row_and_no_record_is_lost(records):
     assert found.get(("id",), []) == [records[index]["id"] for index, _ in expected]
     for row, (index, at) in enumerate(expected):
         told = {place: values[row] for place, values in found.items()
-                if place[:2] == ("l", EACH) and values[row] not in (None, "{}")}  # fmt: skip
+                if place[:2] == ("l", WILDCARD) and values[row] not in (None, "{}")}  # fmt: skip
         item = records[index]["l"][at] if at >= 0 else None
-        assert told == {place: value for place, value in leaves(item, ("l", EACH)) if value != "{}"}
+        assert told == {place: value for place, value in leaves(item, ("l", WILDCARD)) if value != "{}"}
 
 
 def test_columns_stand_in_the_order_of_the_first_record_and_newcomers_behind_their_neighbour():
@@ -100,7 +100,7 @@ def test_values_of_repeated_records_are_not_copied():
 
 def test_a_list_in_an_object_can_be_made_rows():
     found = by_place(flatten([{"v": {"l": [{"k": 1}, {"k": 2}]}, "z": 9}], [("v", "l")]))
-    assert found == {("v", "l", EACH, "k"): [1, 2], ("z",): [9, 9]}
+    assert found == {("v", "l", WILDCARD, "k"): [1, 2], ("z",): [9, 9]}
 
 
 def test_many_records_of_changing_shape_stay_aligned():
@@ -114,5 +114,5 @@ def test_many_records_of_changing_shape_stay_aligned():
 
 
 def test_names_are_distinct_and_readable():
-    places = [("vessel", "name"), ("vessel.name",), ("fares", EACH, "class"), ()]
+    places = [("vessel", "name"), ("vessel.name",), ("fares", WILDCARD, "class"), ()]
     assert column_names(places) == ["vessel.name", "vessel.name (2)", "fares.class", "value"]

@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.formats.jsonpath import EACH
+from tin_bucket.core.formats.jsonpath import WILDCARD
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.flatten import Flattener
 from tin_bucket.core.table.row_expansion import expand
-from tin_bucket.core.table.shred import Wanted
+from tin_bucket.core.table.shred import ShredOptions
 
 ITEMS = st.lists(st.integers(0, 9), max_size=3)
 RECORDS = st.lists(
@@ -22,7 +22,7 @@ RECORDS = st.lists(
     ),
     max_size=7,
 )  # fmt: skip
-A, B, C = ("a",), ("b",), ("b", EACH, "c")
+A, B, C = ("a",), ("b",), ("b", WILDCARD, "c")
 
 
 def walked(records, side_by_side):
@@ -45,7 +45,7 @@ def walked(records, side_by_side):
 def test_rows_of_nested_lists_are_those_of_a_plain_walk(side_by_side, records):
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("tin_bucket.core.table.flatten._STRETCH", 2)
-        flattener = Flattener(Wanted((A, B, C), side_by_side))
+        flattener = Flattener(ShredOptions((A, B, C), side_by_side))
         flattener.add(records)
         flat = flattener.flat()
     columns = {column.place: list(column.values) for column in flat.columns}
@@ -53,7 +53,7 @@ def test_rows_of_nested_lists_are_those_of_a_plain_walk(side_by_side, records):
     expected = walked(records, side_by_side)
     assert height == len(expected)
     empty = [None] * height
-    found = [columns.get(place, empty) for place in [("id",), (*A, EACH), (*B, EACH, "n"), (*C, EACH)]]
+    found = [columns.get(place, empty) for place in [("id",), (*A, WILDCARD), (*B, WILDCARD, "n"), (*C, WILDCARD)]]
     assert list(zip(*found, strict=True)) == expected
     for row in range(height):
         record = records[int(flat.record[row])]

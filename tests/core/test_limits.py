@@ -13,7 +13,7 @@ from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.response.retry import pause_before, retry_after
-from tin_bucket.core.traffic.advertised_limits import told_limits
+from tin_bucket.core.traffic.advertised_limits import advertised_limits
 from tin_bucket.core.traffic.concurrency import Throttle
 from tin_bucket.core.traffic.forecast import forecast
 from tin_bucket.core.traffic.pace import Pace
@@ -237,17 +237,17 @@ def test_json_that_breaks_off_is_asked_for_again():
     ],
 )  # fmt: skip
 def test_limits_are_read_from_headers(headers, windows, left, resets):
-    told = told_limits(headers, NOW)
+    told = advertised_limits(headers, NOW)
     assert [(window.calls, window.per) for window in told.windows] == windows
     assert told.left == left
     assert told.resets == (None if resets is None else pytest.approx(resets, abs=1))
 
 
 def test_other_headers_tell_nothing():
-    assert told_limits({"date": "today"}, NOW) is None
+    assert advertised_limits({"date": "today"}, NOW) is None
 
 
 @given(st.text(max_size=50), st.text(max_size=20))
 def test_any_header_is_read_without_fault(policy, number):
-    told = told_limits({"ratelimit-policy": policy, "ratelimit": policy, "x-ratelimit-reset": number}, NOW)
+    told = advertised_limits({"ratelimit-policy": policy, "ratelimit": policy, "x-ratelimit-reset": number}, NOW)
     assert told is not None

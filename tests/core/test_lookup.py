@@ -3,7 +3,7 @@ import json
 import pytest
 
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.document.query import LookUp
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import Problem, ProblemError
@@ -23,7 +23,7 @@ PORT = LookUp.model_validate(
 
 def table(*codes):
     records = [{"port": code} for code in codes]
-    return read_table(Take(records="$[*]"), [pick(records, "$[*]")]).table
+    return read_table(Extraction(records="$[*]"), [pick(records, "$[*]")]).table
 
 
 def answer(document, status=200):

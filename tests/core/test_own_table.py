@@ -1,6 +1,6 @@
 """A list as a query of its own."""
 
-from tin_bucket.core.analysis.child_table import own_table_brief
+from tin_bucket.core.analysis.child_table import child_table_brief
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.table.reader import read_table
@@ -15,7 +15,7 @@ ANSWER = {
 COLUMNS = [
     {"place": "$.id", "name": "id", "hidden": True},
     {"place": "$.fares[*].class", "name": "class"},
-    {"place": "$.fares[*].class", "name": "first", "from_list": {"by": "first"}},
+    {"place": "$.fares[*].class", "name": "first", "reduction": {"by": "first"}},
 ]
 
 
@@ -29,7 +29,7 @@ def own(place, columns, match):
     lists = {"$.legs": ["$.legs"], "$.legs[*].stops": ["$.legs", "$.legs[*].stops"]}[place]
     every = brief.take.model_copy(update={"rows_for": lists, "columns": None})
     found = read_table(every, [pick(ANSWER, "$.d[*]")]).table.columns
-    made = own_table_brief(brief, place, found, None, ["Sailings, legs"])
+    made = child_table_brief(brief, place, found, None, ["Sailings, legs"])
     # It is a brief that can be saved and read.
     again = load_brief(made.model_dump(mode="json", by_alias=True))
     table = read_table(again.take, [pick(ANSWER, "$.d[*]")]).table

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from tin_bucket.core.columns import compressed as packing
 from tin_bucket.core.columns.compressed import Packed
 from tin_bucket.core.columns.kinds import convert, guess_kind
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.table import flatten as flattening
 from tin_bucket.core.table.reader import Reader, read_table
@@ -47,7 +47,7 @@ RECORDS = st.lists(
 
 @given(RECORDS, st.sampled_from([None, "$.l"]), st.integers(1, 5))
 def test_a_long_table_is_the_same_as_a_short_one(records, rows_for, size):
-    take = Take(records="$[*]", rows_for=rows_for)
+    take = Extraction(records="$[*]", rows_for=rows_for)
     pages = [records[at : at + size] for at in range(0, len(records), size)]
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(flattening, "_STRETCH", 2)
@@ -71,7 +71,7 @@ def test_a_long_table_is_the_same_as_a_short_one(records, rows_for, size):
 def test_chosen_columns_of_a_long_table_are_converted(monkeypatch):
     monkeypatch.setattr(packing, "_STRETCH", 3)
     monkeypatch.setattr(flattening, "PACKED_FROM", 4)
-    take = Take.model_validate(
+    take = Extraction.model_validate(
         {"records": "$[*]", "columns": [{"place": "$.n", "name": "n", "kind": "text"}, {"place": "$.x", "name": "x"}]}
     )
     made = read_table(take, [pick([{"n": at} for at in range(10)], "$[*]")])

@@ -4,14 +4,14 @@ import json
 
 import pytest
 
-from tin_bucket.core.pagination.evidence import guess_pages, short_of_total
+from tin_bucket.core.pagination.evidence import detect_pagination, total_gap
 from tin_bucket.core.pagination.models import (
-    CursorPages,
-    LastRowPages,
-    LinkPages,
-    NextPages,
-    NumberedPages,
-    OffsetPages,
+    CursorPagination,
+    LastRowPagination,
+    LinkPagination,
+    NextUrlPagination,
+    NumberPagination,
+    OffsetPagination,
 )
 from tin_bucket.core.pagination.protocol import Page
 from tin_bucket.core.request.call import Call
@@ -22,33 +22,33 @@ ROWS = [{"id": number} for number in range(25)]
 def seen(document, address="http://h/s", headers=None, body=None, rows=ROWS):
     sent = (("Content-Type", "application/json"),) if body is not None else ()
     call = Call("POST" if body else "GET", address, sent, body=json.dumps(body).encode() if body is not None else None)
-    return guess_pages(Page({**document, "data": rows}, rows, headers or {}), call)
+    return detect_pagination(Page({**document, "data": rows}, rows, headers or {}), call)
 
 
 @pytest.mark.parametrize(
     ("document", "address", "pages", "evidence"),
     [
         ({"meta": {"page": 1, "total_pages": 14, "total": 1284}}, "http://h/s?per_page=500",
-         NumberedPages(size_parameter="per_page", size=500, last_page="$.meta.total_pages", total="$.meta.total"),
+         NumberPagination(size_parameter="per_page", size=500, last_page="$.meta.total_pages", total="$.meta.total"),
          "asked for 500 a page, got 25"),
-        ({"pageCount": 3, "page": 0}, "http://h/s", NumberedPages(first=0, last_page="$.pageCount"), "$.page is 0"),
-        ({"total": 118}, "http://h/s?p=1", NumberedPages(parameter="p", total="$.total"), "25 of 118 rows are here"),
+        ({"pageCount": 3, "page": 0}, "http://h/s", NumberPagination(first=0, last_page="$.pageCount"), "$.page is 0"),
+        ({"total": 118}, "http://h/s?p=1", NumberPagination(parameter="p", total="$.total"), "25 of 118 rows are here"),
         ({"offset": 0, "total": 118}, "http://h/s?limit=25",
-         OffsetPages(size_parameter="limit", size=25, total="$.total"), "$.offset is 0"),
+         OffsetPagination(size_parameter="limit", size=25, total="$.total"), "$.offset is 0"),
         ({"total": 118}, "http://h/s?skip=0&limit=25",
-         OffsetPages(parameter="skip", size_parameter="limit", size=25, total="$.total"), "the call sends skip = 0"),
-        ({"next_cursor": "abc"}, "http://h/s", CursorPages(cursor="$.next_cursor"), "$.next_cursor holds a mark, “abc”"),
+         OffsetPagination(parameter="skip", size_parameter="limit", size=25, total="$.total"), "the call sends skip = 0"),
+        ({"next_cursor": "abc"}, "http://h/s", CursorPagination(cursor="$.next_cursor"), "$.next_cursor holds a mark, “abc”"),
         ({"paging": {"after": "x9", "has_more": True}}, "http://h/s",
-         CursorPages(parameter="after", cursor="$.paging.after", more="$.paging.has_more"), "$.paging.has_more is true"),
+         CursorPagination(parameter="after", cursor="$.paging.after", more="$.paging.has_more"), "$.paging.has_more is true"),
         ({"nextPageToken": "t"}, "http://h/s?pageToken=&maxResults=25",
-         CursorPages(parameter="pageToken", cursor="$.nextPageToken", size_parameter="maxResults", size=25),
+         CursorPagination(parameter="pageToken", cursor="$.nextPageToken", size_parameter="maxResults", size=25),
          "$.nextPageToken holds a mark"),
-        ({"links": {"next": "/s?page=2"}}, "http://h/s", NextPages(next="$.links.next"), "is the address /s?page=2"),
+        ({"links": {"next": "/s?page=2"}}, "http://h/s", NextUrlPagination(next="$.links.next"), "is the address /s?page=2"),
         ({"_links": {"next": {"href": "http://h/s?page=2"}}, "total": 40}, "http://h/s",
-         NextPages(next="$._links.next.href", total="$.total"), "25 of 40 rows are here"),
+         NextUrlPagination(next="$._links.next.href", total="$.total"), "25 of 40 rows are here"),
         ({"has_more": True}, "http://h/s?limit=25",
-         LastRowPages(value="$.id", more="$.has_more", size_parameter="limit", size=25), "there is no mark"),
-        ({"total": 118}, "http://h/s", NumberedPages(total="$.total"), "nothing says how pages are turned"),
+         LastRowPagination(value="$.id", more="$.has_more", size_parameter="limit", size=25), "there is no mark"),
+        ({"total": 118}, "http://h/s", NumberPagination(total="$.total"), "nothing says how pages are turned"),
     ],
 )  # fmt: skip
 def test_the_likeliest_way_is_offered_first_with_its_evidence(document, address, pages, evidence):
@@ -59,17 +59,17 @@ def test_the_likeliest_way_is_offered_first_with_its_evidence(document, address,
 
 def test_headers_are_evidence_too():
     guess = seen({}, headers={"link": '</s?page=2>; rel="next"', "x-total-count": "118"})[0]
-    assert guess.pages == LinkPages(total="header:x-total-count")
+    assert guess.pages == LinkPagination(total="header:x-total-count")
     assert "header:x-total-count is 118" in guess.evidence
     guess = seen({}, "http://h/s?page=1", headers={"x-total-pages": "5"})[0]
-    assert guess.pages == NumberedPages(last_page="header:x-total-pages")
+    assert guess.pages == NumberPagination(last_page="header:x-total-pages")
 
 
 def test_parameters_in_the_body_are_asked_for_there():
     guess = seen({"next_cursor": "abc"}, body={"q": 1, "cursor": None, "limit": 25})[0]
-    assert guess.pages == CursorPages(at="body", cursor="$.next_cursor", size_parameter="limit", size=25)
+    assert guess.pages == CursorPagination(at="body", cursor="$.next_cursor", size_parameter="limit", size=25)
     guess = seen({"total": 99}, body={"page": {"number": 1, "size": 25, "page": 1}})[0]
-    assert guess.pages == NumberedPages(
+    assert guess.pages == NumberPagination(
         at="body", parameter="$.page.page", size_parameter="$.page.size", size=25, total="$.total"
     )
 
@@ -93,8 +93,8 @@ def test_several_ways_are_ranked():
 
 
 def test_an_answer_that_is_short_of_its_total_says_so():
-    found = short_of_total(Page({"meta": {"total": 118}}, ROWS), Call("GET", "http://h/s"))
+    found = total_gap(Page({"meta": {"total": 118}}, ROWS), Call("GET", "http://h/s"))
     assert (found.here, found.total, found.place) == (25, 118, "$.meta.total")
-    assert short_of_total(Page({"total": 25}, ROWS), Call("GET", "http://h/s")) is None
-    assert short_of_total(Page({}, ROWS), Call("GET", "http://h/s")) is None
-    assert short_of_total(Page([1], [1]), Call("GET", "http://h/s")) is None
+    assert total_gap(Page({"total": 25}, ROWS), Call("GET", "http://h/s")) is None
+    assert total_gap(Page({}, ROWS), Call("GET", "http://h/s")) is None
+    assert total_gap(Page([1], [1]), Call("GET", "http://h/s")) is None

@@ -1,4 +1,4 @@
-"""Page turners against APIs that a test plays: honest ones, and ones that say whatever comes to their mind."""
+"""Page paginators against APIs that a test plays: honest ones, and ones that say whatever comes to their mind."""
 
 import base64
 import json
@@ -11,16 +11,16 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
 from tin_bucket.core.formats.http import links
-from tin_bucket.core.pagination.models import NoPages, NumberedPages, Pages
-from tin_bucket.core.pagination.protocol import Page, Stop, join_stops, make_page
-from tin_bucket.core.pagination.registry import turn_pages
+from tin_bucket.core.pagination.models import NoPagination, NumberPagination, Pagination
+from tin_bucket.core.pagination.protocol import Page, PaginationEnd, join_ends, make_page
+from tin_bucket.core.pagination.registry import paginate
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put, sent_value
 
 FIRST = Call("GET", "http://h/s?route=all")
 POST = Call("POST", "http://h/s", (("Content-Type", "application/json"),), body=b'{"q":{"route":"all"}}')
-ADAPTER = TypeAdapter(Pages)
+ADAPTER = TypeAdapter(Pagination)
 
 
 def pages(**document):
@@ -35,18 +35,18 @@ def sent(call):
 
 def drive(pages, serve, call=FIRST, most=400, base="http://h"):
     """Play an API: `serve` gets a call and gives a page. Pages go back in order, as many calls as are open wait."""
-    turner = turn_pages(call, pages, base)
-    waiting = list(next(turner))
+    paginator = paginate(call, pages, base)
+    waiting = list(next(paginator))
     records, made = [], []
     while len(made) < most:
-        assert waiting, "the turner waits for a page and has asked for none"
+        assert waiting, "the paginator waits for a page and has asked for none"
         now = waiting.pop(0)
         made.append(now)
         page = serve(now)
         if now.stage == "pages":
             records += page.records
         try:
-            waiting += turner.send(page)
+            waiting += paginator.send(page)
         except StopIteration as stopped:
             return stopped.value, records, made
     raise AssertionError("it looped")
@@ -82,60 +82,62 @@ PATHS = {"last_page": "$.meta.pages", "total": "$.meta.total"}
     ],
 )
 def test_it_stops_for_the_right_reason_with_all_rows(stated, paths, reason):
-    stop, records, _ = drive(NumberedPages(size_parameter="per_page", size=500, **paths), numbers(1284, 100, **stated))
+    stop, records, _ = drive(
+        NumberPagination(size_parameter="per_page", size=500, **paths), numbers(1284, 100, **stated)
+    )
     assert stop.reason == reason
     assert records == list(range(1284))
-    assert stop.whole
+    assert stop.complete
     assert stop.stated_total == (1284 if stated.get("total") else None)
     assert stop.page_size == (500, 100)
 
 
 def test_a_last_page_that_is_full_ends_with_an_empty_one():
-    stop, records, made = drive(NumberedPages(size_parameter="per_page", size=100), numbers(300, 100))
+    stop, records, made = drive(NumberPagination(size_parameter="per_page", size=100), numbers(300, 100))
     assert (stop.reason, len(records), len(made), stop.page_size) == ("empty-page", 300, 4, None)
 
 
 def test_the_same_page_again_and_again_is_noticed():
-    stop, _, made = drive(NumberedPages(), lambda call: Page({"data": [1, 2], "at": sent(call)["page"]}, [1, 2]))
-    assert (stop.reason, stop.whole, len(made)) == ("repeated-page", False, 2)
+    stop, _, made = drive(NumberPagination(), lambda call: Page({"data": [1, 2], "at": sent(call)["page"]}, [1, 2]))
+    assert (stop.reason, stop.complete, len(made)) == ("repeated-page", False, 2)
 
 
 def test_the_safety_limit_holds_and_is_not_whole():
-    three = NumberedPages(most=3, size_parameter="per_page", size=10, last_page="$.meta.pages")
+    three = NumberPagination(most=3, size_parameter="per_page", size=10, last_page="$.meta.pages")
     stop, records, _ = drive(three, numbers(1000, 10, pages=True))
-    assert (stop.reason, stop.whole, len(records)) == ("limit", False, 30)
+    assert (stop.reason, stop.complete, len(records)) == ("limit", False, 30)
 
 
 def test_the_first_rows_are_enough_while_a_query_is_built():
-    some = NumberedPages(most_rows=30, size_parameter="per_page", size=10, last_page="$.meta.pages")
+    some = NumberPagination(most_rows=30, size_parameter="per_page", size=10, last_page="$.meta.pages")
     stop, records, made = drive(some, numbers(1000, 10, pages=True))
-    assert (stop.reason, stop.whole, len(records), len(made)) == ("limit", False, 30, 3)
+    assert (stop.reason, stop.complete, len(records), len(made)) == ("limit", False, 30, 3)
 
 
 def test_pages_may_be_counted_from_nought():
     def serve(call):
         return Page({"pages": 3}, [int(sent(call)["page"])])
 
-    stop, _, made = drive(NumberedPages(first=0, last_page="$.pages"), serve)
+    stop, _, made = drive(NumberPagination(first=0, last_page="$.pages"), serve)
     assert [sent(call)["page"] for call in made] == ["0", "1", "2"]
     assert stop.reason == "stated-pages"
 
 
 def test_pages_that_are_stated_are_asked_for_together():
-    turner = turn_pages(FIRST, NumberedPages(last_page="$.pages"))
-    next(turner)
-    assert [call.label for call in turner.send(Page({"pages": 5}, [1]))] == ["page 2", "page 3", "page 4", "page 5"]
-    assert turner.send(Page({"pages": 5}, [2])) == []
+    paginator = paginate(FIRST, NumberPagination(last_page="$.pages"))
+    next(paginator)
+    assert [call.label for call in paginator.send(Page({"pages": 5}, [1]))] == ["page 2", "page 3", "page 4", "page 5"]
+    assert paginator.send(Page({"pages": 5}, [2])) == []
     # One more is stated on the way: it is asked for too.
-    assert [call.label for call in turner.send(Page({"pages": 6}, [3]))] == ["page 6"]
+    assert [call.label for call in paginator.send(Page({"pages": 6}, [3]))] == ["page 6"]
 
 
 def test_an_empty_page_before_the_stated_last_one_is_not_the_end_of_a_whole_table():
     stop, _, _ = drive(
-        NumberedPages(last_page="$.pages"),
+        NumberPagination(last_page="$.pages"),
         lambda call: Page({"pages": 9}, [] if sent(call)["page"] == "4" else [int(sent(call)["page"])]),
     )
-    assert (stop.reason, stop.whole) == ("empty-page", False)
+    assert (stop.reason, stop.complete) == ("empty-page", False)
 
 
 def test_a_page_that_failed_is_left_out_where_the_others_are_known():
@@ -143,11 +145,11 @@ def test_a_page_that_failed_is_left_out_where_the_others_are_known():
         page = int(sent(call)["page"])
         return Page(None, [], failed=Problem("service-failed", "no")) if page == 3 else Page({"pages": 5}, [page])
 
-    stop, records, _ = drive(NumberedPages(last_page="$.pages"), serve)
-    assert (records, stop.reason, stop.whole, stop.failed_pages) == ([1, 2, 4, 5], "stated-pages", False, 1)
+    stop, records, _ = drive(NumberPagination(last_page="$.pages"), serve)
+    assert (records, stop.reason, stop.complete, stop.failed_pages) == ([1, 2, 4, 5], "stated-pages", False, 1)
     assert "1 page has failed" in stop.evidence
-    stop, records, _ = drive(NumberedPages(), serve)
-    assert (records, stop.reason, stop.whole) == ([1, 2], "failed-page", False)
+    stop, records, _ = drive(NumberPagination(), serve)
+    assert (records, stop.reason, stop.complete) == ([1, 2], "failed-page", False)
 
 
 def test_status_404_after_the_last_page_is_its_end():
@@ -155,8 +157,8 @@ def test_status_404_after_the_last_page_is_its_end():
         page = int(sent(call)["page"])
         return Page(None, [], failed=Problem("not-found", "no")) if page == 3 else Page({}, [page])
 
-    stop, records, _ = drive(NumberedPages(), serve)
-    assert (records, stop.reason, stop.whole) == ([1, 2], "empty-page", True)
+    stop, records, _ = drive(NumberPagination(), serve)
+    assert (records, stop.reason, stop.complete) == ([1, 2], "empty-page", True)
 
 
 # By offset, cursor, address, last row --------------------------------------------------------------------------------
@@ -180,15 +182,15 @@ def test_offsets_step_by_what_the_api_really_gives(total, reason, first):
     stop, records, made = drive(
         pages(by="offset", first=first, size_parameter="limit", size=500, total="$.total"), serve
     )
-    assert (records, stop.reason, stop.whole) == (list(range(118)), reason, True)
+    assert (records, stop.reason, stop.complete) == (list(range(118)), reason, True)
     assert [int(sent(call)["offset"]) - first for call in made] == [0, 50, 100]
     assert stop.page_size == (500, 50)
 
 
 def test_offsets_that_are_known_are_asked_for_together():
-    turner = turn_pages(FIRST, pages(by="offset", total="$.total"))
-    next(turner)
-    calls = turner.send(Page({"total": 118}, list(range(25))))
+    paginator = paginate(FIRST, pages(by="offset", total="$.total"))
+    next(paginator)
+    calls = paginator.send(Page({"total": 118}, list(range(25))))
     assert [sent(call)["offset"] for call in calls] == ["25", "50", "75", "100"]
 
 
@@ -205,7 +207,7 @@ def test_a_cursor_is_absent_at_first_and_goes_where_it_belongs(call):
         return Page({"items": got, "next": following}, got)
 
     stop, records, made = drive(pages(by="cursor", cursor="$.next", **where), serve, call)
-    assert (records, stop.reason, stop.whole) == (list(range(70)), "null-cursor", True)
+    assert (records, stop.reason, stop.complete) == (list(range(70)), "null-cursor", True)
     assert sent_value(made[0], where["at"], place) is None
     if call.body:
         assert json.loads(made[1].body) == {"q": {"route": "all"}, "page": {"after": "MzA="}}
@@ -219,7 +221,7 @@ def test_every_way_to_say_that_there_is_no_further_mark(end):
         return Page({"next": 17}, [1])
 
     stop, records, made = drive(pages(by="cursor", cursor="$.next"), serve)
-    assert (records, stop.reason, stop.whole) == ([1, 2], "null-cursor", True)
+    assert (records, stop.reason, stop.complete) == ([1, 2], "null-cursor", True)
     assert sent(made[1])["cursor"] == "17"
 
 
@@ -234,9 +236,9 @@ def test_a_cursor_in_a_header_and_a_flag_that_ends_it():
 
 def test_a_mark_that_came_before_and_one_that_is_missing_are_told():
     stop, _, made = drive(pages(by="cursor", cursor="$.n"), lambda call: Page({"n": "x"}, [len(sent(call))]))
-    assert (stop.reason, stop.whole, len(made)) == ("repeated-cursor", False, 2)
+    assert (stop.reason, stop.complete, len(made)) == ("repeated-cursor", False, 2)
     stop, _, _ = drive(pages(by="cursor", cursor="$.n", more="$.m"), lambda call: Page({"m": True}, [1]))
-    assert (stop.reason, stop.whole) == ("cursor-missing", False)
+    assert (stop.reason, stop.complete) == ("cursor-missing", False)
 
 
 @pytest.mark.parametrize(
@@ -247,7 +249,7 @@ def test_a_next_address_may_be_whole_or_relative(following):
         return Page({"links": {"next": None if "page" in sent(call) else following}}, [len(sent(call))])
 
     stop, records, made = drive(pages(by="next", next="$.links.next"), serve)
-    assert (records, stop.reason, stop.whole) == ([1, 2], "no-next", True)
+    assert (records, stop.reason, stop.complete) == ([1, 2], "no-next", True)
     assert made[1].address == "http://h/s?page=2&x=1"
 
 
@@ -258,7 +260,7 @@ def test_a_next_address_may_be_whole_or_relative(following):
 )  # fmt: skip
 def test_a_next_address_that_leads_astray_is_not_followed(following, reason):
     stop, _, made = drive(pages(by="next", next="$.n"), lambda call: Page({"n": following}, [1]))
-    assert (stop.reason, stop.whole, len(made)) == (reason, False, 1)
+    assert (stop.reason, stop.complete, len(made)) == (reason, False, 1)
 
 
 def test_a_next_address_never_falls_back_from_https_to_http():
@@ -276,7 +278,7 @@ def test_the_link_header_leads_on():
         return Page([], [page], {"link": header})
 
     stop, records, _ = drive(pages(by="link"), serve)
-    assert (records, stop.reason, stop.whole) == ([1, 2, 3], "no-link", True)
+    assert (records, stop.reason, stop.complete) == ([1, 2, 3], "no-link", True)
 
 
 @pytest.mark.parametrize(
@@ -303,10 +305,10 @@ def test_the_last_rows_value_leads_on():
         return Page({}, [{"id": one} for one in range(after + 1, min(after + 11, 24))])
 
     stop, records, made = drive(pages(by="last row", value="$.id", size_parameter="limit", size=10), serve)
-    assert ([row["id"] for row in records], stop.reason, stop.whole) == (list(range(24)), "short-page", True)
+    assert ([row["id"] for row in records], stop.reason, stop.complete) == (list(range(24)), "short-page", True)
     assert [sent(call).get("after") for call in made] == [None, "9", "19"]
     stop, _, _ = drive(pages(by="last row", value="$.key"), serve)
-    assert (stop.reason, stop.whole) == ("cursor-missing", False)
+    assert (stop.reason, stop.complete) == ("cursor-missing", False)
 
 
 # Dates and ids -------------------------------------------------------------------------------------------------------
@@ -334,7 +336,7 @@ def test_a_range_of_dates_is_cut_into_pieces_of_its_own_form(start, end, step, e
         call,
     )
     assert records == pieces
-    assert (stop.reason, stop.whole) == ("last-window", True)
+    assert (stop.reason, stop.complete) == ("last-window", True)
 
 
 @given(st.dates(), st.integers(0, 400), st.integers(1, 40))
@@ -360,7 +362,7 @@ def test_every_day_of_a_range_is_asked_for_once(start, length, step):
 )
 def test_a_range_that_is_none_is_said_before_a_call(query):
     with pytest.raises(ProblemError) as error:
-        next(turn_pages(Call("GET", f"http://h/s?{query}"), pages(by="dates")))
+        next(paginate(Call("GET", f"http://h/s?{query}"), pages(by="dates")))
     assert error.value.problem.kind == "pages-unfit"
 
 
@@ -379,7 +381,7 @@ def test_ids_are_listed_page_by_page_and_asked_for_some_at_a_time():
     assert records[0]["address"] == "http://h/v1/details?ids=110,111,112,113,114,115,116,117"
     asked = [int(one) for call in made[3:] for one in sent(call)["ids"].split(",")]
     assert asked == list(range(110, 130))
-    assert (stop.reason, stop.whole, stop.evidence) == ("last-ids", True, "the rows of 20 ids were asked for")
+    assert (stop.reason, stop.complete, stop.evidence) == ("last-ids", True, "the rows of 20 ids were asked for")
 
 
 def test_one_id_a_call_goes_into_the_path_and_many_may_go_into_a_body():
@@ -392,7 +394,7 @@ def test_one_id_a_call_goes_into_the_path_and_many_may_go_into_a_body():
 
 def test_a_list_without_ids_ends_at_once():
     stop, records, made = drive(pages(by="ids", ids="$[*]", path="/v/{id}"), lambda call: Page([], []))
-    assert (stop.whole, records, len(made)) == (True, [], 1)
+    assert (stop.complete, records, len(made)) == (True, [], 1)
 
 
 def test_ids_must_go_somewhere():
@@ -404,10 +406,10 @@ def test_ids_must_go_somewhere():
 
 
 def test_one_answer_is_all_when_the_brief_says_so():
-    turner = turn_pages(FIRST, NoPages(total="header:X-Total"))
-    assert next(turner) == [FIRST]
+    paginator = paginate(FIRST, NoPagination(total="header:X-Total"))
+    assert next(paginator) == [FIRST]
     with pytest.raises(StopIteration) as stopped:
-        turner.send(Page({"total": 9}, [1], {"x-total": "7"}))
+        paginator.send(Page({"total": 9}, [1], {"x-total": "7"}))
     assert stopped.value.value.stated_total == 7
 
 
@@ -465,46 +467,46 @@ def test_no_turner_ever_loops_whatever_the_api_says(how, answers, most):
 @given(st.integers(0, 300), st.integers(1, 60), st.integers(1, 60), st.booleans(), st.booleans())
 def test_no_turner_drops_a_row_or_brings_one_twice(rows, cap, size, total, known):
     paths = {"total": "$.meta.total"} if total else {}
-    by_number = NumberedPages(
+    by_number = NumberPagination(
         size_parameter="per_page", size=size, **paths, **({"last_page": "$.meta.pages"} if known else {})
     )
     stop, records, _ = drive(by_number, numbers(rows, cap, pages=known, total=total))
-    assert (records, stop.whole) == (list(range(rows)), True)
+    assert (records, stop.complete) == (list(range(rows)), True)
     by_offset = pages(by="offset", size_parameter="limit", size=size, **({"total": "$.total"} if total else {}))
     stop, records, _ = drive(by_offset, offsets(rows, cap, total))
-    assert (records, stop.whole) == (list(range(rows)), True)
+    assert (records, stop.complete) == (list(range(rows)), True)
 
     def marked(call):
         at = int(sent(call).get("cursor", 0))
         return Page({"n": at + cap if at + cap < rows else None}, list(range(at, min(at + cap, rows))))
 
     stop, records, _ = drive(pages(by="cursor", cursor="$.n"), marked)
-    assert (records, stop.whole) == (list(range(rows)), True)
+    assert (records, stop.complete) == (list(range(rows)), True)
 
 
 def test_a_total_that_moves_is_told():
     stop, _, _ = drive(
-        NumberedPages(last_page="$.pages", total="$.total"),
+        NumberPagination(last_page="$.pages", total="$.total"),
         lambda call: Page({"pages": 3, "total": 30 + int(sent(call)["page"])}, [sent(call)["page"]]),
     )
     assert (stop.moved, stop.first_total, stop.stated_total) == (True, 31, 33)
 
 
 def test_rounds_join_what_their_turners_say():
-    ended = Stop("stated-pages", "the API states 2 pages", True, 20, 2, 20)
-    short = Stop("limit", "the brief allows 3 pages", False, 9, None, 9, 1)
-    assert join_stops([ended], 1) is ended
-    both = join_stops([ended, short], 2)
-    assert (both.whole, both.stated_total, both.failed_pages, both.moved) == (False, 29, 1, False)
-    assert "1 of them is not whole, the first because the brief allows 3 pages" in both.evidence
-    assert join_stops([ended], 2).stated_total is None
+    ended = PaginationEnd("stated-pages", "the API states 2 pages", True, 20, 2, 20)
+    short = PaginationEnd("limit", "the brief allows 3 pages", False, 9, None, 9, 1)
+    assert join_ends([ended], 1) is ended
+    both = join_ends([ended, short], 2)
+    assert (both.complete, both.stated_total, both.failed_pages, both.moved) == (False, 29, 1, False)
+    assert "1 of them is incomplete, the first because the brief allows 3 pages" in both.evidence
+    assert join_ends([ended], 2).stated_total is None
 
 
 def test_a_condition_in_the_path_of_the_records_does_not_make_a_page_short():
     document = {"data": [{"open": True, "n": "[?"}, {"open": False}, {"open": True}]}
-    page, found = make_page(NumberedPages(), "$.data[?@.open == true && @['n'] != ']']", FIRST, document, {})
+    page, found = make_page(NumberPagination(), "$.data[?@.open == true && @['n'] != ']']", FIRST, document, {})
     assert (page.size, len(found.values)) == (3, 2)
-    page, _ = make_page(NumberedPages(), "$.data[*]", FIRST, document, {})
+    page, _ = make_page(NumberPagination(), "$.data[*]", FIRST, document, {})
     assert page.size == 3
 
 

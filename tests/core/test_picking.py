@@ -3,9 +3,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.detect.records import guess_rows
+from tin_bucket.core.detect.records import detect_records
 from tin_bucket.core.formats.json import parse_json
-from tin_bucket.core.formats.jsonpath import EACH, check_path, format_place, parse_pointer, pick, pick_number
+from tin_bucket.core.formats.jsonpath import WILDCARD, check_path, format_place, parse_pointer, pick, pick_number
 from tin_bucket.core.problem import ProblemError
 
 NAMES = st.sampled_from(["a", "b", "odd key", "c/d", "~"])
@@ -14,7 +14,7 @@ JSON = st.recursive(
     lambda inner: st.lists(inner, max_size=4) | st.dictionaries(NAMES, inner, max_size=4),
     max_leaves=20,
 )
-PLACES = st.lists(st.one_of(NAMES, st.integers(-2, 3), st.just(EACH)), max_size=4).map(tuple)
+PLACES = st.lists(st.one_of(NAMES, st.integers(-2, 3), st.just(WILDCARD)), max_size=4).map(tuple)
 
 
 @given(JSON, PLACES)
@@ -58,11 +58,11 @@ def test_numbers_are_found_also_when_they_stand_as_text():
 
 def test_the_list_of_objects_is_guessed_before_other_lists():
     document = {"tags": ["x"] * 50, "result": {"items": [{"a": 1}] * 25}, "meta": {"total": 118}}
-    guesses = guess_rows(document)
+    guesses = detect_records(document)
     assert guesses[0].path == "$.result.items[*]"
     assert guesses[0].count == 25
     assert {guess.path for guess in guesses} == {"$.result.items[*]", "$.tags[*]"}
-    assert guess_rows({"a": 1})[0].path == "$"
+    assert detect_records({"a": 1})[0].path == "$"
 
 
 def test_long_whole_numbers_keep_every_digit():

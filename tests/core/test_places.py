@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.formats.jsonpath import (
-    EACH,
+    WILDCARD,
     format_place,
     format_pointer,
     parse_place,
@@ -11,7 +11,7 @@ from tin_bucket.core.formats.jsonpath import (
     readable_name,
 )
 
-SEGMENTS = st.lists(st.one_of(st.text(max_size=8), st.integers(0, 99), st.just(EACH)), max_size=6).map(tuple)
+SEGMENTS = st.lists(st.one_of(st.text(max_size=8), st.integers(0, 99), st.just(WILDCARD)), max_size=6).map(tuple)
 
 
 @given(SEGMENTS)
@@ -35,7 +35,7 @@ def test_what_is_not_a_plain_place_is_none(text):
 
 def test_plain_places():
     assert parse_place("$") == ()
-    assert parse_place("$.data[*].legs[0]['odd key']") == ("data", EACH, "legs", 0, "odd key")
+    assert parse_place("$.data[*].legs[0]['odd key']") == ("data", WILDCARD, "legs", 0, "odd key")
     assert parse_place('$["it\\"s"].ö') == ('it"s', "ö")
 
 
@@ -45,5 +45,5 @@ def test_pointer_must_start_with_a_slash():
 
 
 def test_readable_names():
-    assert readable_name(("fares", EACH, "amount")) == "fares.amount"
+    assert readable_name(("fares", WILDCARD, "amount")) == "fares.amount"
     assert readable_name(()) == "value"

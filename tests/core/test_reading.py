@@ -2,7 +2,7 @@ import pytest
 
 from tin_bucket.core.columns.kinds import CONVERTERS, convert, guess_kind
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.table.reader import no_rows_problem, read_table
 
@@ -14,7 +14,7 @@ PAGES = [
 
 
 def read(**take):
-    made = Take(records="$.data[*]", **take)
+    made = Extraction(records="$.data[*]", **take)
     return read_table(made, [pick(page, made.records) for page in PAGES])
 
 
@@ -60,13 +60,13 @@ def test_an_index_reads_one_item_of_a_list_and_nothing_of_what_is_none():
     columns = [
         {"place": "$.legs[0].to", "name": "first"},
         {"place": "$.legs[-1].to", "name": "last"},
-        {"place": "$.legs[0].stops[*].n", "name": "sum", "from_list": {"by": "sum"}},
+        {"place": "$.legs[0].stops[*].n", "name": "sum", "reduction": {"by": "sum"}},
         {"place": "$.legs[0].stops[*].n", "name": "all"},
         {"place": "$.legs[0].stops[1]", "name": "second"},
         {"place": "$.legs", "name": "legs"},
     ]
     answer = [{"legs": one} for one in legs]
-    take = Take.model_validate({"records": "$[*]", "columns": columns})
+    take = Extraction.model_validate({"records": "$[*]", "columns": columns})
     reading = read_table(take, [pick(answer, "$[*]")])
     none = (None,) * 5
     assert reading.table.rows(0, 9) == [
@@ -76,7 +76,7 @@ def test_an_index_reads_one_item_of_a_list_and_nothing_of_what_is_none():
     ]  # fmt: skip
     assert reading.absent == []
     # Beside rows of the same list each row has the value of the record.
-    rows = Take.model_validate({"records": "$[*]", "columns": [*columns[:1], {"place": "$.legs[*].to", "name": "to"}],
+    rows = Extraction.model_validate({"records": "$[*]", "columns": [*columns[:1], {"place": "$.legs[*].to", "name": "to"}],
                                 "rows_for": "$.legs"})  # fmt: skip
     assert read_table(rows, [pick(answer[:2], "$[*]")]).table.rows(0, 9) == [("a", "a"), ("a", "b"), (None, None)]
 
@@ -90,7 +90,7 @@ def test_nulls_are_counted_apart_from_what_is_absent():
     ]
 
     def nulls(**take):
-        made = Take.model_validate({"records": "$[*]", **take})
+        made = Extraction.model_validate({"records": "$[*]", **take})
         table = read_table(made, [pick(records, "$[*]")]).table
         return {one.place: one.nulls for one in table.columns}
 
@@ -100,7 +100,7 @@ def test_nulls_are_counted_apart_from_what_is_absent():
     rows = nulls(rows_for="$.l")
     assert (rows["$.a"], rows["$.l[*].p"], rows["$.o.x"]) == (None, 2, None)
     all_null = [{"a": None, "l": [1, 2]}, {"a": None, "l": [3]}, {"a": 1, "l": []}]
-    take = Take(records="$[*]", rows_for=["$.l"])
+    take = Extraction(records="$[*]", rows_for=["$.l"])
     assert read_table(take, [pick(all_null, "$[*]")]).table.columns[0].nulls == 3
     chosen = nulls(columns=[{"place": "$.nowhere", "name": "n"}, {"place": "$.a", "name": "a"}])
     assert chosen == {"$.nowhere": 0, "$.a": 2}

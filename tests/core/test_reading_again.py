@@ -5,7 +5,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_shapes import READ, read_as
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.table.reader import Reader, read_table
 
@@ -29,15 +29,15 @@ COLUMNS = [
     {"place": "$.m"},
     {"place": "$.l[0].p"},
     {"place": "$.l[*].p"},
-    {"place": "$.l[*].p", "from_list": {"by": "where", "place": "$.q", "equals": "x"}},
-    {"place": "$.m[*]", "from_list": {"by": "count"}},
-    {"place": "$.m[*].q[*]", "from_list": {"by": "joined", "separator": "+"}},
+    {"place": "$.l[*].p", "reduction": {"by": "where", "place": "$.q", "equals": "x"}},
+    {"place": "$.m[*]", "reduction": {"by": "count"}},
+    {"place": "$.m[*].q[*]", "reduction": {"by": "joined", "separator": "+"}},
     {"place": "$", "of": "page"},
     {"place": "$", "of": "key"},
     {"place": "$.nowhere"},
 ]
 TAKES = st.builds(
-    lambda columns, rows, together, keyed: Take.model_validate({
+    lambda columns, rows, together, keyed: Extraction.model_validate({
         "records": "$[*]",
         "columns": columns and [{**column, "name": f"c{at}"} for at, column in enumerate(columns)],
         "rows_for": rows,
@@ -106,9 +106,9 @@ def test_every_shape_is_read_again_as_it_was_read(name):
 def test_columns_of_kept_records_stand_in_the_order_of_the_answer():
     pages = [[{"a": 1, "l": [{"p": 1}], "z": "x"}], [{"a": 2, "b": 3, "l": [], "m": [1], "z": "y"}]]
     for rows in ([], ["$.l"]):
-        take = Take(records="$[*]", rows_for=rows)
+        take = Extraction(records="$[*]", rows_for=rows)
         made, whole = (
-            reader_of(Take(records="$[*]"), pages).again(take),
+            reader_of(Extraction(records="$[*]"), pages).again(take),
             read_table(take, [pick(p, "$[*]") for p in pages]),
         )
         assert [one.name for one in made.table.columns] == [one.name for one in whole.table.columns]
@@ -117,12 +117,14 @@ def test_columns_of_kept_records_stand_in_the_order_of_the_answer():
 
 def test_what_the_kept_records_do_not_tell_is_said_to_need_the_answers():
     pages = [[{"a": 1}]]
-    reader = reader_of(Take(records="$[*]"), pages)
+    reader = reader_of(Extraction(records="$[*]"), pages)
     for other in (
-        Take(records="$[0]"),
-        Take(records="$[*]", keyed=["$.a"]),
-        Take.model_validate({"records": "$[*]", "columns": [{"place": "$[0].a", "name": "first", "of": "answer"}]}),
-        Take.model_validate({"records": "$[*]", "heads": {"by": "first row"}}),
+        Extraction(records="$[0]"),
+        Extraction(records="$[*]", keyed=["$.a"]),
+        Extraction.model_validate(
+            {"records": "$[*]", "columns": [{"place": "$[0].a", "name": "first", "of": "answer"}]}
+        ),
+        Extraction.model_validate({"records": "$[*]", "heads": {"by": "first row"}}),
     ):
         assert reader.again(other) is None
-    assert reader.again(Take(records="$[*]")) is not None
+    assert reader.again(Extraction(records="$[*]")) is not None

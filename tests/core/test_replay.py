@@ -18,9 +18,9 @@ def brief(**parts):
     return load_brief({"name": "q", "ask": {"service": "s", "path": "/d"}, "take": {"records": "$.d[*]"}, **parts})
 
 
-def read(brief, pages, looked_up, rounds=({},), of_page=None):
+def read(brief, pages, looked_up, iterations=({},), of_page=None):
     saved = [SavedPage(page, at) for page, at in zip(pages, of_page or [0] * len(pages), strict=True)]
-    return replay(brief, {"s": SERVICE}, {}, saved, rounds, looked_up)
+    return replay(brief, {"s": SERVICE}, {}, saved, iterations, looked_up)
 
 
 def answer(document, status=200):
@@ -106,8 +106,8 @@ def test_the_values_that_were_asked_for_are_columns_of_their_rows():
     parameters = [{"name": "day", "kind": "date", "label": "asked on"}, {"name": "p", "kind": "whole number"}]
     each = [{"by": "list", "parameter": "day", "values": ["2026-11-24"]}, {"by": "parameter", "parameter": "p"}]
     one = brief(parameters=parameters, each=each)
-    rounds = [{"day": "2026-11-24", "p": "1"}, {"day": "2026-11-24", "p": "2"}]
-    made = read(one, PAGES, {}, rounds, [0, 1])
+    iterations = [{"day": "2026-11-24", "p": "1"}, {"day": "2026-11-24", "p": "2"}]
+    made = read(one, PAGES, {}, iterations, [0, 1])
     # The answers have a column p themselves, so the value has another name.
     assert [(c.name, c.kind) for c in made.table.columns[:2]] == [("asked on", "date"), ("p asked for", "whole number")]
     assert made.table.column("p asked for") == [1, 2, 2]

@@ -4,12 +4,12 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tin_bucket.core.detect.records import guess_rows
+from tin_bucket.core.detect.records import detect_records
 from tin_bucket.core.detect.tree import children, node, search
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.json import json_text, parse_lines
 from tin_bucket.core.formats.jsonpath import pick
-from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.table.reader import read_table
 
@@ -35,12 +35,12 @@ TABLE = [["month", "route", "cars"], ["2026-01", "HO", 5], ["2026-02", "HO", 7]]
     ],
 )  # fmt: skip
 def test_what_looks_like_rows(answer, path, count, words, heads, rows_for):
-    guess = guess_rows(answer)[0]
+    guess = detect_records(answer)[0]
     assert (guess.path, guess.count, guess.rows_for) == (path, count, rows_for)
     assert words in guess.why
     assert (guess.heads.by if guess.heads else None) == heads
     # The guess gives as many rows as it says.
-    take = Take(
+    take = Extraction(
         records=guess.path, heads=guess.heads, rows_for=guess.rows_for,
         together="side by side" if len(guess.rows_for) > 1 else None,
     )  # fmt: skip
@@ -48,17 +48,17 @@ def test_what_looks_like_rows(answer, path, count, words, heads, rows_for):
 
 
 def test_a_list_of_objects_goes_before_what_is_only_alike():
-    paths = [guess.path for guess in guess_rows({"by_id": PORTS, "data": [{"a": 1}] * 5})]
+    paths = [guess.path for guess in detect_records({"by_id": PORTS, "data": [{"a": 1}] * 5})]
     assert paths[0] == "$.data[*]"
     assert "$.by_id[*]" in paths
 
 
 def test_json_lines_are_one_list_and_said_so():
-    verdict = judge(Answer(200, {}, b'{"a":1}\n\n{"a":2}\r\n{"a":12345678901234567890123}\n'))
+    verdict = classify(Answer(200, {}, b'{"a":1}\n\n{"a":2}\r\n{"a":12345678901234567890123}\n'))
     assert verdict.document == [{"a": 1}, {"a": 2}, {"a": 12345678901234567890123}]
     assert "JSON Lines: 3 values" in verdict.note
     assert parse_lines(b'{"a":1}') is None
-    assert judge(Answer(200, {}, b'{"a":1}\n{"a":')).problem.kind in ("not-json", "cut-off")
+    assert classify(Answer(200, {}, b'{"a":1}\n{"a":')).problem.kind in ("not-json", "cut-off")
 
 
 def test_nodes_tell_kind_size_and_a_sample():

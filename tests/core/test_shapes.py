@@ -3,8 +3,8 @@
 import pytest
 from pydantic import ValidationError
 
-from tin_bucket.core.detect.records import guess_rows
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.detect.records import detect_records
+from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.reader import read_table
@@ -71,8 +71,8 @@ SHAPES = {
 @pytest.mark.parametrize("name", SHAPES)
 def test_an_answer_gives_its_table(name):
     answer, path, rows_for, headings, rows = SHAPES[name]
-    assert guess_rows(answer)[0].path == path
-    reading = read_table(Take(records=path, rows_for=rows_for), [pick(answer, path)])
+    assert detect_records(answer)[0].path == path
+    reading = read_table(Extraction(records=path, rows_for=rows_for), [pick(answer, path)])
     assert [column.name for column in reading.table.columns] == headings
     assert reading.table.rows(0, 99) == (rows if headings else [])
 
@@ -80,7 +80,7 @@ def test_an_answer_gives_its_table(name):
 @pytest.mark.parametrize("name", SHAPES)
 def test_two_pages_give_the_rows_of_both(name):
     answer, path, rows_for, headings, rows = SHAPES[name]
-    reading = read_table(Take(records=path, rows_for=rows_for), [pick(answer, path)] * 2)
+    reading = read_table(Extraction(records=path, rows_for=rows_for), [pick(answer, path)] * 2)
     assert [column.name for column in reading.table.columns] == headings
     assert reading.table.rows(0, 99) == (rows * 2 if headings else [])
     assert sorted(set(reading.table.page.tolist())) == ([0, 1] if rows else [])
@@ -92,14 +92,14 @@ def test_an_answer_nested_two_hundred_deep_is_read():
     for _ in range(200):
         value["a"] = value = {}
     value["end"] = 1
-    reading = read_table(Take(), [pick(answer, "$")])
+    reading = read_table(Extraction(), [pick(answer, "$")])
     assert reading.table.columns[0].name == ".".join(["a"] * 200 + ["end"])
     assert reading.table.rows(0, 1) == [(1,)]
 
 
 def test_an_object_with_very_many_keys_is_read_and_no_key_is_lost():
     answer = [{f"k{n}": n for n in range(20_000)}]
-    reading = read_table(Take(records="$[*]"), [pick(answer, "$[*]")])
+    reading = read_table(Extraction(records="$[*]"), [pick(answer, "$[*]")])
     assert len(reading.table.columns) == MOST_COLUMNS
     assert reading.table.rows(0, 1)[0][-1] == MOST_COLUMNS - 1
     assert [f"$.k{n}" for n in range(MOST_COLUMNS, 20_000)] == list(reading.fresh)
@@ -169,12 +169,12 @@ READ = {
     "a price picked by its class": (
         {"d": [{"id": 1, "f": [{"c": "foot", "p": 9}, {"c": "car", "p": 42}]}, {"id": 2, "f": [{"c": "foot", "p": 8}]}]},
         {"records": "$.d[*]", "columns": [{"place": "$.id", "name": "id"}, {"place": "$.f[*].p", "name": "car",
-         "from_list": {"by": "where", "place": "$.c", "equals": "car"}}]},
+         "reduction": {"by": "where", "place": "$.c", "equals": "car"}}]},
         ["id", "car"], [(1, 42), (2, None)],
     ),
     "a list joined, counted, first, last, third and second to last": (
         {"d": [{"t": ["x", "y", "z"]}, {"t": []}, {}]},
-        {"records": "$.d[*]", "columns": [{"place": "$.t[*]", "name": name, "from_list": how} for name, how in {
+        {"records": "$.d[*]", "columns": [{"place": "$.t[*]", "name": name, "reduction": how} for name, how in {
             "joined": {"by": "joined", "separator": "/"}, "count": {"by": "count"}, "first": {"by": "first"},
             "last": {"by": "last"}, "third": {"by": "number", "number": 3}, "-2": {"by": "number", "number": -2}}.items()]},
         ["joined", "count", "first", "last", "third", "-2"],
@@ -182,7 +182,7 @@ READ = {
     ),
     "figures of a list": (
         {"d": [{"f": [{"p": 0.1}, {"p": "0.2"}, {"p": None}]}, {"f": [{"p": "soon"}, {"p": 2}]}]},
-        {"records": "$.d[*]", "columns": [{"place": "$.f[*].p", "name": by, "from_list": {"by": by}}
+        {"records": "$.d[*]", "columns": [{"place": "$.f[*].p", "name": by, "reduction": {"by": by}}
                                           for by in ("sum", "mean", "lowest", "highest")]},
         ["sum", "mean", "lowest", "highest"], [(0.3, 0.15, 0.1, 0.2), ('["soon",2]',) * 4],
     ),
@@ -193,19 +193,19 @@ READ = {
     ),
     "one item that is sent without its list": (
         {"d": [{"f": {"c": "car", "p": 42}}, {"f": [{"c": "car", "p": 43}]}]},
-        {"records": "$.d[*]", "columns": [{"place": "$.f[*].p", "name": "p", "from_list": {"by": "first"}}]},
+        {"records": "$.d[*]", "columns": [{"place": "$.f[*].p", "name": "p", "reduction": {"by": "first"}}]},
         ["p"], [(42,), (43,)],
     ),
     "a price picked of the list that became rows, repeated": (
         {"d": [{"id": 1, "f": [{"c": "foot", "p": 9}, {"c": "car", "p": 42}]}, {"id": 2, "f": []}]},
         {"records": "$.d[*]", "rows_for": ["$.f"], "columns": [{"place": "$.f[*].c", "name": "c"}, {"place": "$.f[*].p",
-         "name": "car", "from_list": {"by": "where", "place": "$.c", "equals": "car"}}, {"place": "$.id", "name": "id"}]},
+         "name": "car", "reduction": {"by": "where", "place": "$.c", "equals": "car"}}, {"place": "$.id", "name": "id"}]},
         ["c", "car", "id"], [("foot", 42, 1), ("car", 42, 1), (None, None, 2)],
     ),
     "a list within the list that became rows": (
         {"d": [{"f": [{"c": "car", "t": ["x", "y"]}, {"c": "van", "t": []}]}]},
         {"records": "$.d[*]", "rows_for": "$.f", "columns": [{"place": "$.f[*].c", "name": "c"},
-         {"place": "$.f[*].t[*]", "name": "t", "from_list": {"by": "joined"}}]},
+         {"place": "$.f[*].t[*]", "name": "t", "reduction": {"by": "joined"}}]},
         ["c", "t"], [("car", "x, y"), ("van", "")],
     ),
     "fields of the whole answer, of the parent and the page": (
@@ -266,7 +266,7 @@ def read_as(name):
     answer, how, headings, rows = READ[name]
     several = isinstance(answer, list) and answer and all(isinstance(one, dict | list) for one in answer) and (
         "page" in name or "places" in name)  # fmt: skip
-    return answer if several else [answer], Take.model_validate(how), headings, rows
+    return answer if several else [answer], Extraction.model_validate(how), headings, rows
 
 
 @pytest.mark.parametrize("name", READ)
@@ -279,14 +279,14 @@ def test_an_answer_is_read_as_asked(name):
 
 
 def test_what_is_not_taken_of_a_list_is_listed():
-    take = Take.model_validate({"records": "$[*]", "columns": [
-        {"place": "$.f[*].p", "name": "p", "from_list": {"by": "first"}}]})  # fmt: skip
+    take = Extraction.model_validate({"records": "$[*]", "columns": [
+        {"place": "$.f[*].p", "name": "p", "reduction": {"by": "first"}}]})  # fmt: skip
     reading = read_table(take, [pick([{"id": 1, "f": [{"p": 1, "c": "car"}]}], "$[*]")])
     assert list(reading.fresh) == ["$.id", "$.f[*].c"]
 
 
 def test_names_that_are_not_where_they_should_be_are_a_problem():
-    take = Take.model_validate({"records": "$.rows[*]", "heads": {"by": "place", "place": "$.columns"}})
+    take = Extraction.model_validate({"records": "$.rows[*]", "heads": {"by": "place", "place": "$.columns"}})
     answer = {"rows": [[1, 2]]}
     reading = read_table(take, [pick(answer, take.records)], [answer])
     assert reading.problem is not None
@@ -300,9 +300,9 @@ def test_names_that_are_not_where_they_should_be_are_a_problem():
         ({"rows_for": ["$.a", "$.b"]}, "product"),
         ({"rows_for": ["$.a[*].b"]}, "the outer list"),
         ({"rows_for": ["$.a", "$.a"]}, "twice"),
-        ({"columns": [{"place": "$.a", "name": "a", "from_list": {"by": "count"}}]}, "names no list"),
+        ({"columns": [{"place": "$.a", "name": "a", "reduction": {"by": "count"}}]}, "names no list"),
         ({"columns": [{"place": "$.a[?@.b]", "name": "a"}]}, "not a plain place"),
-        ({"columns": [{"place": "$.a[*]", "name": "a", "from_list": {"by": "number", "number": 0}}]}, "from 1"),
+        ({"columns": [{"place": "$.a[*]", "name": "a", "reduction": {"by": "number", "number": 0}}]}, "from 1"),
         ({"columns": [{"place": "$.a", "name": "a", "kind": "date", "reads": {"dates": "%d.%q.%Y"}}]}, "%q at character 4"),
         ({"columns": [{"place": "$.a", "name": "a", "kind": "date", "reads": {"dates": "%d"}}]}, "needs a year"),
         ({"columns": [{"place": "$.a", "name": "a", "kind": "date", "reads": {"zone": "Moon"}}]}, "not a time zone"),
@@ -310,13 +310,13 @@ def test_names_that_are_not_where_they_should_be_are_a_problem():
 )  # fmt: skip
 def test_a_way_of_reading_that_cannot_be_is_refused_in_words(how, words):
     with pytest.raises(ValidationError) as caught:
-        Take.model_validate({"records": "$[*]", **how})
+        Extraction.model_validate({"records": "$[*]", **how})
     assert words in str(caught.value)
 
 
 def test_lists_whose_product_is_too_large_are_refused():
     record = {"a": list(range(6000)), "b": list(range(6000))}
-    take = Take.model_validate({"records": "$", "rows_for": ["$.a", "$.b"], "together": "product"})
+    take = Extraction.model_validate({"records": "$", "rows_for": ["$.a", "$.b"], "together": "product"})
     with pytest.raises(ProblemError) as caught:
         read_table(take, [pick(record, "$")])
     assert caught.value.problem.kind == "too-many-rows"

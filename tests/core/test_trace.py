@@ -5,15 +5,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.analysis.provenance import (
-    Piece,
+    Excerpt,
     at_place,
+    excerpt_around,
     heads_of,
-    piece_around,
     place_of_pointer,
     trace_cell,
     trace_in,
 )
-from tin_bucket.core.document.extraction import Take, TakenColumn
+from tin_bucket.core.document.extraction import ColumnSpec, Extraction
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import format_pointer, pick
 from tin_bucket.core.table.reader import read_table
@@ -31,10 +31,10 @@ ANSWER = {
 COLUMNS = [
     {"place": "$.id", "name": "id"},
     {"place": "$.at", "name": "at", "kind": "date and time", "reads": {"dates": "seconds"}},
-    {"place": "$.f[*].p", "name": "car", "from_list": {"by": "where", "place": "$.c", "equals": "car"}},
-    {"place": "$.f[*].p", "name": "top", "from_list": {"by": "highest"}},
-    {"place": "$.f[*].p", "name": "sum", "from_list": {"by": "sum"}},
-    {"place": "$.f[*].c", "name": "last", "from_list": {"by": "last"}},
+    {"place": "$.f[*].p", "name": "car", "reduction": {"by": "where", "place": "$.c", "equals": "car"}},
+    {"place": "$.f[*].p", "name": "top", "reduction": {"by": "highest"}},
+    {"place": "$.f[*].p", "name": "sum", "reduction": {"by": "sum"}},
+    {"place": "$.f[*].c", "name": "last", "reduction": {"by": "last"}},
     {"place": "$.routes[*].code", "name": "route", "of": "answer"},
     {"place": "$.as_of", "name": "as of", "of": "answer"},
     {"place": "$", "name": "page", "of": "page"},
@@ -44,14 +44,14 @@ COLUMNS = [
 
 
 def trace(take, answer, row, name, first=None):
-    made = Take.model_validate(take)
+    made = Extraction.model_validate(take)
     picked = pick(answer, made.records)
     reading = read_table(made, [picked], [answer])
     table = reading.table
     at = [column.name for column in table.columns].index(name)
     column = next((one for one in made.columns or [] if one.name == name), None)
     heading = table.columns[at]
-    column = column or TakenColumn(place=heading.place, name=name, of=heading.of)
+    column = column or ColumnSpec(place=heading.place, name=name, of=heading.of)
     items = [int(numbers[row]) for numbers in table.items]
     heads = heads_of(made, [(picked, answer)])
     value = table.data[at][row]
@@ -83,15 +83,15 @@ def test_a_cell_is_traced(row, name, value, pointer, state, step):
     assert (found, source.pointer, source.state) == (value, pointer, state)
     assert step in " ".join(source.steps)
     if state == "there" and source.pointer is not None:
-        assert source.piece is not None
+        assert source.excerpt is not None
         where = place_of_pointer(ANSWER, source.pointer)
-        assert source.piece.lit == json_text(at_place(ANSWER, where))
+        assert source.excerpt.lit == json_text(at_place(ANSWER, where))
 
 
 def test_rows_made_of_lists_and_what_is_repeated_in_them_are_traced():
     take = {"records": "$.routes[*].d[*]", "rows_for": "$.f", "columns": [
         {"place": "$.f[*].p", "name": "p"}, *COLUMNS[:1],
-        {"place": "$.f[*].p", "name": "car", "from_list": {"by": "where", "place": "$.c", "equals": "car"}}]}  # fmt: skip
+        {"place": "$.f[*].p", "name": "car", "reduction": {"by": "where", "place": "$.c", "equals": "car"}}]}  # fmt: skip
     assert [trace(take, ANSWER, row, "p")[1].pointer for row in range(4)] == [
         "/routes/0/d/0/f/0/p", "/routes/0/d/0/f/1/p", "/routes/0/d/1/f", "/routes/1/d/0/f/0/p",
     ]  # fmt: skip
@@ -113,15 +113,15 @@ def test_keyed_objects_and_lists_with_names_are_traced():
 
 
 def test_a_looked_up_cell_is_traced_in_its_own_answer():
-    column = TakenColumn(place="$.zones[*].n", name="n", from_list={"by": "first"})
+    column = ColumnSpec(place="$.zones[*].n", name="n", reduction={"by": "first"})
     assert trace_in({"zones": [{"n": 3}]}, column, 3).pointer == "/zones/0/n"
 
 
 def test_a_piece_shows_the_value_between_its_neighbours_and_stays_short():
-    assert piece_around({"a": 1, "b": 2}, ("b",)) == Piece('{"a":1, "b":', "2", "}")
-    assert piece_around([1, 2, 3], (0,)) == Piece("[", "1", ", 2, 3]")
-    assert piece_around({"a": {"b": 1}}, ("a", "x")) == Piece('{"b":1}', "", "")
-    long = piece_around({f"k{n}": "x" * 5000 for n in range(100)}, ("k50",))
+    assert excerpt_around({"a": 1, "b": 2}, ("b",)) == Excerpt('{"a":1, "b":', "2", "}")
+    assert excerpt_around([1, 2, 3], (0,)) == Excerpt("[", "1", ", 2, 3]")
+    assert excerpt_around({"a": {"b": 1}}, ("a", "x")) == Excerpt('{"b":1}', "", "")
+    long = excerpt_around({f"k{n}": "x" * 5000 for n in range(100)}, ("k50",))
     assert long is not None
     assert sum(map(len, (long.before, long.lit, long.after))) < 900
     assert long.before.startswith("{… ")
@@ -139,11 +139,11 @@ RECORD = st.fixed_dictionaries(
 @given(st.lists(RECORD, min_size=1, max_size=5), st.booleans())
 def test_what_stands_at_a_cells_place_gives_the_cell(records, rows):
     answer = {"data": records}
-    take = Take.model_validate({"records": "$.data[*]", "rows_for": ["$.l"] if rows else []})
+    take = Extraction.model_validate({"records": "$.data[*]", "rows_for": ["$.l"] if rows else []})
     picked = pick(answer, take.records)
     table = read_table(take, [picked], [answer]).table
     for heading, values in zip(table.columns, table.data, strict=True):
-        column = TakenColumn(place=heading.place, name=heading.name)
+        column = ColumnSpec(place=heading.place, name=heading.name)
         for row, value in enumerate(values):
             items = [int(numbers[row]) for numbers in table.items]
             source = trace_cell(take, column, answer, picked, int(table.record[row]), items, value)
@@ -173,5 +173,5 @@ def test_an_index_from_the_end_is_traced_by_the_index_that_a_pointer_has():
     take = {"records": "$[*]", "columns": [{"place": "$.legs[-1].to", "name": "last"}]}
     answer = [{"legs": [{"to": "a"}, {"to": "b"}]}, {"legs": []}]
     value, source = trace(take, answer, 0, "last")
-    assert (value, source.pointer, source.piece.lit) == ("b", "/0/legs/1/to", '"b"')
+    assert (value, source.pointer, source.excerpt.lit) == ("b", "/0/legs/1/to", '"b"')
     assert trace(take, answer, 1, "last")[1].state == "missing"

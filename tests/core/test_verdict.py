@@ -2,13 +2,13 @@ import json
 
 import pytest
 
-from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 
 
 def said(status, body, content_type="application/json"):
     data = body if isinstance(body, bytes) else json.dumps(body).encode()
-    return judge(Answer(status, {"content-type": content_type}, data))
+    return classify(Answer(status, {"content-type": content_type}, data))
 
 
 def test_a_good_answer_is_parsed_and_an_empty_list_is_a_true_answer():

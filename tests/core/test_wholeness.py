@@ -2,11 +2,11 @@ from dataclasses import replace
 
 import pytest
 
-from tin_bucket.core.analysis.completeness import may_go_on, missing_words
-from tin_bucket.core.pagination.protocol import Stop
+from tin_bucket.core.analysis.completeness import completeness_gaps, may_go_on
+from tin_bucket.core.pagination.protocol import PaginationEnd
 
-ENDED = Stop("stated-pages", "the API states 2 pages", True)
-LIMIT = Stop("limit", "the brief allows 3 pages", False)
+ENDED = PaginationEnd("stated-pages", "the API states 2 pages", True)
+LIMIT = PaginationEnd("limit", "the brief allows 3 pages", False)
 
 
 @pytest.mark.parametrize(
@@ -23,15 +23,15 @@ LIMIT = Stop("limit", "the brief allows 3 pages", False)
     ],
 )
 def test_what_a_table_lacks_is_said_and_a_whole_one_lacks_nothing(records, total, failed, stop, words):
-    assert missing_words(records, replace(stop, stated_total=total, first_total=total), failed) == words
+    assert completeness_gaps(records, replace(stop, stated_total=total, first_total=total), failed) == words
 
 
 @pytest.mark.parametrize(
     ("state", "records", "notes", "may"),
     [
-        ("broken off", 5, {}, True), ("failed", 5, {}, True), ("cancelled", 0, {}, False), ("whole", 5, {}, False),
-        ("short", 5, {}, False), ("short", 5, {"failed_pages": [{}]}, True), ("short", 5, {"rounds_failed": 1}, True),
-        ("short", 5, {"lookups": {"port": {"failed": 1}}}, True), ("short", 5, {"lookups": {"port": {"failed": 0}}}, False),
+        ("broken off", 5, {}, True), ("failed", 5, {}, True), ("cancelled", 0, {}, False), ("complete", 5, {}, False),
+        ("incomplete", 5, {}, False), ("incomplete", 5, {"failed_pages": [{}]}, True), ("incomplete", 5, {"iterations_failed": 1}, True),
+        ("incomplete", 5, {"lookups": {"port": {"failed": 1}}}, True), ("incomplete", 5, {"lookups": {"port": {"failed": 0}}}, False),
     ],
 )  # fmt: skip
 def test_a_run_may_go_on_where_calls_made_again_may_bring_what_it_lacks(state, records, notes, may):

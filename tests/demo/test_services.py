@@ -139,11 +139,11 @@ def test_a_token_ends(town):
     from tin_bucket.demo.running import Running
 
     with Running(short.app()) as running:
-        town.bases["short"] = running.base
+        town.bases["incomplete"] = running.base
         body = f"grant_type=client_credentials&client_id={CLIENT}&client_secret={CLIENT_SECRET}"
         with urllib.request.urlopen(f"{running.base}/oauth/token", data=body.encode(), timeout=10) as response:
             given = json.load(response)["access_token"]
-        status, problem, _ = ask(town, "short", "/fares/search", {}, {"Authorization": f"Bearer {given}"})
+        status, problem, _ = ask(town, "incomplete", "/fares/search", {}, {"Authorization": f"Bearer {given}"})
         assert (status, problem["title"]) == (401, "token ended")
 
 

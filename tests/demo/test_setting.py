@@ -35,12 +35,12 @@ def test_some_days_of_snapshots_are_made(tmp_path):
     ):
         snapshots = workspace.snapshots.of_query(queries[name].id)
         assert len(snapshots) == count
-        assert all(snapshot.whole for snapshot in snapshots)
+        assert all(snapshot.complete for snapshot in snapshots)
         days = [datetime.fromisoformat(snapshot.taken).date() for snapshot in snapshots]
         assert days == [last - timedelta(days=3 - n) for n in range(count)]
         assert all(datetime.fromisoformat(snapshot.taken) <= datetime.now(UTC) for snapshot in snapshots)
     since = workspace.snapshots.of_query(queries["Sailings by route"].id)[-1].since
     assert min(since.values()) > 0
-    assert {run.state for run in workspace.runs.latest()} == {"whole"}
+    assert {run.state for run in workspace.runs.latest()} == {"complete"}
     assert workspace.vault.open("skerrywick-operations").secret == {"key": KEY}
     workspace.close()

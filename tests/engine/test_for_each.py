@@ -86,18 +86,18 @@ def port_query(workspace, each, **more):
 def test_one_failing_value_does_not_lose_the_others(workspace, desk, operations, refresh):
     query = port_query(workspace, [{"by": "list", "parameter": "code", "values": ["007", "999", "000", "007"]}])
     run = refresh(query.id)
-    assert run.rounds == [{"code": "007"}, {"code": "999"}, {"code": "000"}]
+    assert run.iterations == [{"code": "007"}, {"code": "999"}, {"code": "000"}]
     assert operations.calls == 3
-    assert run.state == "short"
-    assert run.notes["lacks"] == ["1 of 3 rounds has failed"]
-    (failed,) = run.notes["failed_rounds"]
+    assert run.state == "incomplete"
+    assert run.notes["gaps"] == ["1 of 3 iterations has failed"]
+    (failed,) = run.notes["failed_iterations"]
     assert (failed["label"], failed["words"]) == ("999", "The register has no port 999.")
     rows = table_of(workspace, run)
     assert [(row["code asked for"], row["code"], row["name"]) for row in rows] == [
         ("007", "007", "Oxnith"), ("000", "000", "Harl Sound"),
     ]  # fmt: skip
     calls = workspace.runs.calls(run.id)
-    assert sorted((call.round, call.used, call.label) for call in calls) == [
+    assert sorted((call.iteration, call.used, call.label) for call in calls) == [
         (0, True, "007"), (1, False, "999"), (2, True, "000"),
     ]  # fmt: skip
 
@@ -132,26 +132,26 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
     run = refresh(query.id)
     rows = [(row["v"], row["id"]) for row in table_of(workspace, run)]
     assert rows == [("a", "a1"), ("a", "a2"), ("b", "b1"), ("d", "d1"), ("d", "d2")]
-    assert {one["label"]: one["words"] for one in run.notes["failed_rounds"]} == {"c": ""}
+    assert {one["label"]: one["words"] for one in run.notes["failed_iterations"]} == {"c": ""}
     assert [one["words"] for one in run.notes["failed_pages"]] == ["out of ink"]
-    assert run.state == "short"
-    assert run.notes["lacks"] == [
-        "3 of 4 rounds were asked to their end; 1 of them is not whole, the first because "
+    assert run.state == "incomplete"
+    assert run.notes["gaps"] == [
+        "3 of 4 iterations were asked to their end; 1 of them is incomplete, the first because "
         "1 page has failed (the API states 2 pages)",
-        "1 of 4 rounds has failed",
+        "1 of 4 iterations has failed",
     ]
     for row, (value, _) in enumerate(rows):
         assert f"v={value}&" in trace_snapshot(workspace, run.snapshot_id, row, 1).address
     # Read anew from saved answers, it is the same table.
     engine = Engine(workspace)
-    trial = engine.trials.get(engine.reread(query.id, query.brief))
-    assert trial.replay.table.rows(0, 9) == rows
+    preview = engine.previews.get(engine.reread(query.id, query.brief))
+    assert preview.replay.table.rows(0, 9) == rows
 
 
 def test_when_every_value_fails_the_run_has_failed(workspace, desk, refresh):
     run = refresh(port_query(workspace, [{"by": "list", "parameter": "code", "values": ["998", "999"]}]).id)
     assert (run.state, run.problem.kind) == ("failed", "not-found")
-    assert "All 2 rounds failed" in run.problem.what
+    assert "All 2 iterations failed" in run.problem.what
 
 
 def test_each_of_a_column_of_another_table(workspace, desk, refresh):
@@ -247,7 +247,7 @@ def test_a_sheet_is_a_query_with_lookups_like_any_other(workspace, desk, refresh
         keep={"match": ["code"]},
     )
     run = refresh(query.id)
-    assert (run.state, run.calls) == ("whole", 4)
+    assert (run.state, run.calls) == ("complete", 4)
     assert [(row["code"], row["note"]) for row in table_of(workspace, run)] == [
         ("007", "first"), ("901", "temporary"), ("000", None),
     ]  # fmt: skip
@@ -354,7 +354,7 @@ def test_a_choice_from_two_columns_of_a_query(workspace, desk, refresh):
     refresh(desk["Ports"].id)
     choices = {one.code: one.label for one in with_choices(workspace, query.brief).parameters[0].choices}
     assert choices["007"] == "Oxnith"
-    assert refresh(query.id).state == "whole"
+    assert refresh(query.id).state == "complete"
     with pytest.raises(ProblemError, match="not one of the choices"):
         refresh(query.id, code="999")
 

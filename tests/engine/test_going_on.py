@@ -84,7 +84,7 @@ def test_known_pages_are_fetched_several_at_a_time_and_stay_in_order(workspace, 
 
     awkward.answers["/data"] = slow
     run = refresh(query_on(workspace, awkward.base, at_once=5).id)
-    assert (run.state, run.calls) == ("whole", 20)
+    assert (run.state, run.calls) == ("complete", 20)
     assert ids_of(workspace, run) == list(range(100))
     assert most == 5
     again = workspace.archive.answers(run.id, "pages")
@@ -161,7 +161,7 @@ def test_what_passes_is_tried_again_and_the_run_is_whole(workspace, company, ref
         return await engine.refresh(query.id, {}, "by hand")
 
     run = go(workspace, ask, Clock())
-    assert (run.state, run.rows) == ("whole", 2)
+    assert (run.state, run.rows) == ("complete", 2)
     calls = workspace.runs.calls(run.id)
     assert [call.state for call in calls] == ["again"] * (len(calls) - 1) + ["answered"]
     assert run.notes["tally"]["retries"] == len(calls) - 1 == (2 if way == "busy-first" else 1)
@@ -187,9 +187,9 @@ def test_a_failed_page_does_not_lose_the_others_and_is_tried_again_alone(workspa
     }  # fmt: skip
     query = workspace.queries.add(load_brief(document), NOON)
     run = refresh(query.id)
-    assert (run.state, run.rows, run.calls) == ("short", 93, 5)
+    assert (run.state, run.rows, run.calls) == ("incomplete", 93, 5)
     assert [one["label"] for one in run.notes["failed_pages"]] == ["page 3"]
-    assert "1 page has failed" in " ".join(run.notes["lacks"])
+    assert "1 page has failed" in " ".join(run.notes["gaps"])
     assert ids_of(workspace, run) == [n for n in range(118) if not 50 <= n < 75]
 
     async def again(engine):
@@ -200,8 +200,8 @@ def test_a_failed_page_does_not_lose_the_others_and_is_tried_again_alone(workspa
         return workspace.runs.get(first), workspace.runs.get(second)
 
     first, second = go(workspace, again)
-    assert (first.state, first.calls, first.goes_on) == ("short", 1, run.id)
-    assert (second.state, second.calls, second.rows, second.goes_on) == ("whole", 1, 118, first.id)
+    assert (first.state, first.calls, first.goes_on) == ("incomplete", 1, run.id)
+    assert (second.state, second.calls, second.rows, second.goes_on) == ("complete", 1, 118, first.id)
     assert ids_of(workspace, second) == list(range(118))
     assert company.awkward.asked["one-page-fails"] == 7
     states = [("saved" if call.saved else call.state) for call in workspace.runs.calls(second.id)]
@@ -236,7 +236,7 @@ def test_a_run_that_was_stopped_goes_on_from_its_saved_answers(workspace, awkwar
         return made, workspace.runs.get(second)
 
     made, run = go(workspace, work)
-    assert (run.state, run.rows, run.calls) == ("whole", 100, 20 - made)
+    assert (run.state, run.rows, run.calls) == ("complete", 100, 20 - made)
     assert ids_of(workspace, run) == list(range(100))
     # The call that was under way when the run was stopped is made once more; no other is.
     assert len(asked) <= 21
@@ -294,7 +294,7 @@ def test_killed_while_it_waits_and_gone_on_each_call_is_made_once(workspace, com
         return later.runs.get(run_id)
 
     run = go(later, again, Clock())
-    assert (run.state, run.calls, run.goes_on) == ("whole", -(-len(truth) // 4) - 20, broken.id)
+    assert (run.state, run.calls, run.goes_on) == ("complete", -(-len(truth) // 4) - 20, broken.id)
     assert ids_of(later, run) == truth
     assert company.bookings.calls == -(-len(truth) // 4)
     assert company.bookings.refused == 0
@@ -318,7 +318,7 @@ def test_a_program_goes_on_with_what_broke_off_where_that_is_safe(workspace, awk
         return begun, await engine.resume()
 
     begun, again = go(workspace, resume, Clock())
-    assert [(workspace.runs.get(one).state, workspace.runs.get(one).goes_on) for one in begun] == [("whole", run_id)]
+    assert [(workspace.runs.get(one).state, workspace.runs.get(one).goes_on) for one in begun] == [("complete", run_id)]
     assert again == []
 
 
@@ -331,8 +331,8 @@ def test_what_a_refresh_will_cost_is_told_before_it(workspace, awkward):
     async def ask(engine):
         plan = make_plan(workspace, query.brief, {}, engine.moment())
         unknown = cost_of(engine, plan, query.id, None)
-        trial = engine.trials.get(await engine.ask_once(query.brief, {}))
-        return unknown, cost_of(engine, plan, query.id, trial)
+        preview = engine.previews.get(await engine.ask_once(query.brief, {}))
+        return unknown, cost_of(engine, plan, query.id, preview)
 
     unknown, known = go(workspace, ask)
     assert (unknown.calls, unknown.seconds) == (None, None)
@@ -353,7 +353,7 @@ def test_an_allowance_that_the_service_says_is_used_up_is_waited_for(workspace, 
     workspace.services.save(service)
     began = time.monotonic()
     run = go(workspace, lambda engine: engine.refresh(query.id, {}, "by hand"), Clock())
-    assert (run.state, run.rows) == ("whole", 100)
+    assert (run.state, run.rows) == ("complete", 100)
     assert time.monotonic() - began > 0.9
     assert run.notes["tally"]["waited"] > 0.5
 
@@ -375,5 +375,5 @@ def test_a_service_that_slows_down_is_asked_fewer_at_once(awkward, workspace, re
         return run, engine.pacer.lane(workspace.services.get("own")).throttle.now
 
     run, at_once = go(workspace, ask)
-    assert (run.state, run.notes["tally"]["retries"]) == ("whole", 3)
+    assert (run.state, run.notes["tally"]["retries"]) == ("complete", 3)
     assert at_once < 8

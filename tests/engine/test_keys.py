@@ -47,7 +47,7 @@ def with_engine(workspace, work):
 )
 def test_each_placement_opens_its_demo_service(workspace, company, refresh, brief):
     run = refresh(add(workspace, brief).id)
-    assert (run.state, run.problem) == ("whole", None)
+    assert (run.state, run.problem) == ("complete", None)
     assert run.rows > 10
     assert workspace.vault.state(brief.ask.service).last_used
 
@@ -59,7 +59,7 @@ def test_a_key_in_the_address(workspace, company, refresh):
         "take": {"records": "$[*]"},
     }
     run = refresh(add(workspace, load_brief(brief)).id)
-    assert run.state == "whole"
+    assert run.state == "complete"
     (call,) = workspace.runs.calls(run.id)
     assert call.address == f"{company.bases['statistics']}/passengers"
 
@@ -100,7 +100,7 @@ def test_a_token_that_ends_in_the_middle_of_a_run_is_renewed(workspace, company,
         secret = {"client_id": "harbour-desk", "client_secret": company.fares.secret}
         workspace.vault.store(service.id, moved.key.bound_to(moved.base), secret, NOON)
         run = refresh(query.id)
-    assert run.state == "whole"
+    assert run.state == "complete"
     assert company.fares.tokens == 2
     days = {row["sailing day"] for row in table_of(workspace, run)}
     assert days == {(NOON + timedelta(days=n)).date().isoformat() for n in range(1, 8)}
@@ -140,7 +140,7 @@ def test_a_sign_in_call_of_ones_own_and_its_renewal(workspace, awkward, refresh)
     key = {"name": "session", "source": source, "places": [{"at": "address", "name": "sid"}]}
     query = own_query(workspace, service_of(awkward.base, key), {"user": "ann", "word": "pass-word-77"})
     run = refresh(query.id)
-    assert run.state == "whole"
+    assert run.state == "complete"
     assert len(given) == 2
     # What the service echoed of the token is blotted out.
     assert table_of(workspace, run) == [{"echo": "********"}]
@@ -159,9 +159,9 @@ def test_a_pasted_token_is_kept_in_memory_and_asked_for_when_it_ended(workspace,
     async def go(engine):
         run = await engine.refresh(query.id, {}, "by hand")
         assert run.problem.kind == "token-wanted"
-        ends = engine.keeper.take_token(service, " pasted-token-1234\n")
+        ends = engine.credentials.take_token(service, " pasted-token-1234\n")
         assert ends - NOON < timedelta(minutes=10, seconds=10)
-        assert (await engine.refresh(query.id, {}, "by hand")).state == "whole"
+        assert (await engine.refresh(query.id, {}, "by hand")).state == "complete"
         engine.clock.set(NOON + timedelta(minutes=11))
         assert (await engine.refresh(query.id, {}, "by hand")).problem.kind == "token-wanted"
 
@@ -184,7 +184,7 @@ def test_a_redirect_elsewhere_goes_without_the_key_and_says_so(workspace, awkwar
     with Running(other) as running:
         awkward.answers["/data"] = (302, {"Location": f"{running.base}/moved"}, b"")
         run = refresh(query.id)
-    assert run.state == "whole"
+    assert run.state == "complete"
     assert awkward.seen[0][1]["X-Key"] == "secret-text-99"
     assert "X-Key" not in seen[0]
     (call,) = workspace.runs.calls(run.id)
@@ -221,15 +221,15 @@ def test_a_run_whose_key_is_refused_waits_and_goes_on_with_the_new_one(workspace
         made = company.operations.calls
         # A wrong one is refused again, and the run waits on.
         workspace.vault.store(service.id, service.key.bound_to(service.base), "still-a-wrong-key", NOON)
-        engine.keeper.tell(service.id)
+        engine.credentials.tell(service.id)
         await until(lambda: company.operations.calls > made and engine.waiting())
         workspace.vault.store(service.id, service.key.bound_to(service.base), company.operations.key, NOON)
-        engine.keeper.tell(service.id)
+        engine.credentials.tell(service.id)
         await engine.wait(run_id)
         return workspace.runs.get(run_id)
 
     run = with_engine(workspace, go)
-    assert (run.state, run.problem) == ("whole", None)
+    assert (run.state, run.problem) == ("complete", None)
     calls = workspace.runs.calls(run.id)
     refused = [call for call in calls if not call.used]
     assert {call.status for call in refused} == {401}
@@ -254,11 +254,11 @@ def test_a_key_that_is_replaced_while_it_is_opened_is_opened_anew(workspace, com
             if len(opened) == 1:
                 # The new one comes in between reading the old one and taking it.
                 workspace.vault.store(service.id, bound, "a-new-key", NOON)
-                loop.call_soon_threadsafe(engine.keeper.tell, service_id)
+                loop.call_soon_threadsafe(engine.credentials.tell, service_id)
             return found
 
         monkeypatch.setattr(workspace.vault, "open", opening)
-        return [await engine.keeper.secret(service) for _ in range(2)]
+        return [await engine.credentials.secret(service) for _ in range(2)]
 
     assert with_engine(workspace, go) == [{"key": "a-new-key"}] * 2
     assert opened == [SECRETS[0], "a-new-key"]
@@ -297,7 +297,7 @@ def test_a_wrong_secret_is_told_in_the_apis_words(workspace, company, refresh, n
 
 def test_no_key_is_anywhere_in_the_workspace(workspace, company, refresh):
     for brief in (operations_briefs()[3], fares_brief(), inspections_brief(), passengers_brief()):
-        assert refresh(add(workspace, brief).id).state == "whole"
+        assert refresh(add(workspace, brief).id).state == "complete"
     workspace.db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     data = b"".join(path.read_bytes() for path in workspace.home.rglob("*") if path.is_file())
     dump = "\n".join(workspace.db.iterdump())
@@ -321,7 +321,7 @@ def test_a_vault_under_a_passphrase(workspace, company, refresh):
     query = add(workspace, operations_briefs()[3])
     workspace.vault.set_passphrase("four made up words")
     assert not (workspace.home / "vault.key").exists()
-    assert refresh(query.id).state == "whole"
+    assert refresh(query.id).state == "complete"
     workspace.vault._from_passphrase = None
     assert workspace.vault.wants_passphrase
     assert refresh(query.id).problem.kind == "vault-closed"
@@ -329,9 +329,9 @@ def test_a_vault_under_a_passphrase(workspace, company, refresh):
         workspace.vault.unlock("four wrong words")
     assert caught.value.problem.kind == "passphrase-wrong"
     workspace.vault.unlock("four made up words")
-    assert refresh(query.id).state == "whole"
+    assert refresh(query.id).state == "complete"
     workspace.vault.set_passphrase(None)
     assert (workspace.home / "vault.key").stat().st_mode & 0o077 == 0
-    assert refresh(query.id).state == "whole"
+    assert refresh(query.id).state == "complete"
     with pytest.raises(ProblemError, match="8 characters"):
         workspace.vault.set_passphrase("short")

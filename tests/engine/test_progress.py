@@ -34,12 +34,12 @@ def test_every_tile_is_told_once_and_in_order():
             progress.tell()
             if number % 7 == 0:
                 await asyncio.sleep(0.002)
-        progress.state = "whole"
+        progress.state = "complete"
         progress.tell()
 
     summaries = listen(tell)
     assert [one["number"] for summary in summaries for one in summary["tiles"]] == list(range(1, 60))
-    assert [summary["state"] for summary in summaries][-1] == "whole"
+    assert [summary["state"] for summary in summaries][-1] == "complete"
     assert all(summary["state"] == "running" for summary in summaries[:-1])
     assert len(summaries) < 60
 
@@ -56,7 +56,7 @@ def test_the_first_summary_comes_at_once_and_the_end_ends_it():
 
 def test_whoever_comes_late_is_told_everything():
     async def go():
-        progress = Progress(1, 2, state="whole", snapshot_id=9)
+        progress = Progress(1, 2, state="complete", snapshot_id=9)
         progress.tiles.extend([tile(1), tile(2)])
         return [summary async for summary in progress.listen()]
 

@@ -8,7 +8,7 @@ from aiohttp import web
 
 from tests.conftest import DAY, NOON
 from tin_bucket.core.analysis.compare import CHANGED, GONE, NEW
-from tin_bucket.core.analysis.provenance import Piece
+from tin_bucket.core.analysis.provenance import Excerpt
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.formats.http import origin
 from tin_bucket.core.problem import ProblemError, fail
@@ -27,7 +27,7 @@ def served(day):
 def test_a_whole_refresh_has_every_row_the_service_has(workspace, desk, refresh, operations):
     run = refresh(desk["Sailings by route"].id)
     truth = served(DAY)
-    assert (run.state, run.records, run.rows, run.stated_total) == ("whole", len(truth), len(truth), len(truth))
+    assert (run.state, run.records, run.rows, run.stated_total) == ("complete", len(truth), len(truth), len(truth))
     assert 1200 <= len(truth) <= 1400
     snapshot = workspace.snapshots.get(run.snapshot_id)
     names = [column.name for column in snapshot.columns]
@@ -79,7 +79,7 @@ def test_a_comparison_is_right_against_what_the_service_changed(workspace, desk,
 def test_a_list_made_rows_and_a_value_for_a_parameter(workspace, desk, refresh):
     run = refresh(desk["Fares, week ahead"].id, route="hesta-quern", to="2026-11-26")
     truth = timetable.sailings(DAY, DAY, DAY + timedelta(days=1), "hesta-quern")
-    assert (run.state, run.records, run.rows) == ("whole", len(truth), 3 * len(truth))
+    assert (run.state, run.records, run.rows) == ("complete", len(truth), 3 * len(truth))
     rows = list(workspace.snapshots.all_rows(run.snapshot_id))
     assert [(row[0], row[2], row[3]) for row in rows] == [
         (sailing["sailing_id"], fare["class"], fare["amount"]) for sailing in truth for fare in sailing["fares"]
@@ -98,7 +98,7 @@ def test_a_wrong_key_is_said_in_the_apis_words_and_everything_stays(workspace, d
     assert run.problem.where.startswith("GET http://127.0.0.1:")
     assert run.snapshot_id is None
     assert workspace.snapshots.latest(query).id == kept
-    assert [one.state for one in workspace.runs.latest(query)] == ["failed", "whole"]
+    assert [one.state for one in workspace.runs.latest(query)] == ["failed", "complete"]
 
 
 def test_a_key_that_is_not_stored_stops_the_run_before_any_call(workspace, desk, refresh, operations):
@@ -149,7 +149,7 @@ def test_a_bad_answer_is_a_failed_run_in_the_history_and_old_snapshots_stay(
 ):
     awkward.answers["/data"] = (200, JSON, b'{"data": [{"a": 1}]}')
     kept = ask_awkward()
-    assert kept.state == "whole"
+    assert kept.state == "complete"
     awkward.answers["/data"] = answer
     run = ask_awkward(timeout=0.3, moment=NOON + timedelta(hours=1))
     assert (run.state, run.problem.kind, run.snapshot_id) == ("failed", kind, None)
@@ -174,13 +174,13 @@ def test_a_host_that_cannot_be_reached_is_said(ask_awkward, base, kind):
 def test_an_empty_list_is_a_true_answer(awkward, ask_awkward):
     awkward.answers["/data"] = (200, JSON, b'{"data": []}')
     run = ask_awkward()
-    assert (run.state, run.rows) == ("whole", 0)
+    assert (run.state, run.rows) == ("complete", 0)
 
 
 def test_fewer_rows_than_the_api_states_is_not_whole(awkward, ask_awkward):
     awkward.answers["/data"] = (200, JSON, b'{"data": [{"a": 1}], "total": 118}')
     run = ask_awkward(pages={"by": "none", "total": "$.total"})
-    assert (run.state, run.records, run.stated_total) == ("short", 1, 118)
+    assert (run.state, run.records, run.stated_total) == ("incomplete", 1, 118)
     assert run.snapshot_id is not None
 
 
@@ -192,8 +192,8 @@ def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, 
     run = ask_awkward(
         look_up=[{"name": "p", "path": "/p/{p}", "with": {"p": "p"}, "take": [{"place": "$.n", "name": "n"}]}]
     )
-    assert run.state == "short"
-    assert run.notes["lacks"] == ["1 lookup has failed"]
+    assert run.state == "incomplete"
+    assert run.notes["gaps"] == ["1 lookup has failed"]
     assert run.notes["lookups"]["p"] == {"calls": 3, "rows": 3, "none": 1, "failed": 1}
     column = [row[1] for row in workspace.snapshots.all_rows(run.snapshot_id)]
     assert column == ["one", Miss("failed", "failed: status 500"), Miss("none", "not there")]
@@ -202,14 +202,14 @@ def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, 
 def test_a_redirect_within_the_service_is_followed(awkward, ask_awkward):
     awkward.answers["/data"] = (307, {"Location": "/moved"}, b"")
     awkward.answers["/moved"] = (200, JSON, b'{"data": [{"a": 1}]}')
-    assert ask_awkward().state == "whole"
+    assert ask_awkward().state == "complete"
 
 
 def test_new_and_missing_fields_are_said_and_the_refresh_goes_on(workspace, awkward, ask_awkward):
     columns = [{"place": "$.a", "name": "a"}, {"place": "$.b", "name": "b"}]
     awkward.answers["/data"] = (200, JSON, b'{"data": [{"c": 3, "a": 1}]}')
     run = ask_awkward(take={"records": "$.data[*]", "columns": columns})
-    assert (run.state, run.notes["absent"], run.notes["not_taken"]) == ("whole", ["$.b"], 1)
+    assert (run.state, run.notes["absent"], run.notes["not_taken"]) == ("complete", ["$.b"], 1)
     assert list(workspace.snapshots.all_rows(run.snapshot_id)) == [(1, None)]
 
 
@@ -241,14 +241,14 @@ def test_reading_saved_answers_anew_costs_no_call_and_gives_the_same(workspace, 
     run = refresh(query.id)
     made = operations.calls
     engine = Engine(workspace, SetClock(NOON))
-    trial = engine.trials.get(engine.reread(query.id, query.brief))
+    preview = engine.previews.get(engine.reread(query.id, query.brief))
     kept = list(workspace.snapshots.all_rows(run.snapshot_id))
-    assert trial.replay.table.rows(0, 9999) == kept
+    assert preview.replay.table.rows(0, 9999) == kept
     wide = query.brief.model_copy(
         update={"take": query.brief.take.model_copy(update={"columns": None, "rows_for": ["$.fares"]})}
     )
-    trial = engine.trials.get(engine.reread(query.id, wide))
-    assert trial.replay.table.height == 3 * len(kept)
+    preview = engine.previews.get(engine.reread(query.id, wide))
+    assert preview.replay.table.height == 3 * len(kept)
     assert operations.calls == made
 
 
@@ -261,13 +261,13 @@ def test_asking_once_makes_one_call_and_sees_rows_and_pages(workspace, desk, ope
         engine = Engine(workspace, SetClock(NOON))
         number = await engine.ask_once(plain, {})
         await engine.close()
-        return engine.trials.get(number)
+        return engine.previews.get(number)
 
-    trial = asyncio.run(go())
+    preview = asyncio.run(go())
     assert operations.calls == 1
-    assert (trial.rows[0].path, trial.rows[0].count) == ("$.data[*]", 25)
-    assert trial.pages[0].pages.last_page == "$.meta.total_pages"
-    assert any(words.startswith("25 of ") for words in trial.pages[0].evidence)
+    assert (preview.rows[0].path, preview.rows[0].count) == ("$.data[*]", 25)
+    assert preview.pages[0].pages.last_page == "$.meta.total_pages"
+    assert any(words.startswith("25 of ") for words in preview.pages[0].evidence)
 
 
 def test_only_the_newest_runs_keep_their_answers(workspace, desk, refresh):
@@ -311,7 +311,7 @@ def test_an_echoed_key_is_nowhere_in_what_is_kept(workspace, desk, refresh, awkw
     body = f'{{"data": [{{"you sent": "{KEY}"}}], "error": "bad key {KEY}"}}'.encode()
     awkward.answers["/ports"] = (200, {**JSON, "X-Echo": KEY}, body)
     run = refresh(desk["Ports"].id)
-    assert run.state in ("whole", "short")
+    assert run.state in ("complete", "incomplete")
     assert awkward.seen[0][1]["X-Skerrywick-Key"] == KEY
     awkward.answers["/ports"] = (403, JSON, body)
     assert KEY not in str(refresh(desk["Ports"].id, NOON + timedelta(hours=1)))
@@ -334,7 +334,7 @@ def test_two_refreshes_of_a_query_never_start_together(workspace, desk):
     started, again = asyncio.run(go())
     assert sum(isinstance(one, int) for one in started) == 1
     assert {one.problem.kind for one in started if isinstance(one, ProblemError)} == {"already-running"}
-    assert again.state == "whole"
+    assert again.state == "complete"
 
 
 def test_after_a_failed_run_the_answers_of_the_one_before_are_read(workspace, desk, refresh, operations):
@@ -343,8 +343,8 @@ def test_after_a_failed_run_the_answers_of_the_one_before_are_read(workspace, de
     operations.key = "another-key-now"
     assert refresh(query.id, NOON + timedelta(hours=1)).state == "failed"
     engine = Engine(workspace, SetClock(NOON))
-    trial = engine.trials.get(engine.reread(query.id, query.brief))
-    assert (trial.run_id, trial.problem, trial.replay.table.height) == (whole.id, None, 12)
+    preview = engine.previews.get(engine.reread(query.id, query.brief))
+    assert (preview.run_id, preview.problem, preview.replay.table.height) == (whole.id, None, 12)
 
 
 def stopped_while(workspace, query_id, method, monkeypatch):
@@ -375,7 +375,7 @@ def stopped_while(workspace, query_id, method, monkeypatch):
 
 def test_a_run_that_is_stopped_while_its_snapshot_is_written_is_whole(workspace, desk, monkeypatch):
     run, state = stopped_while(workspace, desk["Ports"].id, (workspace.snapshots, "add"), monkeypatch)
-    assert (run.state, state, run.problem) == ("whole", "whole", None)
+    assert (run.state, state, run.problem) == ("complete", "complete", None)
     assert workspace.snapshots.get(run.snapshot_id).rows == 12
 
 
@@ -414,7 +414,7 @@ def test_answers_that_cannot_be_let_go_do_not_undo_a_snapshot(workspace, desk, r
 
     monkeypatch.setattr(workspace.archive, "prune", locked)
     run = refresh(desk["Ports"].id)
-    assert (run.state, run.problem) == ("whole", None)
+    assert (run.state, run.problem) == ("complete", None)
     assert workspace.snapshots.get(run.snapshot_id).rows == 12
 
 
@@ -425,8 +425,8 @@ def test_a_looked_up_cell_is_traced_by_any_kind_of_value(workspace, awkward, ask
     look_up = {"name": "p", "path": "/p/{p}", "with": {"p": "p"}, "take": [{"place": "$.n", "name": "n"}]}
     run = ask_awkward(look_up=[look_up])
     first, second, third = (trace_snapshot(workspace, run.snapshot_id, row, 1) for row in range(3))
-    assert (first.value, first.label, first.source.pointer, first.source.piece) == (
-        "yes", "true", "/n", Piece('{"n":', '"yes"', "}"),
+    assert (first.value, first.label, first.source.pointer, first.source.excerpt) == (
+        "yes", "true", "/n", Excerpt('{"n":', '"yes"', "}"),
     )  # fmt: skip
     assert [(one.name, one.value) for one in first.made_with] == [("p", True)]
     assert (second.value, second.label) == ("one", "1.0")

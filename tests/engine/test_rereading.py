@@ -12,12 +12,12 @@ from tin_bucket.core.analysis.view import View
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.classify import classify
 from tin_bucket.core.table.reader import read_table
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.tables.child_table import own_table
-from tin_bucket.engine.tables.provenance import trace_snapshot, trace_trial
+from tin_bucket.engine.tables.child_table import child_table
+from tin_bucket.engine.tables.provenance import trace_preview, trace_snapshot
 
 JSON = {"Content-Type": "application/json"}
 
@@ -40,9 +40,9 @@ TAKES = st.fixed_dictionaries(
     {"columns": st.none() | st.lists(st.sampled_from([
         {"place": "$.sailing_id", "name": "id"},
         {"place": "$.departs", "name": "at", "kind": "date and time", "reads": {"dates": "seconds"}},
-        {"place": "$.fares[*].amount", "name": "car", "from_list": {"by": "where", "place": "$.class", "equals": "car"}},
-        {"place": "$.fares[*].amount", "name": "sum", "from_list": {"by": "sum"}},
-        {"place": "$.legs[*].to", "name": "ends", "from_list": {"by": "last"}},
+        {"place": "$.fares[*].amount", "name": "car", "reduction": {"by": "where", "place": "$.class", "equals": "car"}},
+        {"place": "$.fares[*].amount", "name": "sum", "reduction": {"by": "sum"}},
+        {"place": "$.legs[*].to", "name": "ends", "reduction": {"by": "last"}},
         {"place": "$.meta.page", "name": "page stated", "of": "answer"},
         {"place": "$", "name": "page", "of": "page"},
         {"place": "$.route", "name": "asked", "of": "parameter"},
@@ -67,19 +67,19 @@ def test_reading_from_the_archive_is_reading_from_the_network(
     def same(take):
         wanted = save(workspace, query.id, take={"rows_for": [], **take}, keep={"match": []}).brief
         calls = operations.calls
-        trial = engine.trials.get(engine.reread(query.id, wanted))
+        preview = engine.previews.get(engine.reread(query.id, wanted))
         assert operations.calls == calls
         run = refresh(query.id, route="hesta-quern")
         assert run.records == first.records
-        assert trial.replay.table.rows(0, 99_999) == rows_of(workspace, run)
+        assert preview.replay.table.rows(0, 99_999) == rows_of(workspace, run)
         headings = workspace.snapshots.get(run.snapshot_id).columns
-        assert [(one.name, one.kind) for one in trial.replay.table.columns] == [
+        assert [(one.name, one.kind) for one in preview.replay.table.columns] == [
             (one.name, one.kind) for one in headings
         ]
-        row = trial.replay.table.height // 2
+        row = preview.replay.table.height // 2
         for at in range(len(headings)):
             kept = trace_snapshot(workspace, run.snapshot_id, row, at).source
-            tried = trace_trial(engine.rereader, workspace, trial, row, at).source
+            tried = trace_preview(engine.rereader, workspace, preview, row, at).source
             assert kept == tried
 
     same()
@@ -89,11 +89,11 @@ def test_the_first_records_are_read_at_once_and_the_rest_when_asked(workspace, d
     query = desk["Sailings by route"]
     refresh(query.id)
     engine = Engine(workspace, SetClock(NOON))
-    part = engine.trials.get(engine.reread(query.id, query.brief, most=150))
+    part = engine.previews.get(engine.reread(query.id, query.brief, most=150))
     assert (part.partial, part.pages_read, part.replay.table.height) == (True, 2, 200)
-    few = engine.trials.get(engine.reread(query.id, query.brief, most=10))
+    few = engine.previews.get(engine.reread(query.id, query.brief, most=10))
     assert (few.partial, few.pages_read, few.replay.table.height) == (True, 1, 10)
-    whole = engine.trials.get(engine.reread(query.id, query.brief))
+    whole = engine.previews.get(engine.reread(query.id, query.brief))
     assert (whole.partial, whole.pages_read) == (False, 13)
     assert whole.replay.table.rows(0, 200) == part.replay.table.rows(0, 200)
 
@@ -106,10 +106,10 @@ def test_a_snapshot_of_the_past_is_read_anew_and_marked(workspace, desk, refresh
     save(workspace, query.id, take={"columns": columns}, keep={"match": ["code"]})
     engine = Engine(workspace, SetClock(NOON + timedelta(days=1)))
     made = operations.calls
-    remade = engine.rereader.remake(runs[1].id)
+    rebuilt = engine.rereader.rebuild(runs[1].id)
     assert operations.calls == made
-    assert remade.snapshot.id == runs[1].snapshot_id
-    assert (remade.snapshot.remade, remade.snapshot.taken) == (
+    assert rebuilt.snapshot.id == runs[1].snapshot_id
+    assert (rebuilt.snapshot.rebuilt, rebuilt.snapshot.taken) == (
         "2026-11-26T12:00:00+00:00", workspace.snapshots.get(runs[1].snapshot_id).taken,
     )  # fmt: skip
     codes = [row[:2] for row in before[1]]
@@ -127,7 +127,7 @@ def test_a_snapshot_of_the_past_is_read_anew_and_marked(workspace, desk, refresh
     assert workspace.runs.get(runs[1].id).notes["not_taken"] == 2
     assert "not_taken" not in workspace.runs.get(runs[0].id).notes
     with pytest.raises(ProblemError, match="There is no run"):
-        engine.rereader.remake(999)
+        engine.rereader.rebuild(999)
 
 
 def test_a_snapshot_whose_answers_are_gone_stays_as_it_is(workspace, desk, refresh):
@@ -136,7 +136,7 @@ def test_a_snapshot_whose_answers_are_gone_stays_as_it_is(workspace, desk, refre
     engine = Engine(workspace, SetClock(NOON))
     assert engine.reread(query.id, query.brief) is not None
     number = engine.reread(query.id, query.brief)
-    answers = engine.trials.get(number).answers
+    answers = engine.previews.get(number).answers
     assert workspace.archive.prune(query.id, 0) == 1
     # Answers that somebody still holds are not taken for empty ones.
     with pytest.raises(ProblemError, match="not kept any more"):
@@ -144,7 +144,7 @@ def test_a_snapshot_whose_answers_are_gone_stays_as_it_is(workspace, desk, refre
     engine.rereader.forget(query.id)
     assert engine.reread(query.id, query.brief) is None
     with pytest.raises(ProblemError, match="not kept any more"):
-        engine.rereader.remake(run.id)
+        engine.rereader.rebuild(run.id)
     assert workspace.archive.kept(query.id) == []
     assert workspace.archive.size(query.id) == 0
     assert trace_snapshot(workspace, run.snapshot_id, 0, 0).source is None
@@ -170,8 +170,8 @@ def test_a_list_becomes_a_table_of_its_own_at_no_call(workspace, desk, refresh, 
 
     async def go():
         engine = Engine(workspace, SetClock(NOON + timedelta(hours=1)))
-        number = await own_table(engine, query.id, query.brief, "$.fares", None)
-        again = await own_table(engine, query.id, query.brief, "$.fares", None)
+        number = await child_table(engine, query.id, query.brief, "$.fares", None)
+        again = await child_table(engine, query.id, query.brief, "$.fares", None)
         await engine.close()
         return workspace.queries.get(number), workspace.queries.get(again)
 
@@ -184,7 +184,7 @@ def test_a_list_becomes_a_table_of_its_own_at_no_call(workspace, desk, refresh, 
     ]  # fmt: skip
     assert snapshot.rows == 3 * run.records
     kept = workspace.runs.get(snapshot.run_id)
-    assert (kept.state, kept.calls, kept.notes["from_saved"]) == ("whole", 0, run.started)
+    assert (kept.state, kept.calls, kept.notes["from_saved"]) == ("complete", 0, run.started)
     ids = [row[0] for row in rows_of(workspace, run)]
     assert [row[0] for row in workspace.snapshots.all_rows(snapshot.id)] == [one for one in ids for _ in range(3)]
 
@@ -201,7 +201,7 @@ def test_what_the_api_sends_otherwise_is_told_once(workspace, awkward, ask_awkwa
     assert "drift" not in run.notes
     serve({"id": 1, "n": "five", "fresh": {"a": 1}})
     again = refresh(run.query_id)
-    assert again.state == "whole"
+    assert again.state == "complete"
     assert again.notes["drift"] == {
         "new": ["$.fresh.a"],
         "missing": ["$.old"],
@@ -269,7 +269,7 @@ def test_saved_answers_give_the_table_of_the_answers_as_they_came(workspace, des
     query = save(workspace, desk["Ports"].id, take={"columns": None}, look_up=[])
     run = refresh(query.id)
     pages = workspace.archive.answers(run.id, "pages")
-    documents = [judge(page.answer).document for page in pages]
+    documents = [classify(page.answer).document for page in pages]
     take = query.brief.take
     reading = read_table(take, [pick(document, take.records) for document in documents], documents)
     assert reading.table.rows(0, 999) == rows_of(workspace, run)
@@ -283,8 +283,10 @@ def test_records_that_are_at_hand_are_not_read_again(monkeypatch, workspace, des
     run = refresh(query.id)
     engine = Engine(workspace, SetClock(NOON))
     read = []
-    plain = engine.rereader.judged
-    monkeypatch.setattr(engine.rereader, "judged", lambda trial, at, *more: read.append(at) or plain(trial, at, *more))
+    plain = engine.rereader.classified
+    monkeypatch.setattr(
+        engine.rereader, "classified", lambda preview, at, *more: read.append(at) or plain(preview, at, *more)
+    )
     engine.rereader.prepare(query.id, query.brief)
     pages = len(workspace.archive.answers(run.id, "pages"))
     assert len(read) == pages > 2
@@ -293,7 +295,7 @@ def test_records_that_are_at_hand_are_not_read_again(monkeypatch, workspace, des
 
     def rows(**take):
         changed = load_brief({**query.brief.model_dump(mode="json", by_alias=True), "take": take})
-        return engine.trials.get(engine.reread(query.id, changed)).replay.table.height
+        return engine.previews.get(engine.reread(query.id, changed)).replay.table.height
 
     sailings, records = run.records, query.brief.take.records
     column = {"place": "$.sailing_id", "name": "id"}

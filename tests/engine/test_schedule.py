@@ -49,4 +49,4 @@ def test_a_scheduled_refresh_is_made_with_the_saved_brief(workspace, desk):
         return runs
 
     runs = asyncio.run(go())
-    assert [(run.cause, run.state) for run in runs] == [("schedule", "whole")]
+    assert [(run.cause, run.state) for run in runs] == [("schedule", "complete")]

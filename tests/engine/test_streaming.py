@@ -79,7 +79,7 @@ def pages_of(size):
 def test_pages_that_are_too_large_to_hold_make_a_whole_table(workspace, awkward, refresh, query):
     awkward.answers["/d"] = pages_of(700)
     run = refresh(query.id)
-    assert (run.state, run.rows, run.stated_total) == ("whole", 2100, 2100), run.problem
+    assert (run.state, run.rows, run.stated_total) == ("complete", 2100, 2100), run.problem
     rows = workspace.snapshots.window(run.snapshot_id, 0, 3000)
     assert [row[0] for row in rows] == list(range(2100))
     calls = workspace.runs.calls(run.id)
@@ -118,6 +118,6 @@ def test_rounds_whose_answers_are_too_large_stay_in_order(workspace, awkward, re
     document["pages"]["total"] = None
     workspace.queries.save(query.id, load_brief(document), NOON)
     run = refresh(query.id)
-    assert (run.state, run.rows) == ("whole", 1200), run.notes
+    assert (run.state, run.rows) == ("complete", 1200), run.notes
     rows = workspace.snapshots.window(run.snapshot_id, 0, 2000)
     assert [row[0] for row in rows] == ["a"] * 400 + ["b"] * 400 + ["c"] * 400

@@ -73,7 +73,7 @@ def keep(workspace):
         run = workspace.runs.begin(query.id, "{}", {}, "by hand", moment)
         with workspace.write() as db:
             number = workspace.snapshots.add(
-                db, query.id, run, table, match=list(match), whole=True, stated_total=None, now=moment
+                db, query.id, run, table, match=list(match), complete=True, stated_total=None, now=moment
             )
             if fail:
                 raise RuntimeError
@@ -159,7 +159,7 @@ def test_two_queries_snapshots_are_not_compared(workspace, keep):
     run = workspace.runs.begin(other.id, "{}", {}, "by hand", NOON)
     with workspace.write() as db:
         number = workspace.snapshots.add(
-            db, other.id, run, a_table([("a", 1)]), match=[], whole=True, stated_total=None, now=NOON
+            db, other.id, run, a_table([("a", 1)]), match=[], complete=True, stated_total=None, now=NOON
         )
     with pytest.raises(ProblemError, match="different queries"):
         workspace.snapshots.compare(first.id, number)
@@ -174,7 +174,7 @@ def test_a_long_table_is_stored_part_by_part_as_a_short_one_is(workspace, desk, 
         table = a_table(list(zip(*data, strict=True)))
         with workspace.write() as db:
             number = workspace.snapshots.add(
-                db, query_id, run, table, match=[], whole=True, stated_total=None, now=NOON
+                db, query_id, run, table, match=[], complete=True, stated_total=None, now=NOON
             )
         return workspace.snapshots.window(number, 0, 100)
 
@@ -237,7 +237,7 @@ def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(wor
         with workspace.write() as db:
             numbers.append(
                 workspace.snapshots.add(
-                    db, query.id, run, table, match=[], whole=True, stated_total=None, now=NOON + timedelta(days=day)
+                    db, query.id, run, table, match=[], complete=True, stated_total=None, now=NOON + timedelta(days=day)
                 )
             )
     copies = workspace.db.execute("SELECT snapshot_id, name FROM column_copy").fetchall()

@@ -53,13 +53,13 @@ def test_the_whole_path_from_a_paste_to_a_comparison(client, operations, running
     brief["ask"]["service"] = "operations"
     query = client.post("/api/queries", json={"brief": brief}).json()
 
-    trial = client.post("/api/ask-once", json={"brief": brief, "values": {}}).json()
-    first = trial["row_guesses"][0]
+    preview = client.post("/api/ask-once", json={"brief": brief, "values": {}}).json()
+    first = preview["records_guesses"][0]
     assert (first["path"], first["count"], first["why"]) == ("$.data[*]", 50, "a list of 50 objects")
-    answer = client.get(f"/api/trials/{trial['id']}/answers/0/nodes").json()
+    answer = client.get(f"/api/previews/{preview['id']}/answers/0/nodes").json()
     assert (answer["node"]["kind"], [one["name"] for one in answer["children"]]) == ("object", ["meta", "data"])
     brief["take"]["records"] = "$.data[*]"
-    brief["pages"] = trial["pages_guesses"][0]["pages"]
+    brief["pages"] = preview["pagination_guesses"][0]["pages"]
     brief["keep"]["match"] = ["sailing_id"]
     saved = client.put(f"/api/queries/{query['id']}", json={"brief": brief, "based_on": query["brief_id"]}).json()
     assert (
@@ -68,7 +68,7 @@ def test_the_whole_path_from_a_paste_to_a_comparison(client, operations, running
     )
 
     last, told = run_of(client, query["id"])
-    assert last["state"] == "whole"
+    assert last["state"] == "complete"
     assert last["rows"] == last["stated_total"] > 100
     assert [tile["label"] for summary in told for tile in summary["tiles"]] == ["page 1", "page 2", "page 3"]
     operations.today = operations.today.replace(day=28)
@@ -109,8 +109,8 @@ def test_a_cell_is_traced_to_its_call_and_place(client, desk):
         "/data/5/fares/1/amount",
         truth["fares"][1]["amount"],
     )
-    assert json.loads("".join(fare["piece"].values()))["class"] == "car"
-    assert fare["piece"]["lit"] == json.dumps(truth["fares"][1]["amount"])
+    assert json.loads("".join(fare["excerpt"].values()))["class"] == "car"
+    assert fare["excerpt"]["lit"] == json.dumps(truth["fares"][1]["amount"])
     port = trace("port")
     assert (port["source"], port["label"], port["pointer"]) == ("port", truth["port_code"], "/name")
     assert port["made_with"][0] == {"column": names.index("port_code"), "name": "port_code", "value": port["label"]}
@@ -161,10 +161,10 @@ def test_the_key_is_nowhere_but_in_the_vault(client, workspace, running, operati
     assert {"name": KEY_HEADER, "value": "••••"} in seen[-1].json()["headers"]
     seen.append(client.post("/api/ask-once", json={"brief": brief}))
     last, told = run_of(client, query)
-    assert last["state"] == "whole"
+    assert last["state"] == "complete"
     operations.key = "changed"
     told_too = refused_and_replaced(client, query, operations)
-    assert told_too[-1]["state"] == "whole"
+    assert told_too[-1]["state"] == "complete"
     snapshot = last["snapshot_id"]
     paths = ["desk", "services", f"queries/{query}", "runs", "runs/1/calls", "runs/1/calls/1/text", "runs/2/calls"]
     paths += [f"snapshots/{snapshot}/rows", f"snapshots/{snapshot}/table.csv", "../openapi.json"]
@@ -193,15 +193,15 @@ def test_a_column_changed_on_trial_is_read_from_saved_answers(client, ports, ope
     detail = client.get(f"/api/queries/{ports}").json()
     brief = detail["brief"]
     brief["take"]["columns"] = [{"place": "$.berths", "name": "berths", "kind": "text"}]
-    trial = client.post(f"/api/queries/{ports}/reread", json={"brief": brief}).json()
-    assert [(column["name"], column["kind"], column["filled"]) for column in trial["columns"]] == [
+    preview = client.post(f"/api/queries/{ports}/reread", json={"brief": brief}).json()
+    assert [(column["name"], column["kind"], column["filled"]) for column in preview["columns"]] == [
         ("berths", "text", 12)
     ]
-    assert set(trial["fresh"]) == {"$.code", "$.name", "$.zone"}
-    rows = client.post("/api/table/rows", json={"trial": trial["id"]}).json()["rows"]
+    assert set(preview["fresh"]) == {"$.code", "$.name", "$.zone"}
+    rows = client.post("/api/table/rows", json={"preview": preview["id"]}).json()["rows"]
     assert rows[0] == ["3"]
     brief["take"]["records"] = "$.nothing[*]"
-    lost = client.post(f"/api/queries/{ports}/reread", json={"brief": brief, "trial": trial["id"]}).json()
+    lost = client.post(f"/api/queries/{ports}/reread", json={"brief": brief, "preview": preview["id"]}).json()
     assert lost["problem"]["kind"] == "no-rows-there"
     assert operations.calls == made
 
@@ -216,7 +216,7 @@ NOWHERE = {"id": "n", "name": "n", "base": "nowhere"}
         ("GET", "/api/queries/99", None, 404, "query-unknown"),
         ("GET", "/api/snapshots/99/rows", None, 404, "snapshot-unknown"),
         ("GET", "/api/snapshots/99/columns", None, 404, "snapshot-unknown"),
-        ("POST", "/api/table/rows", {"trial": 99}, 404, "trial-gone"),
+        ("POST", "/api/table/rows", {"preview": 99}, 404, "preview-gone"),
         ("GET", "/api/runs/99", None, 404, "run-unknown"),
         ("GET", "/api/nothing", None, 404, "http"),
         ("POST", "/api/paste", {"text": "hello"}, 422, "paste-unreadable"),

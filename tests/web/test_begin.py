@@ -50,9 +50,9 @@ def test_a_command_becomes_a_query_whose_key_is_in_the_vault(client, workspace, 
     detail = begin(client, pasted).json()
     assert detail["service"]["id"] == "own"
     assert (detail["key"]["ready"], detail["key"]["fingerprint"]) == (True, statistics.KEY[-4:])
-    trial = client.post("/api/ask-once", json={"brief": detail["brief"]}).json()
-    assert trial["problem"] is None
-    assert trial["row_guesses"][0]["path"] == "$.series[*]"
+    preview = client.post("/api/ask-once", json={"brief": detail["brief"]}).json()
+    assert preview["problem"] is None
+    assert preview["records_guesses"][0]["path"] == "$.series[*]"
     # What was held is held no more.
     pasted["brief"]["name"] = "again"
     again = begin(client, pasted).json()
@@ -92,7 +92,7 @@ def test_a_preview_counts_the_calls_and_points_out_slips(client, workspace, comp
 
     brief = fares_brief().model_dump(mode="json", by_alias=True)
     told = client.post("/api/call", json={"brief": brief}).json()
-    assert (told["rounds"], len(told["round_labels"])) == (7, 5)
+    assert (told["iterations"], len(told["iteration_labels"])) == (7, 5)
     assert told["headers"][-1] == {"name": "Authorization", "value": "Bearer ••••"}
     assert '"Bearer "' in told["command"] or "$KEY" in told["command"]
     assert told["hints"] == []
@@ -157,7 +157,7 @@ def test_a_token_is_asked_for_and_the_run_goes_on(client, workspace, awkward):
                 if told[-1]["waiting"]:
                     assert told[-1]["waiting"]["problem"]["kind"] == "token-wanted"
                     client.put("/api/services/own/key", json={"secret": {"token": "fresh-token-77"}})
-    assert told[-1]["state"] == "whole"
+    assert told[-1]["state"] == "complete"
     assert awkward.seen[-1][1]["X-T"] == "fresh-token-77"
     assert client.get("/api/services").json()[0]["key"]["token_ends"] is not None
 
@@ -178,9 +178,9 @@ def test_sheets_are_looked_at_kept_read_and_deleted(client, workspace, desk):
     assert client.get("/api/sheets/wanted/rows").json()["rows"][1] == ["000", None]
     brief = {"name": "Wanted", "sheet": {"sheet": "wanted"}, "take": {"records": "$[*]"}}
     query = client.post("/api/queries", json={"brief": brief}).json()
-    trial = client.post("/api/ask-once", json={"brief": brief}).json()
-    assert (trial["rows"], trial["calls"][0]["address"]) == (2, "sheet:wanted")
-    assert run_of(client, query["id"])["state"] == "whole"
+    preview = client.post("/api/ask-once", json={"brief": brief}).json()
+    assert (preview["rows"], preview["calls"][0]["address"]) == (2, "sheet:wanted")
+    assert run_of(client, query["id"])["state"] == "complete"
     assert next(line for line in client.get("/api/desk").json()["queries"] if line["name"] == "Wanted")["service"] == (
         "sheet wanted"
     )
@@ -200,35 +200,35 @@ def test_pasted_rows_are_seen_as_a_sheet(client):
 
 
 def test_carrying_to_another_workspace(client, workspace, company, desk, tmp_path):
-    parcel = client.get("/api/parcel")
-    assert "attachment" in parcel.headers["content-disposition"]
+    bundle = client.get("/api/bundle")
+    assert "attachment" in bundle.headers["content-disposition"]
     for secret in ("skw-demo-4b7e21f09c5d", SECRET, register.PASSWORD, statistics.KEY):
-        assert secret not in parcel.text
-    document = parcel.json()
-    assert len(document["keys_wanted"]) == 5
-    one = client.get("/api/parcel", params={"query": "Ports"}).json()
+        assert secret not in bundle.text
+    document = bundle.json()
+    assert len(document["required_keys"]) == 5
+    one = client.get("/api/bundle", params={"query": "Ports"}).json()
     assert ([query["name"] for query in one["queries"]], len(one["services"])) == (["Ports"], 1)
     other = Workspace(tmp_path / "other", create=True)
     with TestClient(create_app(other), base_url="http://127.0.0.1") as there:
-        look = there.post("/api/parcel/look", json={"document": document}).json()
+        look = there.post("/api/bundle/look", json={"document": document}).json()
         assert {item["state"] for item in look["items"]} == {"new"}
         assert other.queries.all() == []
-        brought = there.post("/api/parcel/bring", json={"document": document}).json()
-        assert len(brought["keys_wanted"]) == 5
+        brought = there.post("/api/bundle/bring", json={"document": document}).json()
+        assert len(brought["required_keys"]) == 5
         assert [query.name for query in other.queries.all()] == [query.name for query in workspace.queries.all()]
         told = {one["title"] for one in there.get("/api/desk").json()["attention"]}
         assert "Skerrywick Operations" in told
         # Once more: all of it is here.
-        again = there.post("/api/parcel/look", json={"document": document}).json()
+        again = there.post("/api/bundle/look", json={"document": document}).json()
         assert {item["state"] for item in again["items"]} == {"same"}
         # A query that asks a service which is neither here nor in the file: nothing at all is changed.
         document["services"] = []
         document["queries"][0]["ask"]["service"] = "nowhere"
         document["queries"][0]["name"] = "New one"
-        failed = there.post("/api/parcel/bring", json={"document": document})
+        failed = there.post("/api/bundle/bring", json={"document": document})
         assert failed.json()["kind"] == "service-unknown"
         assert "New one" not in [query.name for query in other.queries.all()]
-        assert there.post("/api/parcel/bring", json={"document": {"tin_bucket_parcel": 9}}).status_code == 422
+        assert there.post("/api/bundle/bring", json={"document": {"tin_bucket_bundle": 9}}).status_code == 422
     other.close()
 
 
@@ -236,10 +236,10 @@ def test_the_vault_under_a_passphrase(client, workspace, desk):
     assert client.get("/api/about").json()["vault"] == "key file"
     assert client.put("/api/vault/passphrase", json={"passphrase": "made up words"}).json()["vault"] == "passphrase"
     workspace.vault._from_passphrase = None
-    client.app.state.context.engine.keeper.reopen("skerrywick-operations")
+    client.app.state.context.engine.credentials.reopen("skerrywick-operations")
     assert client.get("/api/about").json()["vault"] == "closed"
     assert client.get("/api/desk").json()["attention"][0]["kind"] == "vault"
     wrong = client.post("/api/vault/open", json={"passphrase": "guess guess"})
     assert (wrong.json()["kind"], "guess" in wrong.text) == ("passphrase-wrong", False)
     assert client.post("/api/vault/open", json={"passphrase": "made up words"}).json()["vault"] == "passphrase"
-    assert run_of(client, desk["Ports"].id)["state"] == "whole"
+    assert run_of(client, desk["Ports"].id)["state"] == "complete"

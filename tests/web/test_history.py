@@ -1,4 +1,4 @@
-"""Runs, calls, trials and comparisons over the API."""
+"""Runs, calls, previews and comparisons over the API."""
 
 import json
 
@@ -44,10 +44,10 @@ def test_the_history_tells_runs_and_their_calls(client, awkward, query):
     serve(awkward, "/p/1", {"n": "one"})
     serve(awkward, "/p/2", {"error": "gone"}, 404)
     last, told = run_of(client, number)
-    assert last["state"] == "whole"
+    assert last["state"] == "complete"
     assert [tile["state"] for summary in told for tile in summary["tiles"]] == ["answered", "answered", "missing"]
     run = client.get("/api/runs", params={"query": number}).json()[0]
-    assert (run["state"], run["calls"], run["rows"], run["cause"]) == ("whole", 3, 2, "by hand")
+    assert (run["state"], run["calls"], run["rows"], run["cause"]) == ("complete", 3, 2, "by hand")
     calls = client.get(f"/api/runs/{run['id']}/calls").json()
     assert [(c["stage"], c["label"], c["status"]) for c in calls] == [
         ("pages", "", 200), ("look up p", "1", 200), ("look up p", "2", 404),
@@ -57,7 +57,7 @@ def test_the_history_tells_runs_and_their_calls(client, awkward, query):
     assert client.get(f"/api/runs/{run['id']}/calls/9/nodes").json()["kind"] == "answer-gone"
     # A run of the past tells its end at once to whoever listens.
     again = client.get(f"/api/runs/{run['id']}/events").text
-    assert '"state": "whole"' in again
+    assert '"state": "complete"' in again
     rows = client.get(f"/api/snapshots/{run['snapshot_id']}/rows").json()["rows"]
     assert rows == [["1", "one"], ["2", {"miss": "none", "words": "not there"}]]
 
@@ -131,11 +131,11 @@ def test_a_table_that_is_not_whole_is_marked_wherever_it_is(client, awkward, que
     number = query(pages={"by": "none", "total": "$.total"})
     serve(awkward, "/d", {"total": 118, "d": [{"a": n} for n in range(25)]})
     last, _ = run_of(client, number)
-    assert (last["state"], last["rows"], last["stated_total"]) == ("short", 25, 118)
+    assert (last["state"], last["rows"], last["stated_total"]) == ("incomplete", 25, 118)
     desk = client.get("/api/desk").json()
-    assert desk["queries"][0]["latest"]["whole"] is False
+    assert desk["queries"][0]["latest"]["complete"] is False
     assert desk["attention"][0]["what"] == "25 of 118 stated rows are here."
-    assert client.get(f"/api/queries/{number}").json()["snapshots"][0]["whole"] is False
+    assert client.get(f"/api/queries/{number}").json()["snapshots"][0]["complete"] is False
 
 
 def test_reading_only_the_first_pages_says_so(client, awkward, query):
@@ -149,7 +149,7 @@ def test_reading_only_the_first_pages_says_so(client, awkward, query):
     brief = client.get(f"/api/queries/{number}").json()["brief"]
     some = client.post(f"/api/queries/{number}/reread", json={"brief": brief, "most": 2}).json()
     assert (some["pages"], some["pages_read"], some["rows"]) == (4, 2, 2)
-    whole = client.post(f"/api/queries/{number}/reread", json={"brief": brief, "trial": some["id"]}).json()
+    whole = client.post(f"/api/queries/{number}/reread", json={"brief": brief, "preview": some["id"]}).json()
     assert (whole["pages_read"], whole["rows"], whole["run_id"]) == (4, 4, 1)
     assert [call["label"] for call in whole["calls"]] == [f"page {n}" for n in range(1, 5)]
     assert len(awkward.seen) == 4
@@ -217,7 +217,7 @@ def test_a_runs_calls_are_taken_out_as_an_archive_without_the_key(client, desk, 
     assert json.loads(entry["response"]["content"]["text"])["data"]
     # A whole run lacks nothing that could be asked for again.
     refused = client.post(f"/api/runs/{run.id}/go-on")
-    assert (refused.status_code, refused.json()["kind"]) == (409, "run-whole")
+    assert (refused.status_code, refused.json()["kind"]) == (409, "run-complete")
 
 
 def test_what_a_refresh_will_cost_is_told(client, desk):

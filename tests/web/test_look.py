@@ -65,11 +65,11 @@ def test_a_tried_table_is_traced_and_its_answer_told_as_a_tree(client, asked, aw
     made = len(awkward.seen)
     body = {"brief": brief, "query_id": number}
     assert client.post(f"/api/queries/{number}/at-hand", json=body).status_code == 204
-    trial = client.post(f"/api/queries/{number}/reread", json=body).json()
-    assert (trial["rows"], trial["pages"]) == (4, 1)
-    cell = client.post("/api/table/trace", json={"trial": trial["id"], "row": 3, "column": 3}).json()
-    assert (cell["column"], cell["value"], cell["pointer"], cell["piece"]["lit"]) == ("l.p", 3, "/d/2/l/0/p", "3")
-    answer = f"/api/trials/{trial['id']}/answers/0"
+    preview = client.post(f"/api/queries/{number}/reread", json=body).json()
+    assert (preview["rows"], preview["pages"]) == (4, 1)
+    cell = client.post("/api/table/trace", json={"preview": preview["id"], "row": 3, "column": 3}).json()
+    assert (cell["column"], cell["value"], cell["pointer"], cell["excerpt"]["lit"]) == ("l.p", 3, "/d/2/l/0/p", "3")
+    answer = f"/api/previews/{preview['id']}/answers/0"
     nodes = client.get(f"{answer}/nodes", params={"pointer": "/d", "start": 1}).json()
     assert (nodes["node"]["size"], [one["name"] for one in nodes["children"]]) == (3, [1, 2])
     found = client.get(f"{answer}/search", params={"text": "021"}).json()
@@ -77,8 +77,10 @@ def test_a_tried_table_is_traced_and_its_answer_told_as_a_tree(client, asked, aw
     assert json.loads(client.get(f"{answer}/text").json()["text"]) == {"d": RECORDS}
     for pointer, kind in (("d", "pointer-unreadable"), ("/x", "nothing-there")):
         assert client.get(f"{answer}/nodes", params={"pointer": pointer}).json()["kind"] == kind
-    assert client.get(f"/api/trials/{trial['id']}/answers/1/nodes").json()["kind"] == "trial-gone"
-    assert client.post("/api/table/trace", json={"trial": 999, "row": 0, "column": 0}).json()["kind"] == "trial-gone"
+    assert client.get(f"/api/previews/{preview['id']}/answers/1/nodes").json()["kind"] == "preview-gone"
+    assert (
+        client.post("/api/table/trace", json={"preview": 999, "row": 0, "column": 0}).json()["kind"] == "preview-gone"
+    )
     assert len(awkward.seen) == made
 
 
@@ -89,12 +91,12 @@ def test_a_rule_for_errors_holds_for_answers_that_are_saved(client, asked, awkwa
     assert first["problem"] is None
     assert client.get(f"/api/runs/{run['id']}/calls/1/nodes").json()["node"]["kind"] == "object"
     service = client.get("/api/services").json()[0]["service"]
-    rules = {**service, "faults": [{"at": "$.d[?@.n == 3]"}]}
+    rules = {**service, "error_rules": [{"at": "$.d[?@.n == 3]"}]}
     assert client.put(f"/api/services/{service['id']}", json={"service": rules}).status_code == 200
     again = client.post(f"/api/queries/{number}/reread", json=body).json()
     assert again["problem"]["kind"] == "error-inside"
     # The answer itself is told all the same.
-    assert client.get(f"/api/trials/{again['id']}/answers/0/nodes").json()["children"][0]["name"] == "d"
+    assert client.get(f"/api/previews/{again['id']}/answers/0/nodes").json()["children"][0]["name"] == "d"
 
 
 def test_saved_answers_are_read_anew_taken_out_and_cleared(client, asked, awkward):
@@ -109,13 +111,13 @@ def test_saved_answers_are_read_anew_taken_out_and_cleared(client, asked, awkwar
     brief["keep"]["match"] = ["code"]
     detail = client.get(f"/api/queries/{number}").json()
     client.put(f"/api/queries/{number}", json={"brief": brief, "brief_id": detail["brief_id"]})
-    remade = client.post(f"/api/runs/{run['id']}/remake").json()
-    assert (remade["snapshot"]["rows"], remade["absent"]) == (3, [])
-    assert remade["snapshot"]["remade"]
+    rebuilt = client.post(f"/api/runs/{run['id']}/rebuild").json()
+    assert (rebuilt["snapshot"]["rows"], rebuilt["absent"]) == (3, [])
+    assert rebuilt["snapshot"]["rebuilt"]
     rows = client.post("/api/table/rows", json={"snapshot": run["snapshot_id"]}).json()["rows"]
     assert rows == [["007"], ["010"], ["021"]]
     assert client.delete(f"/api/queries/{number}/saved").json()["runs"] == []
-    gone = client.post(f"/api/runs/{run['id']}/remake")
+    gone = client.post(f"/api/runs/{run['id']}/rebuild")
     assert (gone.status_code, gone.json()["kind"]) == (422, "answers-gone")
     assert client.post(f"/api/queries/{number}/reread", json={"brief": brief}).json() is None
     assert len(awkward.seen) == made

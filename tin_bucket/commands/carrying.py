@@ -8,10 +8,10 @@ from typing import Annotated, cast
 
 import typer
 
-from tin_bucket.core.interchange.bundle import Choice, parcel_text
+from tin_bucket.core.interchange.bundle import ImportChoice, bundle_text
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.clock import Clock
-from tin_bucket.engine.workspace.transfer import bring_in, look_at, take_out
+from tin_bucket.engine.workspace.transfer import export_bundle, import_bundle, preview_import
 from tin_bucket.store.workspace import Workspace, default_home
 
 from .common import PASSPHRASE, Home, Passphrase, app, read_json, say, unlock
@@ -19,7 +19,7 @@ from .common import PASSPHRASE, Home, Passphrase, app, read_json, say, unlock
 
 @app.command("take-out")
 @say
-def take_out_command(
+def export_command(
     file: Annotated[Path, typer.Argument(help="File to write, or - for standard output.")],
     query: Annotated[list[str] | None, typer.Option(help="A query to take; all of them when none is named.")] = None,
     home: Home = None,
@@ -28,7 +28,7 @@ def take_out_command(
     """Write services and queries to a file, to carry them to another machine. The keys stay behind."""
     workspace = Workspace(home or default_home())
     unlock(workspace, passphrase)
-    text = parcel_text(take_out(workspace, query or None, Clock().now()))
+    text = bundle_text(export_bundle(workspace, query or None, Clock().now()))
     workspace.close()
     if str(file) == "-":
         print(text, end="")
@@ -56,21 +56,21 @@ def bring_in_command(
         raise fail("options-unfit", f"“{clash}” is no choice.", where="--clash", do="Use keep, replace or beside.")
     document = read_json(file)
     workspace = Workspace(home or default_home(), create=True)
-    plain = look_at(workspace, document, {}, str(file))
-    choices: dict[str, Choice] = {
-        f"{item.kind} {item.name}": cast(Choice, clash) for item in plain.items if item.state == "clash"
+    plain = preview_import(workspace, document, {}, str(file))
+    choices: dict[str, ImportChoice] = {
+        f"{item.kind} {item.name}": cast(ImportChoice, clash) for item in plain.items if item.state == "clash"
     }
     if dry:
-        arrival = look_at(workspace, document, choices, str(file))
+        import_plan = preview_import(workspace, document, choices, str(file))
     else:
-        arrival = bring_in(workspace, document, choices, Clock().now(), str(file))
+        import_plan = import_bundle(workspace, document, choices, Clock().now(), str(file))
     workspace.close()
     words = {"add": "added", "keep": "kept as it is here", "replace": "replaced", "beside": "put beside"}
-    for item in arrival.items:
+    for item in import_plan.items:
         print(f"{item.kind} {item.name}: {item.state}, {words[item.choice]}")
-    for wanted in arrival.keys_wanted:
+    for wanted in import_plan.required_keys:
         print(f"key wanted: {wanted.key} of {wanted.service} ({', '.join(wanted.fields)})")
-    for name in arrival.sheets_wanted:
+    for name in import_plan.required_sheets:
         print(f"sheet wanted: {name}")
 
 

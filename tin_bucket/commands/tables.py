@@ -63,7 +63,7 @@ def run_query(
         unlock(workspace, passphrase)
         run = _refresh(workspace, query, given, out, ending)
         workspace.close()
-    if run.state != "whole":
+    if run.state != "complete":
         raise typer.Exit(NOT_WHOLE)
 
 
@@ -123,8 +123,8 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path
     )
     rows = f", made {run.rows:,} rows" if run.rows != run.records else ""
     errors.print(f"{query.name}: {run.state}; {run.records:,} records{total}{rows}; {run.calls:,} calls.", markup=False)
-    for lacks in run.notes.get("lacks", []):
-        errors.print(f"  not whole: {lacks}", markup=False)
+    for lacks in run.notes.get("gaps", []):
+        errors.print(f"  incomplete: {lacks}", markup=False)
     for lookup, note in run.notes.get("lookups", {}).items():
         if note["none"] or note["failed"]:
             errors.print(f"  look up {lookup}: {note['none']} not there, {note['failed']} failed", markup=False)

@@ -75,7 +75,7 @@ class Register(Simulated):
         ids = [one for one in request.query.get("ids", "").split(",") if one]
         if not ids or len(ids) > MOST_IDS:
             raise ValueError(f"ids is a list of 1 to {MOST_IDS} hull ids, joined by commas.")
-        # Answers come in the register's order and not in the asker's, and leave out what is not known.
+        # Answers come in the register's order and not in the runner's, and leave out what is not known.
         return web.json_response([one for one in map(self._found, sorted(ids)) if one is not None], dumps=dumps)
 
     async def _inspections(self, request: web.Request) -> web.Response:

@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime, time, timedelta
 from pathlib import Path
 
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.response.error_rules import Fault
+from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.traffic.rate_window import Window
 from tin_bucket.demo import bookings, fares, register, statistics
 from tin_bucket.demo import operations as ops
@@ -79,7 +79,9 @@ def bookings_service(base: str) -> Service:
     key: dict[str, object] = {"name": "Bookings key", "places": [{"at": "bearer"}]}
     service = _service(BOOKINGS, "Skerrywick Bookings", base, key, check="/bookings")
     limits = [Window(calls=12, per="PT1S"), Window(calls=90, per="PT10S")]
-    return service.model_copy(update={"limits": limits, "faults": [Fault(at="$.error", words="$.error.message")]})
+    return service.model_copy(
+        update={"limits": limits, "error_rules": [ErrorRule(at="$.error", words="$.error.message")]}
+    )
 
 
 def awkward_service(base: str) -> Service:

@@ -17,14 +17,14 @@ from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.values import Given, Moment
 from tin_bucket.core.table.rebuild import SavedPage
 from tin_bucket.core.traffic.address_policy import Reach
-from tin_bucket.engine.network.credentials import Keeper
+from tin_bucket.engine.network.credentials import CredentialStore
 from tin_bucket.engine.network.http import Fetcher
 from tin_bucket.engine.network.pacer import Pacer
-from tin_bucket.engine.network.sender import Sender, Shop
-from tin_bucket.engine.preview.preview import Trial, Trials
+from tin_bucket.engine.network.sender import Connections, Sender
+from tin_bucket.engine.preview.preview import Preview, Previews
 from tin_bucket.engine.preview.reread import Rereader
 from tin_bucket.engine.run.calls import Saved
-from tin_bucket.engine.run.plan import Plan, make_plan
+from tin_bucket.engine.run.plan import RunPlan, make_plan
 from tin_bucket.engine.run.progress import Progress, Waiting
 from tin_bucket.engine.run.refresh import Refresh
 from tin_bucket.engine.tables.browse import Tables
@@ -52,16 +52,16 @@ class Engine:
         collect_rarely()
         self.workspace = workspace
         self.clock = clock or Clock()
-        self.trials = Trials()
+        self.previews = Previews()
         self.fetcher = Fetcher(reach)
-        self.keeper = Keeper(workspace, self.clock, self.fetcher)
+        self.credentials = CredentialStore(workspace, self.clock, self.fetcher)
         self.pacer = Pacer(workspace, self.clock)
-        self.shop = Shop(self.fetcher, self.keeper, self.pacer)
+        self.connections = Connections(self.fetcher, self.credentials, self.pacer)
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
-        self.rereader = Rereader(workspace, self.clock, self.trials)
-        self.tables = Tables(workspace.snapshots, self.trials)
+        self.rereader = Rereader(workspace, self.clock, self.previews)
+        self.tables = Tables(workspace.snapshots, self.previews)
 
     async def close(self) -> None:
         """Stop what is running and close the connections."""
@@ -98,12 +98,12 @@ class Engine:
         It asks with the values that the old run asked with, and makes only the calls whose answers are not saved.
 
         Raises:
-            ProblemError: ``run-whole``, ``question-changed``, or as :meth:`start`.
+            ProblemError: ``run-complete``, ``question-changed``, or as :meth:`start`.
         """
         old = await asyncio.to_thread(self.workspace.runs.get, run_id)
         query = await asyncio.to_thread(self.workspace.queries.get, old.query_id)
-        if old.state in ("whole", "running"):
-            raise fail("run-whole", "This run lacks nothing.", where=f"run {run_id}", do="Refresh to ask anew.")
+        if old.state in ("complete", "running"):
+            raise fail("run-complete", "This run lacks nothing.", where=f"run {run_id}", do="Refresh to ask anew.")
         before = load_brief(json.loads(await asyncio.to_thread(self.workspace.runs.brief_of, run_id)))
         if _question(before) != _question(query.brief):
             raise fail(
@@ -114,15 +114,15 @@ class Engine:
             )
         saved = await asyncio.to_thread(Saved, self.workspace, run_id)
 
-        def plan() -> Plan:
+        def plan() -> RunPlan:
             services = {service_id: self.workspace.services.get(service_id) for service_id in query.brief.services()}
-            return Plan(query.brief, services, old.bindings, old.rounds, self.clock.here().tzinfo or UTC)
+            return RunPlan(query.brief, services, old.bindings, old.iterations, self.clock.here().tzinfo or UTC)
 
         if old.state == "broken off":
             # Calls that were under way then were not noted, and the service may have seen them.
             for service_id in query.brief.services():
                 service = await asyncio.to_thread(self.workspace.services.get, service_id)
-                lane = self.pacer.lane(service, self.keeper.version(service_id))
+                lane = self.pacer.lane(service, self.credentials.version(service_id))
                 lane.pace.add([lane.now()] * service.at_once)
         return await self._begin(query, plan, cause, patient, saved, run_id)
 
@@ -157,7 +157,7 @@ class Engine:
     async def _begin(
         self,
         query: Query,
-        make: Callable[[], Plan],
+        make: Callable[[], RunPlan],
         cause: str,
         patient: bool,
         saved: Saved | None = None,
@@ -178,37 +178,37 @@ class Engine:
             now = self.clock.now()
             document = query.brief.model_dump_json(by_alias=True)
             run_id = await asyncio.to_thread(
-                self.workspace.runs.begin, query_id, document, plan.bindings, cause, now, plan.rounds, goes_on
+                self.workspace.runs.begin, query_id, document, plan.bindings, cause, now, plan.iterations, goes_on
             )
         except BaseException:
             self._busy.discard(query_id)
             raise
         run = Run(
-            run_id, query_id, cause, "running", now.isoformat(), bindings=plan.bindings, rounds=plan.rounds,
+            run_id, query_id, cause, "running", now.isoformat(), bindings=plan.bindings, iterations=plan.iterations,
             query_name=query.name, goes_on=goes_on, notes=dict(notes or {}),
         )  # fmt: skip
         progress = Progress(run_id, query_id)
         self._remember(progress)
         for service in plan.services.values():
-            self.keeper.reopen(service.id)
+            self.credentials.reopen(service.id)
             self.pacer.reload(service)  # Here and not in a thread: the lane belongs to the event loop.
-        refresh = Refresh(self.workspace, self.clock, self.shop, plan, run, progress, patient, saved)
+        refresh = Refresh(self.workspace, self.clock, self.connections, plan, run, progress, patient, saved)
         task = asyncio.create_task(refresh.go())
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
         return run_id
 
-    async def begin_from(self, query: Query, plan: Plan, saved: Saved, source: Run) -> int:
+    async def begin_from(self, query: Query, plan: RunPlan, saved: Saved, source: Run) -> int:
         """Begin the first refresh of a query with the saved answers of another one's run; returns its number. Only
         calls whose answers are not saved are made, and the run tells from when the others are."""
         notes = {"from_saved": source.started}
         return await self._begin(query, lambda: plan, "by hand", False, saved, notes=notes)
 
-    def _plan(self, brief: Brief, given: Mapping[str, Given], query_id: int | None) -> Plan:
+    def _plan(self, brief: Brief, given: Mapping[str, Given], query_id: int | None) -> RunPlan:
         plan = make_plan(self.workspace, brief, given, self.moment(query_id))
         if brief.ask is not None:
-            for at in {0, len(plan.rounds) - 1}:
-                first_calls(plan.turner(at))  # What cannot be asked is said before the run begins.
+            for at in {0, len(plan.iterations) - 1}:
+                first_calls(plan.paginator(at))  # What cannot be asked is said before the run begins.
         return plan
 
     def _remember(self, progress: Progress) -> None:
@@ -253,20 +253,20 @@ class Engine:
 
     # Trying ----------------------------------------------------------------------------------------------------
 
-    def first_call(self, brief: Brief, given: Mapping[str, Given], query_id: int | None = None) -> tuple[Plan, Call]:
+    def first_call(self, brief: Brief, given: Mapping[str, Given], query_id: int | None = None) -> tuple[RunPlan, Call]:
         """The first call that a brief would make, without its key, and the whole plan.
 
         Raises:
             ProblemError: an unknown service, a parameter without a value, an unreadable template.
         """
         plan = make_plan(self.workspace, brief, given, self.moment(query_id))
-        return plan, first_calls(plan.turner())[0]
+        return plan, first_calls(plan.paginator())[0]
 
     async def ask_once(self, brief: Brief, given: Mapping[str, Given], query_id: int | None = None) -> int:
-        """Make one call and read its answer; returns the number of the trial. A sheet is read whole.
+        """Make one call and read its answer; returns the number of the preview. A sheet is read whole.
 
         Raises:
-            ProblemError: where no call could be made. What is wrong with the answer is told by the trial.
+            ProblemError: where no call could be made. What is wrong with the answer is told by the preview.
         """
         if brief.sheet is not None:
             plan = await asyncio.to_thread(make_plan, self.workspace, brief, given, self.moment(query_id))
@@ -275,20 +275,20 @@ class Engine:
         else:
             plan, call = await asyncio.to_thread(self.first_call, brief, given, query_id)
             service = plan.services[plan.service_id]
-            self.keeper.reopen(service.id)
-            calls, answers = [call], [SavedPage(await Sender(self.shop, service, tries=1).send(call))]
+            self.credentials.reopen(service.id)
+            calls, answers = [call], [SavedPage(await Sender(self.connections, service, tries=1).send(call))]
             if service.key is not None:
                 await asyncio.to_thread(self.workspace.vault.used, service.id, self.clock.now())
         asked = self.clock.now().isoformat()
-        trial = Trial(brief, plan.bindings, calls, answers, {}, None, None, asked, rounds=plan.rounds[:1])
-        await asyncio.to_thread(self.rereader.read, trial)
-        return self.trials.add(trial)
+        preview = Preview(brief, plan.bindings, calls, answers, {}, None, None, asked, iterations=plan.iterations[:1])
+        await asyncio.to_thread(self.rereader.read, preview)
+        return self.previews.add(preview)
 
     def reread(
-        self, query_id: int, brief: Brief, trial_number: int | None = None, most: int | None = None
+        self, query_id: int, brief: Brief, preview_number: int | None = None, most: int | None = None
     ) -> int | None:
         """As :meth:`Rereader.reread`."""
-        return self.rereader.reread(query_id, brief, trial_number, most)
+        return self.rereader.reread(query_id, brief, preview_number, most)
 
 
 def _question(brief: Brief) -> object:

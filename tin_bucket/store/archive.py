@@ -41,14 +41,14 @@ class Archive:
         kept. They are read when they are wanted."""
         with self._database.read() as db:
             rows = db.execute(
-                "SELECT number, status, answer_headers, seconds, round, size, answer IS NOT NULL AS has FROM call"
-                " WHERE run_id = ? AND stage = ? AND used ORDER BY round, turn, number",
+                "SELECT number, status, answer_headers, seconds, iteration, size, answer IS NOT NULL AS has FROM call"
+                " WHERE run_id = ? AND stage = ? AND used ORDER BY iteration, turn, number",
                 (run_id, stage),
             ).fetchall()
         if any(row["status"] and not row["has"] for row in rows):
             return None
         heads = [
-            _Head(row["number"], row["status"], row["answer_headers"], row["seconds"], row["round"], row["size"])
+            _Head(row["number"], row["status"], row["answer_headers"], row["seconds"], row["iteration"], row["size"])
             for row in rows
         ]
         return SavedAnswers(self._database, run_id, heads)
@@ -58,7 +58,7 @@ class Archive:
         with self._database.read() as db:
             rows = db.execute(
                 "SELECT run.id, run.started, count(*) AS calls, sum(length(answer.body)) AS packed,"
-                " sum(call.size) AS size, snapshot.id AS snapshot_id, snapshot.remade FROM run"
+                " sum(call.size) AS size, snapshot.id AS snapshot_id, snapshot.rebuilt FROM run"
                 " JOIN call ON call.run_id = run.id JOIN answer ON answer.digest = call.answer"
                 " LEFT JOIN snapshot ON snapshot.run_id = run.id"
                 " WHERE run.query_id = ? GROUP BY run.id ORDER BY run.id DESC",
@@ -66,7 +66,7 @@ class Archive:
             ).fetchall()
         return [
             KeptRun(row["id"], row["started"], row["calls"], row["packed"], row["size"], row["snapshot_id"],
-                    row["remade"])
+                    row["rebuilt"])
             for row in rows
         ]  # fmt: skip
 
@@ -137,7 +137,7 @@ class KeptRun:
     packed: int
     size: int
     snapshot_id: int | None
-    remade: str | None
+    rebuilt: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +146,7 @@ class _Head:
     status: int
     headers: str
     seconds: float
-    round: int
+    iteration: int
     size: int
 
 
@@ -180,7 +180,7 @@ class SavedAnswers(Sequence[SavedPage]):
     def head(self, at: int) -> SavedPage:
         """An answer without its body."""
         one = self._heads[at]
-        return SavedPage(Answer(one.status, json.loads(one.headers), b"", one.seconds, size=one.size), one.round)
+        return SavedPage(Answer(one.status, json.loads(one.headers), b"", one.seconds, size=one.size), one.iteration)
 
     def _load(self, heads: list[_Head]) -> list[SavedPage]:
         marks = ",".join("?" * len(heads))
@@ -197,7 +197,7 @@ class SavedAnswers(Sequence[SavedPage]):
             if packed is None and head.status:
                 raise _gone(self._run, head.number)
             body = unpack(packed) if packed is not None else b""
-            out.append(SavedPage(Answer(head.status, json.loads(head.headers), body, head.seconds), head.round))
+            out.append(SavedPage(Answer(head.status, json.loads(head.headers), body, head.seconds), head.iteration))
         return out
 
 

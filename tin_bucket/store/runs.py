@@ -10,7 +10,7 @@ from typing import Any
 
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.iterations import Round
+from tin_bucket.core.request.iterations import Iteration
 from tin_bucket.core.request.values import Bindings
 from tin_bucket.core.response.response import Answer
 
@@ -18,7 +18,7 @@ from .archive import pack, unpack
 from .database import Database
 
 # whole: every row is there; short: rows are missing, or may be; the others kept nothing.
-STATES = ("running", "whole", "short", "failed", "cancelled", "broken off")
+STATES = ("running", "complete", "incomplete", "failed", "cancelled", "broken off")
 
 
 @dataclass(slots=True)
@@ -26,7 +26,7 @@ class Run:
     """One refresh, or one that was asked for.
 
     `fields` are the places that its answers had, with the kind of their values; they are written, and read by
-    :meth:`Runs.fields_before` alone. `goes_on` is the run whose saved answers it took over. `rounds` are the values
+    :meth:`Runs.fields_before` alone. `goes_on` is the run whose saved answers it took over. `iterations` are the values
     that the question was asked for. `notes` holds what people should know of a run that is no problem: what it lacks,
     what it cost, fields that came or went, lookups that missed.
     """
@@ -43,7 +43,7 @@ class Run:
     stated_total: int | None = None
     stop: str | None = None
     bindings: Bindings = field(default_factory=dict)
-    rounds: list[Round] = field(default_factory=lambda: [{}])
+    iterations: list[Iteration] = field(default_factory=lambda: [{}])
     notes: dict[str, Any] = field(default_factory=dict)
     problem: Problem | None = None
     snapshot_id: int | None = None
@@ -94,7 +94,7 @@ class CallRecord:
     has_answer: bool
     problem: Problem | None
     used: bool = True
-    round: int = 0
+    iteration: int = 0
     note: str = ""
     body: bytes | None = None
     turn: int = 0
@@ -104,7 +104,7 @@ class CallRecord:
     def call(self) -> Call:
         """The call again, without its key."""
         headers = tuple((name, value) for name, value in self.headers)
-        return Call(self.method, self.address, headers, self.stage, self.label, self.body, self.round, self.turn)
+        return Call(self.method, self.address, headers, self.stage, self.label, self.body, self.iteration, self.turn)
 
 
 _SELECT = (
@@ -126,13 +126,13 @@ class Runs:
         bindings: Bindings,
         cause: str,
         now: datetime,
-        rounds: list[Round] | None = None,
+        iterations: list[Iteration] | None = None,
         goes_on: int | None = None,
     ) -> int:
         """Note that a run has begun; returns its number."""
         with self._database.write() as db:
             cursor = db.execute(
-                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started, rounds, goes_on)"
+                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started, iterations, goes_on)"
                 " VALUES (?, ?, ?, ?, ?, 'running', ?, ?, ?)",
                 (
                     query_id,
@@ -141,7 +141,7 @@ class Runs:
                     cause,
                     self._database.process,
                     now.isoformat(timespec="milliseconds"),
-                    json.dumps(rounds or [{}]),
+                    json.dumps(iterations or [{}]),
                     goes_on,
                 ),
             )
@@ -174,7 +174,7 @@ class Runs:
                     digest,
                     _problem_text(one.problem),
                     int(one.used),
-                    one.call.round,
+                    one.call.iteration,
                     one.answer.note,
                     one.call.body,
                     one.call.turn,
@@ -325,7 +325,7 @@ def _run(row: sqlite3.Row) -> Run:
         stated_total=row["stated_total"],
         stop=row["stop"],
         bindings=json.loads(row["bindings"]),
-        rounds=json.loads(row["rounds"]),
+        iterations=json.loads(row["iterations"]),
         notes=json.loads(row["notes"]),
         problem=_problem(row["problem"]),
         snapshot_id=row["snapshot_id"],
@@ -351,7 +351,7 @@ def _call(row: sqlite3.Row) -> CallRecord:
         has_answer=row["answer"] is not None,
         problem=_problem(row["problem"]),
         used=bool(row["used"]),
-        round=row["round"],
+        iteration=row["iteration"],
         note=row["note"],
         body=row["body"],
         turn=row["turn"],

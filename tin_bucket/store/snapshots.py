@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 
 from tin_bucket.core.analysis.compare import Comparison, compare, difference
-from tin_bucket.core.analysis.duplicates import twice_by_content
+from tin_bucket.core.analysis.duplicates import duplicates_by_content
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import Table, TableColumn, count_filled
@@ -32,7 +32,7 @@ class Snapshot:
     """A dated copy of a table, without its rows.
 
     `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
-    `remade` tells when it was read anew from its saved answers, and `brief` by which brief, as JSON text.
+    `rebuilt` tells when it was read anew from its saved answers, and `brief` by which brief, as JSON text.
     """
 
     id: int
@@ -42,10 +42,10 @@ class Snapshot:
     columns: list[TableColumn]
     match: list[str]
     rows: int
-    whole: bool
+    complete: bool
     stated_total: int | None
     since: dict[str, int]
-    remade: str | None = None
+    rebuilt: str | None = None
     brief: str | None = None
 
 
@@ -77,7 +77,7 @@ class Snapshots:
         table: Table,
         *,
         match: list[str],
-        whole: bool,
+        complete: bool,
         stated_total: int | None,
         now: datetime,
     ) -> int:
@@ -95,9 +95,9 @@ class Snapshots:
         if not rowlist.is_shared(packed):
             base_id, depth = None, 0
         cursor = db.execute(
-            "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, whole, stated_total,"
+            "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, complete, stated_total,"
             " since, base, depth, row_ids, origins) VALUES (:query, :run, :taken, :headings, :match, :layout, :rows,"
-            " :whole, :total, '{}', :base, :depth, :ids, :origins)",
+            " :complete, :total, '{}', :base, :depth, :ids, :origins)",
             {
                 "query": query_id,
                 "run": run_id,
@@ -106,7 +106,7 @@ class Snapshots:
                 "match": json.dumps(match),
                 "layout": layout,
                 "rows": table.height,
-                "whole": int(whole),
+                "complete": int(complete),
                 "total": stated_total,
                 "base": base_id,
                 "depth": depth,
@@ -125,7 +125,7 @@ class Snapshots:
             self._lists.pop(snapshot_id, None)
         return snapshot_id
 
-    def remake(
+    def rebuild(
         self, db: sqlite3.Connection, snapshot_id: int, table: Table, *, match: list[str], brief: str, now: datetime
     ) -> None:
         """Put another table in the place of a snapshot's, inside the caller's transaction. When it was taken, and what
@@ -138,7 +138,7 @@ class Snapshots:
             db.execute("UPDATE snapshot SET row_ids = ?, base = NULL, depth = 0 WHERE id = ?", (whole, row["id"]))
         db.execute(
             "UPDATE snapshot SET headings = :headings, match = :match, layout_id = :layout, rows = :rows,"
-            " base = NULL, depth = 0, row_ids = :ids, origins = :origins, remade = :now, brief = :brief"
+            " base = NULL, depth = 0, row_ids = :ids, origins = :origins, rebuilt = :now, brief = :brief"
             " WHERE id = :id",
             {
                 "id": snapshot_id,
@@ -179,7 +179,7 @@ class Snapshots:
         Args:
             pages: for each row its page, shape (rows,).
         """
-        same = twice_by_content(self._ids(db, snapshot_id), pages)
+        same = duplicates_by_content(self._ids(db, snapshot_id), pages)
         with self._lock:
             # The transaction may still be given up, and the number be used again.
             self._lists.pop(snapshot_id, None)
@@ -370,7 +370,7 @@ class Snapshots:
         return ids
 
 
-_FIELDS = "id, query_id, run_id, taken, headings, match, rows, whole, stated_total, since, remade, brief"
+_FIELDS = "id, query_id, run_id, taken, headings, match, rows, complete, stated_total, since, rebuilt, brief"
 
 
 def _unknown(snapshot_id: int) -> ProblemError:
@@ -391,9 +391,9 @@ def _snapshot(row: sqlite3.Row) -> Snapshot:
         columns=[TableColumn(**heading) for heading in json.loads(row["headings"])],
         match=json.loads(row["match"]),
         rows=row["rows"],
-        whole=bool(row["whole"]),
+        complete=bool(row["complete"]),
         stated_total=row["stated_total"],
         since=json.loads(row["since"]),
-        remade=row["remade"],
+        rebuilt=row["rebuilt"],
         brief=row["brief"],
     )

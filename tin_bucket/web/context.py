@@ -55,7 +55,7 @@ def problem_info(problem: Problem | None) -> ProblemInfo | None:
 
 def run_info(run: Run) -> RunInfo:
     """A run for the browser."""
-    told = asdict(run) | {"problem": problem_info(run.problem), "rounds": len(run.rounds)}
+    told = asdict(run) | {"problem": problem_info(run.problem), "iterations": len(run.iterations)}
     return RunInfo(**told, can_go_on=may_go_on(run.state, run.records, run.notes))
 
 
@@ -73,10 +73,10 @@ def snapshot_info(snapshot: Snapshot) -> SnapshotInfo:
         run_id=snapshot.run_id,
         taken=snapshot.taken,
         rows=snapshot.rows,
-        whole=snapshot.whole,
+        complete=snapshot.complete,
         stated_total=snapshot.stated_total,
         since=snapshot.since,
-        remade=snapshot.remade,
+        rebuilt=snapshot.rebuilt,
     )
 
 
@@ -98,15 +98,15 @@ def key_info(here: Context, service: Service) -> KeyInfo | None:
     if key is None:
         return None
     state = here.workspace.vault.state(service.id)
-    keeper = here.engine.keeper
-    ends = keeper.token_ends(service.id)
+    credentials = here.engine.credentials
+    ends = credentials.token_ends(service.id)
     wants = key.wants()
     asked = key.source.by == "asked"
     fits = state is not None and set(key.bound_to(service.base).split()) <= set(state.origin.split())
     complete = state is not None and set(wants) <= set(state.fields)
     return KeyInfo(
         stored=state.stored if state else None,
-        ready=keeper.has_token(service.id) if asked else fits and complete,
+        ready=credentials.has_token(service.id) if asked else fits and complete,
         last_used=state.last_used if state else None,
         bound_to=state.origin if state else None,
         fits=asked or fits,

@@ -9,11 +9,11 @@ from pydantic import BaseModel, Field
 from tin_bucket.core.analysis.view import View
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.columns.models import Kind, Reads
-from tin_bucket.core.document.extraction import Heads, Source
+from tin_bucket.core.document.extraction import Heads, ValueSource
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.interchange.bundle import KeyWanted
-from tin_bucket.core.pagination.models import Pages
+from tin_bucket.core.interchange.bundle import RequiredKey
+from tin_bucket.core.pagination.models import Pagination
 from tin_bucket.core.request.parameters import Choice
 from tin_bucket.core.request.values import Bindings, Given
 from tin_bucket.core.traffic.rate_window import Window
@@ -34,7 +34,7 @@ class ColumnInfo(BaseModel):
     place: str
     unit: str
     filled: int | None
-    of: Source
+    of: ValueSource
     note: str
     hidden: bool
     list_words: str = Field(description="how values of a list became one cell, in words")
@@ -45,13 +45,13 @@ class SnapshotInfo(BaseModel):
     run_id: int
     taken: str
     rows: int
-    whole: bool
+    complete: bool
     stated_total: int | None
     since: dict[str, int]
-    remade: str | None = Field(description="when it was read anew from its saved answers")
+    rebuilt: str | None = Field(description="when it was read anew from its saved answers")
 
 
-class StageInfo(BaseModel):
+class RowFlowStep(BaseModel):
     """A stage on the way from answers to the table."""
 
     what: str
@@ -73,7 +73,7 @@ class RunInfo(BaseModel):
     stated_total: int | None
     stop: str | None
     bindings: Bindings
-    rounds: int
+    iterations: int
     notes: dict[str, Any]
     problem: ProblemInfo | None
     snapshot_id: int | None
@@ -126,7 +126,7 @@ class QueryDetail(BaseModel):
     choices: dict[str, list[Choice]] = Field(description="of the parameters that read them from another table")
     snapshots: list[SnapshotInfo]
     columns: list[ColumnInfo] = Field(description="of the newest snapshot")
-    stages: list[StageInfo] = Field(description="of the newest snapshot: where its rows went")
+    row_flow: list[RowFlowStep] = Field(description="of the newest snapshot: where its rows went")
     saved_bytes: int = Field(description="how much its saved answers take")
     last_run: RunInfo | None
     running: int | None
@@ -164,7 +164,7 @@ class PasteOut(BaseModel):
         "unfit: the service is not asked with what was seen",
     )
     notes: list[str] = []
-    call: CallPreview | None = None
+    call: FirstCall | None = None
     sheet: SheetPreview | None = None
 
 
@@ -185,7 +185,7 @@ class TryIn(BaseModel):
     brief: Brief
     values: dict[str, Given] = {}
     query_id: int | None = None
-    trial: int | None = None
+    preview: int | None = None
     most: int | None = Field(default=None, ge=1, description="read only so many records")
 
 
@@ -229,7 +229,7 @@ class HintInfo(BaseModel):
     do: str
 
 
-class CallPreview(BaseModel):
+class FirstCall(BaseModel):
     """The first call that would be made, key masked, and all that can be said of it before it is made."""
 
     method: str = ""
@@ -239,13 +239,13 @@ class CallPreview(BaseModel):
     command: str = Field(default="", description="as a shell command, with the key as a variable's name")
     values: dict[str, Given] = {}
     choices: dict[str, list[Choice]] = {}
-    rounds: int = 1
-    round_labels: list[str] = []
+    iterations: int = 1
+    iteration_labels: list[str] = []
     hints: list[HintInfo] = []
     problem: ProblemInfo | None = None
 
 
-class RowsGuessInfo(BaseModel):
+class RecordsGuessInfo(BaseModel):
     path: str
     count: int
     why: str
@@ -253,13 +253,13 @@ class RowsGuessInfo(BaseModel):
     rows_for: list[str]
 
 
-class PagesGuessInfo(BaseModel):
-    pages: Pages
+class PaginationGuessInfo(BaseModel):
+    pages: Pagination
     words: str
     evidence: list[str]
 
 
-class ShortInfo(BaseModel):
+class TotalGapInfo(BaseModel):
     """An answer that holds fewer rows than the API states."""
 
     here: int
@@ -267,16 +267,16 @@ class ShortInfo(BaseModel):
     place: str
 
 
-class ProveOut(BaseModel):
+class VerificationOut(BaseModel):
     """What a second call showed of a way to turn pages."""
 
-    proved: bool
+    verified: bool
     what: str
     do: str
     problem: ProblemInfo | None
 
 
-class TrialInfo(BaseModel):
+class PreviewInfo(BaseModel):
     id: int
     asked: str
     run_id: int | None
@@ -287,9 +287,9 @@ class TrialInfo(BaseModel):
     records: int
     stated_total: int | None
     problem: ProblemInfo | None
-    row_guesses: list[RowsGuessInfo]
-    pages_guesses: list[PagesGuessInfo] = Field(description="ways to turn pages, the likeliest first")
-    short: ShortInfo | None
+    records_guesses: list[RecordsGuessInfo]
+    pagination_guesses: list[PaginationGuessInfo] = Field(description="ways to turn pages, the likeliest first")
+    total_gap: TotalGapInfo | None
     notes: list[str]
     absent: list[str]
     fresh: list[str]
@@ -297,7 +297,7 @@ class TrialInfo(BaseModel):
     unfit: dict[str, int]
     heads: list[str] = Field(description="names that were found for records that are lists")
     partial: bool = Field(description="whether there are more records than were read")
-    stages: list[StageInfo]
+    row_flow: list[RowFlowStep]
     calls: list[CallInfo]
 
 
@@ -329,7 +329,7 @@ class AllowanceInfo(BaseModel):
     resets: str | None = Field(description="when more is free again")
 
 
-class ToldLimits(BaseModel):
+class AdvertisedLimits(BaseModel):
     """What the service's answers say of its limits."""
 
     words: str
@@ -350,7 +350,7 @@ class PlanOut(BaseModel):
 
 class ServiceInfo(BaseModel):
     allowances: list[AllowanceInfo]
-    told: ToldLimits | None
+    told: AdvertisedLimits | None
     service: Service
     key: KeyInfo | None
     used_by: list[str]
@@ -413,13 +413,13 @@ class ItemInfo(BaseModel):
     choice: str
 
 
-class ArrivalInfo(BaseModel):
+class ImportPlanInfo(BaseModel):
     items: list[ItemInfo]
-    keys_wanted: list[KeyWanted]
-    sheets_wanted: list[str]
+    required_keys: list[RequiredKey]
+    required_sheets: list[str]
 
 
-class ParcelIn(BaseModel):
+class BundleIn(BaseModel):
     document: Any
     choices: dict[str, str] = {}
 
@@ -471,7 +471,7 @@ class MergedWindow(BaseModel):
     rows: list[MergedRow]
 
 
-class PieceInfo(BaseModel):
+class ExcerptInfo(BaseModel):
     """A piece of an answer: what stands before the value, the value, and what stands behind it."""
 
     before: str
@@ -513,17 +513,17 @@ class Trace(BaseModel):
     from_memory: bool = Field(description="whether an earlier run had saved the answer, and it was not asked for again")
     pointer: str | None
     state: str = Field(description="there, null, missing, empty text or outside")
-    piece: PieceInfo | None
+    excerpt: ExcerptInfo | None
     steps: list[str]
     made_with: list[FromInfo]
     history: list[EarlierInfo]
 
 
 class TableRef(BaseModel):
-    """A table: that of a snapshot, or of a trial."""
+    """A table: that of a snapshot, or of a preview."""
 
     snapshot: int | None = None
-    trial: int | None = None
+    preview: int | None = None
 
 
 class RowsIn(TableRef):
@@ -563,7 +563,7 @@ class FrequentInfo(BaseModel):
     count: int
 
 
-class KindGuessInfo(BaseModel):
+class TypeGuessInfo(BaseModel):
     """What a column's values may mean."""
 
     kind: Kind
@@ -586,7 +586,7 @@ class ProfileInfo(BaseModel):
     mean: float | None
     frequent: list[FrequentInfo]
     longest: int
-    guesses: list[KindGuessInfo]
+    guesses: list[TypeGuessInfo]
 
 
 class NodeInfo(BaseModel):
@@ -630,7 +630,7 @@ class SavedRunInfo(BaseModel):
     packed: int
     size: int
     snapshot_id: int | None
-    remade: str | None
+    rebuilt: str | None
 
 
 class SavedInfo(BaseModel):
@@ -638,12 +638,12 @@ class SavedInfo(BaseModel):
     packed: int = Field(description="bytes in all; an answer that several runs had counts once")
 
 
-class RemadeInfo(BaseModel):
+class RebuiltInfo(BaseModel):
     snapshot: SnapshotInfo
     absent: list[str]
 
 
-class TakeOutIn(BaseModel):
+class ChildTableIn(BaseModel):
     """A list that becomes a table of its own."""
 
     brief: Brief

@@ -7,7 +7,7 @@
   import KeyForm from '../parts/KeyForm.svelte';
   import AskLine from './AskLine.svelte';
   import CallBox from './CallBox.svelte';
-  import EachLine from './EachLine.svelte';
+  import FanOutLine from './FanOutLine.svelte';
   import KeepLine from './KeepLine.svelte';
   import LookUpLine from './LookUpLine.svelte';
   import PagesLine from './PagesLine.svelte';
@@ -26,7 +26,7 @@
   const keyless = $derived(detail.service?.key && detail.key && !detail.key.ready ? detail.service : null);
   type Failed = { label: string; what: string; words: string };
   const run = $derived(detail.last_run?.snapshot_id && !work.dirty ? detail.last_run : null);
-  const failedRounds = $derived((run?.notes.failed_rounds as Failed[] | undefined) ?? []);
+  const failedIterations = $derived((run?.notes.failed_iterations as Failed[] | undefined) ?? []);
 
   onMount(() => {
     ask(api.GET('/api/services')).then((found) => (services = found), work.fail);
@@ -81,16 +81,16 @@
   {/if}
   {#if draft.ask}
     <AskLine brief={draft} ask={draft.ask} {services} onchange={work.change} />
-    {#if work.preview}<CallBox preview={work.preview} />{/if}
-    <EachLine brief={draft} preview={work.preview} failed={failedRounds} onchange={work.change} />
+    {#if work.firstCall}<CallBox firstCall={work.firstCall} />{/if}
+    <FanOutLine brief={draft} firstCall={work.firstCall} failed={failedIterations} onchange={work.change} />
     <PagesLine {work} brief={draft} {run} onchange={work.change} />
   {:else}
     <SheetLine brief={draft} onchange={work.change} />
   {/if}
   <TakeLine
     brief={draft}
-    trial={work.trial}
-    columns={work.takenColumns}
+    preview={work.preview}
+    columns={work.columnSpecs}
     note={takeNote}
     onchange={work.change}
     {oncolumns}

@@ -1,13 +1,13 @@
 <!-- The exact call that will be sent first, key masked; to copy; and what is likely a slip in it. -->
 <script lang="ts">
   import { Check, Copy } from '@lucide/svelte';
-  import type { CallPreview } from '../lib/api/client';
+  import type { FirstCall } from '../lib/api/client';
   import { count } from '../lib/format';
 
   interface Props {
-    preview: CallPreview;
+    firstCall: FirstCall;
   }
-  let { preview }: Props = $props();
+  let { firstCall }: Props = $props();
   let copied = $state('');
 
   async function copy(what: string, text: string): Promise<void> {
@@ -21,30 +21,32 @@
   }
 
   const body = $derived(
-    preview.body && preview.body.length > 600 ? `${preview.body.slice(0, 600)}…` : preview.body,
+    firstCall.body && firstCall.body.length > 600 ? `${firstCall.body.slice(0, 600)}…` : firstCall.body,
   );
 </script>
 
 <section class="box" aria-label="The call that will be sent">
-  {#if preview.problem}
-    <p class="slip"><strong>{preview.problem.what}</strong> {preview.problem.do}</p>
-  {:else if preview.address}
-    <p class="call"><strong>{preview.method}</strong> {preview.address}</p>
-    {#each preview.headers.filter((header) => header.name.toLowerCase() !== 'user-agent') as header, at (at)}
+  {#if firstCall.problem}
+    <p class="slip"><strong>{firstCall.problem.what}</strong> {firstCall.problem.do}</p>
+  {:else if firstCall.address}
+    <p class="call"><strong>{firstCall.method}</strong> {firstCall.address}</p>
+    {#each firstCall.headers.filter((header) => header.name.toLowerCase() !== 'user-agent') as header, at (at)}
       <p class="call"><span class="muted">{header.name}:</span> {header.value}</p>
     {/each}
     {#if body}<p class="call body">{body}</p>{/if}
-    {#if preview.rounds > 1}
-      <p class="rounds">
-        and so on, <strong>{count(preview.rounds)} rounds</strong>, at least {count(preview.rounds)} calls
+    {#if firstCall.iterations > 1}
+      <p class="iterations">
+        and so on, <strong>{count(firstCall.iterations)} iterations</strong>, at least {count(
+          firstCall.iterations,
+        )} calls
       </p>
     {/if}
     <div class="copy">
-      <button onclick={() => copy('address', preview.address)}>
+      <button onclick={() => copy('address', firstCall.address)}>
         {#if copied === 'address'}<Check size={12} />{:else}<Copy size={12} />{/if} address
       </button>
       <button
-        onclick={() => copy('command', preview.command)}
+        onclick={() => copy('command', firstCall.command)}
         title="The key is a variable in it, never its text"
       >
         {#if copied === 'command'}<Check size={12} />{:else}<Copy size={12} />{/if} shell command
@@ -52,7 +54,7 @@
       {#if copied === 'failed'}<span class="muted">the browser does not let it be copied</span>{/if}
     </div>
   {/if}
-  {#each preview.hints as hint (hint.where + hint.what)}
+  {#each firstCall.hints as hint (hint.where + hint.what)}
     <p class="slip">{hint.what} <span class="muted">{hint.do}</span></p>
   {/each}
 </section>
@@ -79,7 +81,7 @@
     overflow: auto;
     white-space: pre-wrap;
   }
-  .rounds {
+  .iterations {
     margin-top: 2px;
   }
   .copy {

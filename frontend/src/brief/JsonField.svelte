@@ -6,7 +6,7 @@
     addAt,
     asKind,
     dropAt,
-    faultOf,
+    problemOfField,
     kindOf,
     renameAt,
     setAt,
@@ -36,7 +36,7 @@
 
   function typed(now: string): void {
     text = now;
-    fault = faultOf(now);
+    fault = problemOfField(now);
     if (!fault) value = JSON.parse(now) as Json;
   }
 

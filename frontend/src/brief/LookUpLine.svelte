@@ -63,7 +63,7 @@
     for (const name of names)
       address = address.replaceAll(`{${name}}`, encodeURIComponent(sample(uses[name] ?? '') ?? ''));
     try {
-      const trial = await ask(
+      const preview = await ask(
         api.POST('/api/ask-once', {
           body: {
             brief: {
@@ -86,15 +86,15 @@
           },
         }),
       );
-      problem = trial.problem ?? null;
+      problem = preview.problem ?? null;
       const window = await ask(
         api.POST('/api/table/rows', {
-          body: { snapshot: null, trial: trial.id, view: { sort: [], where: [] }, start: 0, count: 1 },
+          body: { snapshot: null, preview: preview.id, view: { sort: [], where: [] }, start: 0, count: 1 },
         }),
       );
       const row = window.rows[0] ?? [];
       const have = new Set(fields.map((field) => field.place));
-      const found = trial.columns.map((column, at) => ({
+      const found = preview.columns.map((column, at) => ({
         place: column.place,
         name: column.name,
         on: false,

@@ -1,20 +1,20 @@
 <!-- How pages are turned: the way, its fields, the total and the limits. -->
 <script lang="ts">
-  import type { Trial } from '../lib/api/client';
+  import type { Preview } from '../lib/api/client';
   import { cleaned, FIELDS, pagesOf, WAYS, type By, type ListingBy, type Pages } from '../lib/pages';
 
   interface Props {
     pages: Pages;
-    trial: Trial | null;
+    preview: Preview | null;
     ondone: (pages: Pages) => void;
   }
-  let { pages, trial, ondone }: Props = $props();
+  let { pages, preview, ondone }: Props = $props();
   // The form is a draft of its own until it is done.
   // svelte-ignore state_referenced_locally
   let form = $state($state.snapshot(pages)) as Pages;
   const fields = $derived(FIELDS[form.by]);
   const values = $derived(form as unknown as Record<string, string | number | null>);
-  const guesses = $derived(trial?.pages_guesses ?? []);
+  const guesses = $derived(preview?.pagination_guesses ?? []);
 
   function choose(by: By): void {
     const seen = guesses.find((guess) => guess.pages.by === by)?.pages;

@@ -16,12 +16,12 @@
   }
   let { work, brief, run, onchange }: Props = $props();
 
-  const trial = $derived(work.trial);
-  const guesses = $derived(brief.pages.by === 'none' ? (trial?.pages_guesses ?? []) : []);
-  const short = $derived(brief.pages.by === 'none' ? (trial?.short ?? null) : null);
+  const preview = $derived(work.preview);
+  const guesses = $derived(brief.pages.by === 'none' ? (preview?.pagination_guesses ?? []) : []);
+  const short = $derived(brief.pages.by === 'none' ? (preview?.total_gap ?? null) : null);
   const words = $derived(pagesWords(brief.pages));
   const size = $derived(sizeOf(brief.pages));
-  const canProve = $derived(brief.pages.by !== 'none' && !!work.asked && !work.running);
+  const canVerify = $derived(brief.pages.by !== 'none' && !!work.asked && !work.running);
 
   const note = $derived.by(() => {
     if (!run?.stop || (brief.pages.by === 'none' && !brief.each.length)) return '';
@@ -43,7 +43,7 @@
     {#snippet children(close)}
       <PagesForm
         pages={brief.pages}
-        {trial}
+        {preview}
         ondone={(pages) => {
           take(pages);
           close();
@@ -92,13 +92,13 @@
 {/if}
 {#if work.proof && brief.pages.by !== 'none'}
   <div class="seen mb-2" aria-live="polite">
-    <strong>{work.proof.proved ? '✓ Proved by a second call.' : '✕ Not proved.'}</strong>
+    <strong>{work.proof.verified ? '✓ Proved by a second call.' : '✕ Not verified.'}</strong>
     {work.proof.what}
     {work.proof.do}
   </div>
-{:else if canProve}
+{:else if canVerify}
   <div class="mb-2 pl-[86px]">
-    <button class="press small" disabled={work.busy} onclick={() => work.prove()}
+    <button class="press small" disabled={work.busy} onclick={() => work.verify()}
       >Prove it with a second call</button
     >
   </div>

@@ -2,7 +2,7 @@
 <script lang="ts">
   import type { Brief, Choice, Given, Parameter, Values } from '../lib/api/client';
   import { day } from '../lib/format';
-  import { defaultWords, givenWords, roundNames } from '../lib/words';
+  import { defaultWords, givenWords, iterationNames } from '../lib/words';
   import Sheet from '../parts/Sheet.svelte';
   import ParameterForm from './ParameterForm.svelte';
 
@@ -20,7 +20,7 @@
   }
   let { brief, given, today, choices, queryId, ongiven, onchange }: Props = $props();
 
-  const byRounds = $derived(new Set(roundNames(brief)));
+  const byIterations = $derived(new Set(iterationNames(brief)));
 
   function use(parameter: Parameter, value: Given): void {
     ongiven({ ...given, [parameter.name]: value });
@@ -41,7 +41,7 @@
   }
 
   function shown(parameter: Parameter): { words: string; value: string } {
-    if (byRounds.has(parameter.name)) return { words: 'for each', value: '' };
+    if (byIterations.has(parameter.name)) return { words: 'for each', value: '' };
     const own = given[parameter.name];
     const offered = choices[parameter.name];
     if (own !== undefined && own !== null) {

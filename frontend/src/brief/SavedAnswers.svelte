@@ -43,17 +43,17 @@
     );
 
   /** Read the snapshots of some runs anew by the saved brief. */
-  async function remake(ids: number[]): Promise<void> {
+  async function rebuild(ids: number[]): Promise<void> {
     await act(`Reading ${counted(ids.length, 'snapshot')} anew…`, async () => {
       if (work.dirty && !(await work.save())) throw new Error('The brief could not be saved.');
       for (const run_id of ids)
-        await ask(api.POST('/api/runs/{run_id}/remake', { params: { path: { run_id } } }));
+        await ask(api.POST('/api/runs/{run_id}/rebuild', { params: { path: { run_id } } }));
       return ask(api.GET('/api/queries/{query_id}/saved', path));
     });
     await work.load();
   }
 
-  const remakeable = $derived(saved?.runs.filter((one) => one.snapshot_id !== null) ?? []);
+  const rebuildable = $derived(saved?.runs.filter((one) => one.snapshot_id !== null) ?? []);
 </script>
 
 <Sheet label="Saved answers" width={430} onopen={begin}>
@@ -100,10 +100,10 @@
             <div class="flex items-center gap-2 py-0.5">
               <span class="min-w-0 flex-1 truncate">
                 {when(one.started)} · {counted(one.calls, 'answer')}, {bytes(one.packed)}
-                {#if one.remade}<span class="muted">· read anew {when(one.remade)}</span>{/if}
+                {#if one.rebuilt}<span class="muted">· read anew {when(one.rebuilt)}</span>{/if}
               </span>
               {#if one.snapshot_id !== null}
-                <button class="press small" disabled={!!busy} onclick={() => remake([one.run_id])}
+                <button class="press small" disabled={!!busy} onclick={() => rebuild([one.run_id])}
                   >Read anew</button
                 >
               {/if}
@@ -120,13 +120,13 @@
             close();
           }}>Done</button
         >
-        {#if remakeable.length > 1}
+        {#if rebuildable.length > 1}
           <button
             class="press small"
             disabled={!!busy}
             title="Their tables are made again as the brief says now, and marked"
-            onclick={() => remake(remakeable.map((one) => one.run_id))}
-            >Read all {count(remakeable.length)} snapshots anew</button
+            onclick={() => rebuild(rebuildable.map((one) => one.run_id))}
+            >Read all {count(rebuildable.length)} snapshots anew</button
           >
         {/if}
         {#if saved?.runs.length}

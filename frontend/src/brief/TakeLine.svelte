@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Brief, Column, RowsGuess, Trial } from '../lib/api/client';
+  import type { Brief, Column, RecordsGuess, Preview } from '../lib/api/client';
   import { withRecords, withRows } from '../lib/columns';
   import { count, counted } from '../lib/format';
   import Sheet from '../parts/Sheet.svelte';
@@ -7,14 +7,14 @@
 
   interface Props {
     brief: Brief;
-    trial: Trial | null;
+    preview: Preview | null;
     /** The columns that are taken now, lookups left out. */
     columns: Column[];
     note: string;
     onchange: (brief: Brief) => void;
     oncolumns: () => void;
   }
-  let { brief, trial, columns, note, onchange, oncolumns }: Props = $props();
+  let { brief, preview, columns, note, onchange, oncolumns }: Props = $props();
 
   let records = $state('');
   let heads = $state<'none' | 'first row' | 'given' | 'place'>('none');
@@ -23,17 +23,17 @@
 
   const take = $derived(brief.take);
   const guess = $derived(
-    trial && take.records === '$' && !take.rows_for.length && trial.row_guesses[0]?.path !== '$'
-      ? trial.row_guesses[0]
+    preview && take.records === '$' && !take.rows_for.length && preview.records_guesses[0]?.path !== '$'
+      ? preview.records_guesses[0]
       : undefined,
   );
   const lists = $derived(
-    [...new Set([...Object.keys(trial?.lists ?? {}), ...take.rows_for])].map(
-      (place): [string, number | undefined] => [place, trial?.lists[place]],
+    [...new Set([...Object.keys(preview?.lists ?? {}), ...take.rows_for])].map(
+      (place): [string, number | undefined] => [place, preview?.lists[place]],
     ),
   );
   const isAll = $derived(!take.columns);
-  const total = $derived(columns.length + (trial?.fresh.length ?? 0));
+  const total = $derived(columns.length + (preview?.fresh.length ?? 0));
   const rowsWords = $derived(
     take.rows_for.map((place) => place.replace(/^\$\.?/, '').replaceAll('[*]', '')).join(', '),
   );
@@ -66,7 +66,7 @@
     close();
   }
 
-  function setRecords(one: RowsGuess, close?: () => void): void {
+  function setRecords(one: RecordsGuess, close?: () => void): void {
     onchange(withRecords(brief, one));
     close?.();
   }
@@ -88,7 +88,7 @@
           <span class="label">JSONPath to the records</span>
           <input class="field mono" name="records" bind:value={records} />
         </label>
-        {#each trial?.row_guesses ?? [] as one (one.path + one.why)}
+        {#each preview?.records_guesses ?? [] as one (one.path + one.why)}
           <button type="button" class="press small mr-1 max-w-full" onclick={() => setRecords(one, close)}>
             <code>{one.path}</code> <span class="muted truncate font-normal">{one.why}</span>
           </button>
@@ -139,7 +139,7 @@
               />
               Every item of <code>{place}</code>
               {#if items !== undefined}
-                <span class="muted">{counted(items, 'item')}{trial?.partial ? ' so far' : ''}</span>
+                <span class="muted">{counted(items, 'item')}{preview?.partial ? ' so far' : ''}</span>
               {/if}
             </label>
           {/each}
@@ -170,7 +170,7 @@
     </Sheet>{/if};
   <button class="phrase" aria-label="Columns" onclick={oncolumns}
     >{isAll
-      ? `${trial?.fresh.length ? 'the first' : 'all'}${columns.length ? ` ${count(columns.length)}` : ''}`
+      ? `${preview?.fresh.length ? 'the first' : 'all'}${columns.length ? ` ${count(columns.length)}` : ''}`
       : `${count(columns.length)} of ${count(total)}`} columns</button
   >.
 </Line>

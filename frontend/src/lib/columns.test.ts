@@ -73,12 +73,12 @@ test('a field is taken and left out again', () => {
 
 test('two ways to take one place are two columns, each left out alone', () => {
   const car = newColumn('$.fares[*].amount', 'amount', {
-    from_list: { by: 'where', place: '$.class', equals: 'car' },
+    reduction: { by: 'where', place: '$.class', equals: 'car' },
   });
-  const first = newColumn('$.fares[*].amount', 'amount', { from_list: { by: 'first' } });
+  const first = newColumn('$.fares[*].amount', 'amount', { reduction: { by: 'first' } });
   const both = toggleField(toggleField(brief, shown, car), shown, first);
   expect(names(both)).toEqual(['id', 'code', 'amount', 'amount (2)']);
-  expect(toggleField(both, shown, car).take.columns?.map((one) => one.from_list?.by)).toEqual([
+  expect(toggleField(both, shown, car).take.columns?.map((one) => one.reduction?.by)).toEqual([
     undefined,
     undefined,
     'first',
@@ -108,12 +108,12 @@ test('a list becomes rows: what was made of the whole list stays, its items go w
   const picked = toggleField(
     toggleField(brief, shown, newColumn('$.fares', 'fares')),
     shown,
-    newColumn('$.fares[*].amount', 'car', { from_list: { by: 'first' } }),
+    newColumn('$.fares[*].amount', 'car', { reduction: { by: 'first' } }),
   );
   const rows = withRows(picked, shown, '$.fares', true);
   expect(rows.take.rows_for).toEqual(['$.fares']);
   expect(names(rows)).toEqual(['id', 'code', 'car']);
-  expect(rows.take.columns?.[2]?.from_list).toEqual({ by: 'first' });
+  expect(rows.take.columns?.[2]?.reduction).toEqual({ by: 'first' });
   const items = toggleField(rows, shown, newColumn('$.fares[*].class', 'class'));
   expect(names(withRows(items, shown, '$.fares', false))).toEqual(['id', 'code', 'car']);
   const two = withRows(rows, shown, '$.legs', true);

@@ -1,5 +1,5 @@
 /** Working on a brief's columns. Every function gives a new brief; renames reach whatever refers to the column. */
-import type { Brief, Column, FromList, Kind, Reads, RowsGuess, TakenColumn } from './api/client';
+import type { Brief, Column, ListReduction, Kind, Reads, RecordsGuess, ColumnSpec } from './api/client';
 
 export interface ColumnEdit {
   name?: string;
@@ -8,14 +8,14 @@ export interface ColumnEdit {
   reads?: Reads | null;
   note?: string;
   hidden?: boolean;
-  from_list?: FromList | null;
+  reduction?: ListReduction | null;
 }
 
 /** A column that is taken, with the name that it had. */
-export type Chosen = TakenColumn & { was?: string };
+export type Chosen = ColumnSpec & { was?: string };
 
 /** A column for a place, as it comes. */
-export function newColumn(place: string, name: string, more: Partial<TakenColumn> = {}): TakenColumn {
+export function newColumn(place: string, name: string, more: Partial<ColumnSpec> = {}): ColumnSpec {
   return { place, name, kind: null, unit: '', of: 'record', note: '', hidden: false, ...more };
 }
 
@@ -113,16 +113,16 @@ export function moveColumn(brief: Brief, shown: Column[], column: Column, by: nu
 }
 
 /** Whether two columns stand for the same thing in the answer. */
-function same(one: Pick<TakenColumn, 'place' | 'of' | 'from_list'>, other: typeof one): boolean {
+function same(one: Pick<ColumnSpec, 'place' | 'of' | 'reduction'>, other: typeof one): boolean {
   return (
     one.place === other.place &&
     one.of === other.of &&
-    JSON.stringify(one.from_list ?? null) === JSON.stringify(other.from_list ?? null)
+    JSON.stringify(one.reduction ?? null) === JSON.stringify(other.reduction ?? null)
   );
 }
 
 /** Take a field, or leave it out when it is taken just so. */
-export function toggleField(brief: Brief, shown: Column[], column: TakenColumn): Brief {
+export function toggleField(brief: Brief, shown: Column[], column: ColumnSpec): Brief {
   const list = chosenColumns(brief, shown);
   if (list.some((one) => same(one, column)))
     return withColumns(
@@ -141,7 +141,7 @@ function freeName(name: string, shown: Column[], list: Chosen[]): string {
 }
 
 /** Take the items of a place as records. Columns are chosen anew. */
-export function withRecords(brief: Brief, guess: Partial<RowsGuess> & { path: string }): Brief {
+export function withRecords(brief: Brief, guess: Partial<RecordsGuess> & { path: string }): Brief {
   const rows_for = guess.rows_for ?? [];
   return {
     ...brief,
@@ -166,7 +166,7 @@ export function withRows(brief: Brief, shown: Column[], place: string, on: boole
   if (columns) {
     const inside = (one: Chosen) => one.place.startsWith(`${place}[*]`);
     // What is made of the whole list stays, and is repeated in each of its rows.
-    columns = columns.filter((one) => (on ? one.place !== place : !inside(one) || one.from_list));
+    columns = columns.filter((one) => (on ? one.place !== place : !inside(one) || one.reduction));
   }
   const next: Brief = {
     ...brief,
@@ -182,7 +182,7 @@ export function withRows(brief: Brief, shown: Column[], place: string, on: boole
 }
 
 /** How values of a list become one cell, in words. */
-export function listWords(how: FromList | null | undefined): string {
+export function listWords(how: ListReduction | null | undefined): string {
   if (!how) return 'all of them, as text';
   switch (how.by) {
     case 'where':

@@ -38,7 +38,7 @@ describe('numbers', () => {
 });
 
 test('a run says what its table lacks before what stopped it', () => {
-  expect(whyEnded({ notes: { lacks: ['25 of 118 stated rows are here', 'x'] }, stop: 'one call' })).toBe(
+  expect(whyEnded({ notes: { gaps: ['25 of 118 stated rows are here', 'x'] }, stop: 'one call' })).toBe(
     '25 of 118 stated rows are here; x',
   );
   expect(whyEnded({ notes: {}, stop: 'one call' })).toBe('one call');

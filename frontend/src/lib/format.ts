@@ -57,9 +57,9 @@ export function day(iso: string, now: Date = new Date()): string {
 
 /** Why a run ended as it did: what its table lacks, else what stopped the turning of pages. */
 export function whyEnded(run: Pick<Run, 'notes' | 'stop'>): string {
-  const lacks = run.notes.lacks as string[] | undefined;
+  const gaps = run.notes.gaps as string[] | undefined;
   const drift = (run.notes.drift as { words?: string } | undefined)?.words ?? '';
-  return [lacks?.join('; ') ?? run.stop ?? '', drift].filter(Boolean).join(' · ');
+  return [gaps?.join('; ') ?? run.stop ?? '', drift].filter(Boolean).join(' · ');
 }
 
 /** How long something took. */

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { addAt, asKind, dropAt, faultOf, kindOf, renameAt, setAt, type Json } from './jsontree';
+import { addAt, asKind, dropAt, problemOfField, kindOf, renameAt, setAt, type Json } from './jsontree';
 
 const DOCUMENT: Json = { a: 1, b: { c: [true, null, 'x'] } };
 
@@ -31,7 +31,7 @@ test('kinds', () => {
 });
 
 test('text that is no JSON is said with its place', () => {
-  expect(faultOf('{"a": 1}')).toBe('');
-  expect(faultOf('{"a": ')).toContain('not JSON');
-  expect(faultOf('{\n "a": tru }')).toMatch(/line 2|too early/);
+  expect(problemOfField('{"a": 1}')).toBe('');
+  expect(problemOfField('{"a": ')).toContain('not JSON');
+  expect(problemOfField('{\n "a": tru }')).toMatch(/line 2|too early/);
 });

@@ -81,7 +81,7 @@ function changeAt(document: Json, place: Step[], change: (inner: Json) => Json):
 }
 
 /** Where JSON text stops being JSON, in words; nothing when it is fine. */
-export function faultOf(text: string): string {
+export function problemOfField(text: string): string {
   try {
     JSON.parse(text);
     return '';

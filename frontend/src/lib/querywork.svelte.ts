@@ -1,4 +1,4 @@
-/** The work on one query: what the server knows of it, the draft, trials and runs. The page only shows it. */
+/** The work on one query: what the server knows of it, the draft, previews and runs. The page only shows it. */
 import {
   api,
   ask,
@@ -7,17 +7,17 @@ import {
   type AnswerAt,
   type Brief,
   type Call,
-  type CallPreview,
+  type FirstCall,
   type Column,
   type Cost,
   type Problem,
   type Progress,
-  type Proof,
+  type Verification,
   type QueryDetail,
-  type Stage,
+  type RowFlowStep,
   type TableRef,
   type Tile,
-  type Trial,
+  type Preview,
   type Values,
 } from './api/client';
 import { TableView } from './tableview.svelte';
@@ -42,17 +42,17 @@ export class QueryWork {
   draft = $state.raw<Brief | null>(null);
   /** Values for the next call that differ from the defaults. */
   given = $state.raw<Values>({});
-  trial = $state.raw<Trial | null>(null);
-  /** Whether the table shows the trial's rows instead of the newest snapshot's. */
-  showsTrial = $state(false);
+  preview = $state.raw<Preview | null>(null);
+  /** Whether the table shows the preview's rows instead of the newest snapshot's. */
+  showsPreview = $state(false);
   runCalls = $state.raw<Call[]>([]);
-  preview = $state.raw<CallPreview | null>(null);
+  firstCall = $state.raw<FirstCall | null>(null);
   progress = $state.raw<Progress | null>(null);
   /** The calls of the run that goes on or was the last one. */
   runTiles = $state.raw<Tile[]>([]);
   problem = $state.raw<Problem | null>(null);
   /** What a second call showed of the way in which pages are turned. */
-  proof = $state.raw<Proof | null>(null);
+  proof = $state.raw<Verification | null>(null);
   /** What a refresh would cost now. */
   cost = $state.raw<Cost | null>(null);
   busy = $state(false);
@@ -64,23 +64,23 @@ export class QueryWork {
   running = $derived(this.progress?.state === 'running');
   /** What the run that goes on waits for. */
   waiting = $derived(this.running && this.progress?.waiting?.what === 'key' ? this.progress.waiting : null);
-  shown = $derived(this.showsTrial ? this.trial : null);
+  shown = $derived(this.showsPreview ? this.preview : null);
   columns = $derived<Column[]>(this.shown?.columns ?? this.detail?.columns ?? []);
-  takenColumns = $derived(this.columns.filter((column) => column.origin === 'taken'));
+  columnSpecs = $derived(this.columns.filter((column) => column.origin === 'taken'));
   height = $derived(this.shown?.rows ?? this.latest?.rows ?? 0);
   /** How the table is looked at. */
   look = new TableView();
   table = $derived<TableRef>(
     this.shown
-      ? { snapshot: null, trial: this.shown.id }
-      : { snapshot: this.latest?.id ?? null, trial: null },
+      ? { snapshot: null, preview: this.shown.id }
+      : { snapshot: this.latest?.id ?? null, preview: null },
   );
   source = $derived(
-    this.look.source(this.table, this.table.trial === null && !this.latest ? 0 : this.height),
+    this.look.source(this.table, this.table.preview === null && !this.latest ? 0 : this.height),
   );
-  stages = $derived<Stage[]>(this.shown?.stages ?? this.detail?.stages ?? []);
-  /** A trial that made a call of its own; one that was read anew shows the run's calls. */
-  asked = $derived(this.trial && this.trial.run_id === null ? this.trial : null);
+  rowFlow = $derived<RowFlowStep[]>(this.shown?.row_flow ?? this.detail?.row_flow ?? []);
+  /** A preview that made a call of its own; one that was read anew shows the run's calls. */
+  asked = $derived(this.preview && this.preview.run_id === null ? this.preview : null);
   calls = $derived(this.asked ? this.asked.calls : this.runCalls);
   tiles = $derived(this.asked && !this.running ? tilesOf(this.asked.calls) : this.runTiles);
   #prepared: number | null = null;
@@ -128,8 +128,8 @@ export class QueryWork {
   async foresee(): Promise<void> {
     if (!this.draft) return;
     const body = { brief: this.draft, values: this.given, query_id: this.id };
-    const asked = { ...body, trial: this.trial?.id ?? null };
-    [this.preview, this.cost] = await Promise.all([
+    const asked = { ...body, preview: this.preview?.id ?? null };
+    [this.firstCall, this.cost] = await Promise.all([
       ask(api.POST('/api/call', { body })).catch(() => null),
       ask(api.POST('/api/plan', { body: asked })).catch(() => null),
     ]);
@@ -145,10 +145,10 @@ export class QueryWork {
 
   /** Somebody is about to change the reading: the server gathers the records of the saved answers for it, once. */
   prepare = (): void => {
-    const trial = this.trial;
-    if (!trial?.partial || !this.draft || trial.run_id === this.#prepared) return;
-    this.#prepared = trial.run_id;
-    const body = { brief: this.draft, values: {}, query_id: this.id, trial: trial.id };
+    const preview = this.preview;
+    if (!preview?.partial || !this.draft || preview.run_id === this.#prepared) return;
+    this.#prepared = preview.run_id;
+    const body = { brief: this.draft, values: {}, query_id: this.id, preview: preview.id };
     // What was opened is shown first.
     setTimeout(() => void api.POST('/api/queries/{query_id}/at-hand', { ...this.#path, body }), 500);
   };
@@ -160,36 +160,38 @@ export class QueryWork {
       // Beside a snapshot one page is enough for its hints; without one the saved answers are all there is to see.
       const found = await this.#readPages(brief, changed ? FIRST_RECORDS : this.latest ? 1 : null);
       if (!found || this.draft !== brief) return;
-      this.trial = found;
+      this.preview = found;
       this.look.keepOnly(found.columns.map((column) => column.name));
-      this.showsTrial = changed || !this.latest;
+      this.showsPreview = changed || !this.latest;
       if (changed) this.problem = found.problem ?? null;
       if (changed && found.partial) {
         const whole = await this.#readPages(brief, null);
-        if (whole && this.draft === brief) this.trial = whole;
+        if (whole && this.draft === brief) this.preview = whole;
       }
     } catch (error) {
       if (changed) this.fail(error);
     }
   }
 
-  #readPages(brief: Brief, most: number | null): Promise<Trial | null> {
-    const body = { brief, values: {}, query_id: this.id, trial: this.trial?.id ?? null, most };
-    return ask(api.POST('/api/queries/{query_id}/reread', { ...this.#path, body })) as Promise<Trial | null>;
+  #readPages(brief: Brief, most: number | null): Promise<Preview | null> {
+    const body = { brief, values: {}, query_id: this.id, preview: this.preview?.id ?? null, most };
+    return ask(
+      api.POST('/api/queries/{query_id}/reread', { ...this.#path, body }),
+    ) as Promise<Preview | null>;
   }
 
-  /** Make one call with the draft; says whether a trial came of it. */
+  /** Make one call with the draft; says whether a preview came of it. */
   async askOnce(): Promise<boolean> {
     if (!this.draft) return false;
     this.busy = true;
     this.problem = null;
     this.proof = null;
     try {
-      this.trial = await ask(
+      this.preview = await ask(
         api.POST('/api/ask-once', { body: { brief: this.draft, values: this.given, query_id: this.id } }),
       );
-      this.showsTrial = true;
-      this.problem = this.trial.problem ?? null;
+      this.showsPreview = true;
+      this.problem = this.preview.problem ?? null;
       return true;
     } catch (error) {
       this.fail(error);
@@ -200,13 +202,13 @@ export class QueryWork {
   }
 
   /** Make the second call that the draft's way of turning pages asks for. */
-  async prove(): Promise<void> {
+  async verify(): Promise<void> {
     if (!this.draft || !this.asked) return;
     this.busy = true;
     try {
       const path = { number: this.asked.id };
       const body = { brief: this.draft, values: this.given, query_id: this.id };
-      this.proof = await ask(api.POST('/api/trials/{number}/prove', { params: { path }, body }));
+      this.proof = await ask(api.POST('/api/previews/{number}/verify', { params: { path }, body }));
     } catch (error) {
       this.fail(error);
     }
@@ -269,8 +271,8 @@ export class QueryWork {
       this.runTiles = [...this.runTiles, ...told.tiles];
       this.progress = told;
       if (told.state === 'running') return;
-      this.trial = null;
-      if (told.snapshot_id !== null) this.showsTrial = false;
+      this.preview = null;
+      if (told.snapshot_id !== null) this.showsPreview = false;
       void this.load().then(async () => {
         if (told.problem && told.state !== 'cancelled') this.problem = told.problem;
         if (this.draft) await this.#reread(this.draft);
@@ -309,7 +311,7 @@ export class QueryWork {
 
   /** Where one of the answers to {@link calls} is. */
   answer = (index: number): AnswerAt => {
-    if (this.asked) return { trial: this.asked.id, index };
+    if (this.asked) return { preview: this.asked.id, index };
     return { run: this.detail?.last_run?.id ?? 0, index: this.calls[index]?.number ?? 0 };
   };
 

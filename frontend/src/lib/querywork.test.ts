@@ -27,7 +27,7 @@ const brief = {
 
 const run = (more: object = {}) => ({
   id: 7,
-  state: 'whole',
+  state: 'complete',
   started: '2026-11-25T07:30:00Z',
   ended: '2026-11-25T07:30:02Z',
   records: 2,
@@ -46,7 +46,7 @@ const detail = (more: object = {}) => ({
   key_stored: false,
   values: {},
   snapshots: [
-    { id: 3, run_id: 7, taken: '2026-11-25T07:30:00Z', rows: 2, whole: true, stated_total: 2, since: {} },
+    { id: 3, run_id: 7, taken: '2026-11-25T07:30:00Z', rows: 2, complete: true, stated_total: 2, since: {} },
   ],
   columns: [{ name: 'id', kind: 'text', origin: 'taken', place: '$.id', unit: '', filled: 2 }],
   last_run: run(),
@@ -55,7 +55,7 @@ const detail = (more: object = {}) => ({
   ...more,
 });
 
-const trial = (more: object = {}) => ({
+const preview = (more: object = {}) => ({
   id: 40,
   asked: '2026-11-25T08:00:00Z',
   run_id: 7,
@@ -103,7 +103,7 @@ beforeEach(() => {
   answers = {
     'GET /api/queries/1': detail(),
     'GET /api/runs/7/calls': [call],
-    'POST /api/queries/1/reread': trial(),
+    'POST /api/queries/1/reread': preview(),
   };
   vi.stubGlobal('EventSource', FakeSource);
   server.handle = async (request) => {
@@ -150,7 +150,7 @@ test('a query that is opened shows its newest snapshot, and reads one saved page
   expect(work.columns.map((column) => column.name)).toEqual(['id']);
   expect(work.height).toBe(2);
   expect(work.dirty).toBe(false);
-  expect(work.showsTrial).toBe(false);
+  expect(work.showsPreview).toBe(false);
   expect(work.tiles.map((tile) => tile.state)).toEqual(['answered']);
   expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: 1 });
 });
@@ -163,7 +163,7 @@ test('without a snapshot all saved answers are shown', async () => {
   });
   const work = await loaded();
   expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: null });
-  expect(work.showsTrial).toBe(true);
+  expect(work.showsPreview).toBe(true);
   expect(work.height).toBe(5);
 });
 
@@ -172,12 +172,12 @@ describe('editing', () => {
     const work = await loaded();
     await work.change({ ...brief, note: 'changed' });
     expect(work.dirty).toBe(true);
-    expect(work.showsTrial).toBe(true);
+    expect(work.showsPreview).toBe(true);
     expect(work.columns.map((column) => column.name)).toEqual(['other']);
     work.undo();
     await settled();
     expect(work.dirty).toBe(false);
-    expect(work.showsTrial).toBe(false);
+    expect(work.showsPreview).toBe(false);
     expect(asked.some((one) => one.what === 'POST /api/ask-once')).toBe(false);
   });
 
@@ -187,8 +187,8 @@ describe('editing', () => {
     answers['POST /api/queries/1/reread'] = (body: { most: number | null }) => {
       most.push(body.most);
       return body.most === null
-        ? trial({ id: 42, pages: 900, pages_read: 900, rows: 90_000 })
-        : trial({ id: 41, pages: 900, pages_read: 10, rows: body.most, partial: true });
+        ? preview({ id: 42, pages: 900, pages_read: 900, rows: 90_000 })
+        : preview({ id: 41, pages: 900, pages_read: 10, rows: body.most, partial: true });
     };
     await work.change({ ...brief, note: 'x' });
     expect(most).toEqual([1000, null]);
@@ -198,7 +198,7 @@ describe('editing', () => {
   test('records of a long table are gathered once before they are read in other ways', async () => {
     const path = 'POST /api/queries/1/at-hand';
     answers[path] = null;
-    answers['POST /api/queries/1/reread'] = trial({ id: 41, run_id: 7, partial: true });
+    answers['POST /api/queries/1/reread'] = preview({ id: 41, run_id: 7, partial: true });
     const work = await loaded();
     vi.useFakeTimers();
     work.prepare();
@@ -206,7 +206,7 @@ describe('editing', () => {
     vi.runAllTimers();
     vi.useRealTimers();
     await settled();
-    expect(asked.filter((one) => one.what === path).map((one) => one.body)).toMatchObject([{ trial: 41 }]);
+    expect(asked.filter((one) => one.what === path).map((one) => one.body)).toMatchObject([{ preview: 41 }]);
   });
 
   test('the answer to an older change does not overwrite a newer one', async () => {
@@ -215,7 +215,7 @@ describe('editing', () => {
     const waits = new Promise<void>((resolve) => (let_go = resolve));
     answers['POST /api/queries/1/reread'] = async (body: { brief: Brief }) => {
       if (body.brief.note === 'old') await waits;
-      return trial({ id: body.brief.note === 'old' ? 50 : 51 });
+      return preview({ id: body.brief.note === 'old' ? 50 : 51 });
     };
     server.handle = async (request) => {
       const body = JSON.parse(await request.text());
@@ -228,7 +228,7 @@ describe('editing', () => {
     await work.change({ ...brief, note: 'new' });
     let_go();
     await first;
-    expect(work.trial?.id).toBe(51);
+    expect(work.preview?.id).toBe(51);
   });
 
   test('what cannot be read is said and the draft stays', async () => {
@@ -279,10 +279,10 @@ describe('runs', () => {
     expect(work.running).toBe(true);
     expect(work.tiles.map((one) => one.number)).toEqual([1, 2]);
     answers['GET /api/queries/1'] = detail({ brief: { ...brief, note: 'changed' } });
-    tell({ state: 'whole', snapshot_id: 4 });
+    tell({ state: 'complete', snapshot_id: 4 });
     await settled();
     expect(work.running).toBe(false);
-    expect(work.showsTrial).toBe(false);
+    expect(work.showsPreview).toBe(false);
     expect(sources.at(-1)?.closed).toBe(true);
   });
 
@@ -315,9 +315,9 @@ describe('runs', () => {
     expect(sources.at(-1)?.closed).toBe(true);
   });
 
-  test('asking once shows the trial and its one call', async () => {
+  test('asking once shows the preview and its one call', async () => {
     const work = await loaded();
-    answers['POST /api/ask-once'] = trial({ id: 60, run_id: null, calls: [call] });
+    answers['POST /api/ask-once'] = preview({ id: 60, run_id: null, calls: [call] });
     expect(await work.askOnce()).toBe(true);
     expect(work.calls).toHaveLength(1);
     expect(work.height).toBe(5);

@@ -3,7 +3,7 @@ import type { Service } from './api/client';
 import { durationWords } from './words';
 
 export type LimitWindow = Service['limits'][number];
-export type Fault = Service['faults'][number];
+export type Fault = Service['error_rules'][number];
 
 /** A service that nothing is known of yet. */
 export function blankService(caller: string): Service {
@@ -21,7 +21,7 @@ export function blankService(caller: string): Service {
     limits: [],
     at_once: 4,
     tries: 5,
-    faults: [],
+    error_rules: [],
   };
 }
 

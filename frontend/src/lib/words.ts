@@ -167,7 +167,7 @@ export function withParameters(brief: Brief): Brief {
   return { ...brief, parameters: [...brief.parameters, ...fresh.map(blank)] };
 }
 
-/** The parameters whose values the rounds of “for each” give. */
-export function roundNames(brief: Brief): string[] {
+/** The parameters whose values the iterations of “for each” give. */
+export function iterationNames(brief: Brief): string[] {
   return brief.each.flatMap((one) => (one.by === 'sheet' ? Object.keys(one.with) : [one.parameter]));
 }

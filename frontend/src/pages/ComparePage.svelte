@@ -160,10 +160,10 @@
         {/each}
       {/if}
       <span class="muted">{count(found.counts.same ?? 0)} stayed as they were.</span>
-      {#if !found.then.whole || !found.now.whole}
+      {#if !found.then.complete || !found.now.complete}
         <span style="color: var(--straw-ink)">
           <strong>Take care:</strong>
-          {!found.then.whole ? 'then' : 'now'} is not a whole table, so rows may only seem new or gone.
+          {!found.then.complete ? 'then' : 'now'} is an incomplete table, so rows may only seem new or gone.
         </span>
       {/if}
       {#if found.asked_otherwise.length}

@@ -115,7 +115,7 @@
             <strong>{wants.title}</strong>
             {['key', 'vault', 'waiting', 'allowance'].includes(wants.kind)
               ? ''
-              : `· ${wants.kind === 'short' ? 'rows may be missing' : wants.kind}.`}
+              : `· ${wants.kind === 'incomplete' ? 'rows may be missing' : wants.kind}.`}
             {wants.what}
             {#if wants.query_id}
               <a class="plain" href="#/query/{wants.query_id}">Open the query</a>
@@ -199,8 +199,8 @@
                   <CountLine counts={line.counts} />
                   <div>
                     <span class="font-bold">{line.latest ? count(line.latest.rows) : ''}</span>
-                    <small class:bad={line.latest && !line.latest.whole}>
-                      {total(line)}{line.latest && !line.latest.whole ? ', not whole' : ''}
+                    <small class:bad={line.latest && !line.latest.complete}>
+                      {total(line)}{line.latest && !line.latest.complete ? ', incomplete' : ''}
                     </small>
                   </div>
                 </div>

@@ -77,21 +77,21 @@
     if (tab === 'answers' || choosing) work.prepare();
   });
 
-  const keyWanted = $derived(
+  const requiredKey = $derived(
     work.detail?.service?.key && work.detail.key && !work.detail.key.ready ? work.detail.service : null,
   );
   const keyRefused = $derived(
     ['key-refused', 'key-missing', 'key-bound-elsewhere', 'token-wanted'].includes(work.problem?.kind ?? ''),
   );
 
-  // A run that stopped, or whose table is not whole.
+  // A run that stopped, or whose table is incomplete.
   const unwhole = $derived.by(() => {
     const run = work.detail?.last_run;
     if (!run || work.running || work.asked || work.shown) return null;
-    return run.can_go_on || run.state === 'short' ? run : null;
+    return run.can_go_on || run.state === 'incomplete' ? run : null;
   });
   const canGoOn = $derived(!work.dirty && !!unwhole?.can_go_on);
-  const lacks = $derived((unwhole?.notes.lacks as string[] | undefined) ?? []);
+  const lacks = $derived((unwhole?.notes.gaps as string[] | undefined) ?? []);
   const oddities = $derived(
     work.shown?.notes ?? (work.detail?.last_run?.notes.oddities as string[] | undefined) ?? [],
   );
@@ -99,7 +99,7 @@
   async function askOnce(): Promise<void> {
     chosenAnswer = 0;
     if (!(await work.askOnce())) return;
-    if (work.draft?.take.records === '$' && (work.trial?.rows ?? 0) <= 1) tab = 'answers';
+    if (work.draft?.take.records === '$' && (work.preview?.rows ?? 0) <= 1) tab = 'answers';
   }
 
   interface Drift {
@@ -129,7 +129,7 @@
     const saved = (own?.notes.tally as { saved?: number } | undefined)?.saved ?? 0;
     const parts = [from ? `read from saved answers of ${when(from)}` : `refreshed ${when(latest.taken)}`];
     if (!from && saved) parts.push(`${counted(saved, 'answer')} saved before`);
-    if (latest.remade) parts.push(`read anew ${when(latest.remade)}`);
+    if (latest.rebuilt) parts.push(`read anew ${when(latest.rebuilt)}`);
     return parts.join(' · ');
   });
 
@@ -139,7 +139,7 @@
   }
 
   async function openTrace(row: number, column: number, box: DOMRect, byKey: boolean): Promise<void> {
-    if (work.table.trial === null && !work.latest) return;
+    if (work.table.preview === null && !work.latest) return;
     let number = row;
     if (!work.look.plain) {
       const body = { ...work.table, view: work.look.spec, start: row, count: 1 };
@@ -182,8 +182,8 @@
   }
 
   const ENDS: Record<string, string> = {
-    whole: 'was whole',
-    short: 'was not whole',
+    complete: 'was complete',
+    incomplete: 'was incomplete',
     failed: 'failed',
     cancelled: 'was stopped',
     'broken off': 'broke off',
@@ -268,14 +268,14 @@
           {/each}
           <span class="muted ml-auto truncate text-[13px]">
             {#if work.shown && work.columns.length}
-              {@const trial = work.shown}
-              {trial.run_id
-                ? `read anew from saved answers of ${when(trial.asked)}, no call made`
-                : `one call, ${when(trial.asked)}`}
-              · {trial.short && trial.run_id === null
-                ? `${count(trial.short.here)} of ${count(trial.short.total)} rows`
-                : counted(trial.rows, 'row')}{trial.partial ? ' so far, the others follow' : ''}
-              {#if latest}<button class="plain ml-1" onclick={() => (work.showsTrial = false)}
+              {@const preview = work.shown}
+              {preview.run_id
+                ? `read anew from saved answers of ${when(preview.asked)}, no call made`
+                : `one call, ${when(preview.asked)}`}
+              · {preview.total_gap && preview.run_id === null
+                ? `${count(preview.total_gap.here)} of ${count(preview.total_gap.total)} rows`
+                : counted(preview.rows, 'row')}{preview.partial ? ' so far, the others follow' : ''}
+              {#if latest}<button class="plain ml-1" onclick={() => (work.showsPreview = false)}
                   >show the snapshot</button
                 >{/if}
             {:else if latest}
@@ -289,7 +289,7 @@
         {#if work.problem && !work.waiting}
           <div class="m-3">
             <ProblemNote problem={work.problem}>
-              {#if keyRefused && detail.service?.key && !keyWanted}
+              {#if keyRefused && detail.service?.key && !requiredKey}
                 <div class="mt-2 max-w-md">
                   <KeyForm
                     service={detail.service}
@@ -309,7 +309,7 @@
           <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
             <p class="min-w-0 flex-1">
               {#if unwhole.snapshot_id}
-                <strong>The table is not whole:</strong> {lacks.join('; ')}.
+                <strong>The table is incomplete:</strong> {lacks.join('; ')}.
               {:else}
                 <strong>The last run {ENDS[unwhole.state] ?? unwhole.state}.</strong>
                 {counted(unwhole.records, 'record')} of it {unwhole.records === 1 ? 'is' : 'are'} saved.
@@ -355,7 +355,7 @@
                   bind:this={bar}
                   look={work.look}
                   table={work.table}
-                  stages={work.stages}
+                  rowFlow={work.rowFlow}
                   seen={work.source.total}
                   total={work.height}
                   columns={work.columns.length}
@@ -390,7 +390,7 @@
               records={draft.take.records}
               rowsFor={draft.take.rows_for}
               columns={work.columns}
-              guesses={work.trial?.row_guesses ?? []}
+              guesses={work.preview?.records_guesses ?? []}
               said={work.problem}
               chosen={chosenAnswer}
               ontake={(column) => work.change(toggleField(draft, work.columns, column))}
@@ -402,7 +402,7 @@
           {:else}
             <CallsView
               calls={work.calls}
-              preview={work.preview}
+              firstCall={work.firstCall}
               bind:chosen={chosenCall}
               run={work.asked ? null : (detail.last_run?.id ?? null)}
               onretry={canGoOn ? () => work.goOn() : undefined}
@@ -427,8 +427,8 @@
   <ColumnsWindow
     open={choosing}
     brief={draft}
-    columns={work.takenColumns}
-    fresh={work.trial?.fresh ?? []}
+    columns={work.columnSpecs}
+    fresh={work.preview?.fresh ?? []}
     rows={work.height}
     onchange={work.change}
     onclose={() => (choosing = false)}

@@ -12,7 +12,7 @@
   let query = $state('');
   let cause = $state('');
   let problem = $state<Problem | null>(null);
-  const bad = (run: Run): boolean => !['whole', 'running'].includes(run.state);
+  const bad = (run: Run): boolean => !['complete', 'running'].includes(run.state);
   const queries = $derived([...new Map((runs ?? []).map((run) => [run.query_id, run.query_name]))]);
   const causes = $derived([...new Set((runs ?? []).map((run) => run.cause))]);
   const shown = $derived(
@@ -24,9 +24,9 @@
     ),
   );
   const SIGNS: Record<string, string> = {
-    whole: '✓',
+    complete: '✓',
     running: '…',
-    short: '◐',
+    incomplete: '◐',
     failed: '✕',
     cancelled: '–',
     'broken off': '✕',

@@ -13,7 +13,7 @@
   import { count, when } from '../lib/format';
   import { blankService, windowWords } from '../lib/services';
   import { placeWords, sourceWords } from '../lib/words';
-  import CarryWindow from '../parts/CarryWindow.svelte';
+  import TransferDialog from '../parts/TransferDialog.svelte';
   import KeyForm from '../parts/KeyForm.svelte';
   import ProblemNote from '../parts/ProblemNote.svelte';
   import ServiceForm from '../parts/ServiceForm.svelte';
@@ -323,7 +323,7 @@
   </Window>
 {/if}
 {#if carrying}
-  <CarryWindow
+  <TransferDialog
     onclose={() => {
       carrying = false;
       void load();

@@ -1,6 +1,6 @@
 <!-- An answer as a tree, of which only the rows in sight are drawn. -->
 <script lang="ts">
-  import type { FromList, RowsGuess, TakenColumn } from '../lib/api/client';
+  import type { ListReduction, RecordsGuess, ColumnSpec } from '../lib/api/client';
   import { newColumn } from '../lib/columns';
   import { count, counted } from '../lib/format';
   import {
@@ -24,13 +24,13 @@
     rowsFor: string[];
     /** What is taken, by its place and where that counts from. */
     taken: Set<string>;
-    guesses: RowsGuess[];
+    guesses: RecordsGuess[];
     /** Whether places can be taken from this answer. */
     live: boolean;
     /** The column that is pointed at elsewhere. */
     lit: { place: string; of: string } | null;
-    ontake: (column: TakenColumn) => void;
-    onrecords: (guess: Partial<RowsGuess> & { path: string }) => void;
+    ontake: (column: ColumnSpec) => void;
+    onrecords: (guess: Partial<RecordsGuess> & { path: string }) => void;
     onrows: (place: string, on: boolean, keyed: boolean) => void;
     onown: (place: string) => void;
     onpoint: (at: { place: string; of: string } | null) => void;
@@ -198,7 +198,7 @@
     };
   }
 
-  function takeAsked(how: FromList | null): void {
+  function takeAsked(how: ListReduction | null): void {
     if (!asked) return;
     const place = asked.isList && how === null ? asked.list : asked.place;
     const base = nameOf(place);
@@ -208,7 +208,7 @@
         : how && how.by !== 'joined'
           ? `${base}, ${how.by}`
           : base;
-    ontake(newColumn(place, name.slice(0, 200), { from_list: how }));
+    ontake(newColumn(place, name.slice(0, 200), { reduction: how }));
   }
 
   async function copy(text: string): Promise<void> {
@@ -250,7 +250,7 @@
     return size ? counted(size, 'field') : 'empty object';
   }
 
-  const reasonOf = (node: TreeNode): RowsGuess | undefined =>
+  const reasonOf = (node: TreeNode): RecordsGuess | undefined =>
     guesses.find(
       (one) =>
         one.path === formatPlace([...node.steps, EACH]) ||

@@ -1,4 +1,4 @@
-<!-- The answers of a trial or a run, one at a time: a tree with the table beside it, or the text as it came. -->
+<!-- The answers of a preview or a run, one at a time: a tree with the table beside it, or the text as it came. -->
 <script lang="ts">
   import { untrack, type Snippet } from 'svelte';
   import {
@@ -9,8 +9,8 @@
     type Call,
     type Column,
     type Problem,
-    type RowsGuess,
-    type TakenColumn,
+    type RecordsGuess,
+    type ColumnSpec,
   } from '../lib/api/client';
   import { bytes, counted, span } from '../lib/format';
   import { parsePlace } from '../lib/places';
@@ -25,9 +25,9 @@
     records: string;
     rowsFor: string[];
     columns: Column[];
-    guesses: RowsGuess[];
-    ontake: (column: TakenColumn) => void;
-    onrecords: (guess: Partial<RowsGuess> & { path: string }) => void;
+    guesses: RecordsGuess[];
+    ontake: (column: ColumnSpec) => void;
+    onrecords: (guess: Partial<RecordsGuess> & { path: string }) => void;
     onrows: (place: string, on: boolean, keyed: boolean) => void;
     onown: (place: string) => void;
     /** The problem that the page shows already. */

@@ -47,9 +47,10 @@
     const all = of.expected ? ` of ${count(of.expected)}` : '';
     const one = made === 1 && !of.expected;
     const stage = of.stage === 'pages' ? (one ? 'page' : 'pages') : `${one ? 'call' : 'calls'}, ${of.stage}`;
-    const rounds = of.rounds > 1 ? ` · ${count(of.rounds_done)} of ${counted(of.rounds, 'round')}` : '';
+    const iterations =
+      of.iterations > 1 ? ` · ${count(of.iterations_done)} of ${counted(of.iterations, 'round')}` : '';
     const total = of.stated_total === null ? '' : ` of ${count(of.stated_total)} stated`;
-    return `${count(made)}${all} ${stage} · ${count(of.rows)}${total} rows so far${rounds}`;
+    return `${count(made)}${all} ${stage} · ${count(of.rows)}${total} rows so far${iterations}`;
   }
 
   /** The part of a group, in percent from below, that went well, and the part that is at least no failure. */

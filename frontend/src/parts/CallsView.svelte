@@ -1,12 +1,12 @@
 <!-- What was sent, key masked, and how it was answered. -->
 <script lang="ts">
-  import type { Call, CallPreview } from '../lib/api/client';
+  import type { Call, FirstCall } from '../lib/api/client';
   import { bytes, count, span, when } from '../lib/format';
   import { STATE_WORDS } from '../lib/strip';
 
   interface Props {
     calls: Call[];
-    preview: CallPreview | null;
+    firstCall: FirstCall | null;
     /** The number of the call that is opened. */
     chosen: number | null;
     /** The run whose calls these are; `null` for a call that was made to look. */
@@ -15,7 +15,7 @@
     onretry?: () => void;
     onopen: (index: number) => void;
   }
-  let { calls, preview, chosen = $bindable(), run, onretry, onopen }: Props = $props();
+  let { calls, firstCall, chosen = $bindable(), run, onretry, onopen }: Props = $props();
 
   const MOST = 500;
   let only = $state<'all' | 'odd'>('all');
@@ -39,17 +39,17 @@
 </script>
 
 <div class="h-full overflow-auto">
-  {#if preview?.address}
+  {#if firstCall?.address}
     <section class="m-3 rounded-md border p-3" style="border-color: var(--line); background: var(--page)">
       <h2 class="muted mb-1 text-[13px]">The call that will be sent first</h2>
       <p class="sent-line">
-        <strong>{preview.method}</strong>
-        {preview.address}
+        <strong>{firstCall.method}</strong>
+        {firstCall.address}
       </p>
-      {#each preview.headers as header (header.name)}
+      {#each firstCall.headers as header (header.name)}
         <p class="sent-line"><span class="muted">{header.name}:</span> {header.value}</p>
       {/each}
-      {#if preview.body}<p class="sent-line">{preview.body}</p>{/if}
+      {#if firstCall.body}<p class="sent-line">{firstCall.body}</p>{/if}
     </section>
   {/if}
   {#if calls.length}

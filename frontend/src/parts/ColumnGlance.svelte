@@ -7,7 +7,7 @@
     type Cell,
     type Column,
     type Condition,
-    type KindGuess,
+    type TypeGuess,
     type Problem,
     type Profile,
     type TableRef,
@@ -109,7 +109,7 @@
   const plain = (value: unknown): string =>
     typeof value === 'string' ? value : value === null || value === undefined ? '' : JSON.stringify(value);
 
-  function accept(guess: KindGuess): void {
+  function accept(guess: TypeGuess): void {
     onchange({ kind: guess.kind, reads: guess.reads });
   }
 

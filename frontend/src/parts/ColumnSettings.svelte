@@ -1,13 +1,13 @@
 <!-- A column's own settings: its name, how its values are read, its unit and note, its place among the others. -->
 <script lang="ts">
-  import type { Column, Kind, Reads, TakenColumn } from '../lib/api/client';
+  import type { Column, Kind, Reads, ColumnSpec } from '../lib/api/client';
   import type { ColumnEdit } from '../lib/columns';
   import { isNumeric } from '../lib/format';
 
   interface Props {
     column: Column;
     /** How the brief takes it, where it does so by name. */
-    chosen: Partial<TakenColumn> | undefined;
+    chosen: Partial<ColumnSpec> | undefined;
     isKey: boolean;
     onchange: (change: ColumnEdit) => void;
     ondrop: () => void;

@@ -1,6 +1,6 @@
 <!-- A column's heading: name, kind and origin; opens what can be seen of the column and done with it. -->
 <script lang="ts">
-  import type { Column, TableRef, TakenColumn } from '../lib/api/client';
+  import type { Column, TableRef, ColumnSpec } from '../lib/api/client';
   import type { ColumnEdit } from '../lib/columns';
   import { count } from '../lib/format';
   import type { TableView } from '../lib/tableview.svelte';
@@ -11,7 +11,7 @@
   interface Props {
     column: Column;
     /** How the brief takes it, where it does so by name. */
-    chosen: Partial<TakenColumn> | undefined;
+    chosen: Partial<ColumnSpec> | undefined;
     rows: number;
     table: TableRef;
     look: TableView;

@@ -229,7 +229,7 @@
 
 <svelte:window onmouseup={() => (dragging = false)} />
 
-<div class="whole">
+<div class="complete">
   <RowsView
     {source}
     {widths}
@@ -328,7 +328,7 @@
 </div>
 
 <style>
-  .whole {
+  .complete {
     position: relative;
     height: 100%;
   }

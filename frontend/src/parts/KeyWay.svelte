@@ -29,9 +29,9 @@
   }
 
   let signInBody = $state('');
-  let bodyFault = $state('');
+  let bodyProblem = $state('');
   $effect(() => {
-    if (source?.by === 'sign-in' && source.body?.kind === 'json' && !bodyFault)
+    if (source?.by === 'sign-in' && source.body?.kind === 'json' && !bodyProblem)
       signInBody = JSON.stringify(source.body.value);
   });
 
@@ -39,9 +39,9 @@
     signInBody = text;
     try {
       setSource({ body: text.trim() ? { kind: 'json', value: JSON.parse(text) } : null });
-      bodyFault = '';
+      bodyProblem = '';
     } catch {
-      bodyFault = 'This is not JSON yet.';
+      bodyProblem = 'This is not JSON yet.';
     }
   }
 </script>
@@ -141,7 +141,7 @@
             rows="2"
             value={signInBody}
             oninput={(event) => setBody(event.currentTarget.value)}></textarea>
-          {#if bodyFault}<small style="color: var(--straw-ink)">{bodyFault}</small>{/if}
+          {#if bodyProblem}<small style="color: var(--straw-ink)">{bodyProblem}</small>{/if}
         </label>
         <label class="col-span-2">
           <span class="label">Place of the token in the answer</span>

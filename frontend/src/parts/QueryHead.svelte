@@ -1,10 +1,10 @@
-<!-- The head of a query's page: name, how fresh and how whole, what can be done, parameters. -->
+<!-- The head of a query's page: name, how fresh and how complete, what can be done, parameters. -->
 <script lang="ts">
   import { Download, GitCompareArrows, MoreHorizontal } from '@lucide/svelte';
   import ParameterBar from '../brief/ParameterBar.svelte';
   import type { Brief, QueryDetail, Values } from '../lib/api/client';
   import { count, counted, when } from '../lib/format';
-  import { roundNames } from '../lib/words';
+  import { iterationNames } from '../lib/words';
   import type { QueryWork } from '../lib/querywork.svelte';
   import BucketMark from './BucketMark.svelte';
   import Sheet from './Sheet.svelte';
@@ -21,9 +21,9 @@
   let { work, detail, draft, onask, oncopy, ondelete }: Props = $props();
 
   const latest = $derived(work.latest);
-  const byRounds = $derived(new Set(roundNames(draft)));
+  const byIterations = $derived(new Set(iterationNames(draft)));
   const askedFor = $derived(
-    draft.parameters.filter((parameter) => parameter.ask && !byRounds.has(parameter.name)),
+    draft.parameters.filter((parameter) => parameter.ask && !byIterations.has(parameter.name)),
   );
   let asking = $state(false);
   let answers = $state<Values>({});
@@ -34,7 +34,7 @@
       void work.refresh();
       return;
     }
-    const today = work.preview?.values ?? detail.values;
+    const today = work.firstCall?.values ?? detail.values;
     answers = Object.fromEntries(
       askedFor.map((parameter) => [
         parameter.name,
@@ -102,7 +102,7 @@
       <p class="muted truncate text-[13px]">
         {#if latest}
           Refreshed {when(latest.taken)} · <strong style="color: var(--ink)">{wholeness}</strong>
-          {#if !latest.whole}<strong style="color: var(--straw-ink)"> · not whole</strong>{/if}
+          {#if !latest.complete}<strong style="color: var(--straw-ink)"> · incomplete</strong>{/if}
           {#if 'new' in latest.since}
             {@const since = latest.since}
             · + {count(since.new ?? 0)} new, − {count(since.gone ?? 0)} gone, ● {count(since.changed ?? 0)} changed
@@ -128,7 +128,7 @@
             <a class="press w-full" href="/api/snapshots/{latest.id}/table.csv" download>CSV, commas, UTF-8</a
             >
             <p class="muted text-[12.5px]">
-              The snapshot of {when(latest.taken)}{latest.whole ? ', whole' : ', which is not whole'}.
+              The snapshot of {when(latest.taken)}{latest.complete ? ', complete' : ', which is incomplete'}.
             </p>
           </div>
         {/snippet}
@@ -146,7 +146,7 @@
           <button class="press small w-full" onclick={oncopy}>Make a copy</button>
           <a
             class="press small w-full"
-            href="/api/parcel?query={encodeURIComponent(detail.brief.name)}"
+            href="/api/bundle?query={encodeURIComponent(detail.brief.name)}"
             download>Take it out as a file</a
           >
           <button
@@ -165,8 +165,8 @@
       <ParameterBar
         brief={draft}
         given={work.given}
-        today={work.preview?.values ?? detail.values}
-        choices={work.preview?.choices ?? detail.choices}
+        today={work.firstCall?.values ?? detail.values}
+        choices={work.firstCall?.choices ?? detail.choices}
         queryId={work.id}
         ongiven={(now) => (work.given = now)}
         onchange={work.change}
@@ -180,7 +180,7 @@
     <form class="space-y-3" onsubmit={answered}>
       {#each askedFor as parameter (parameter.name)}
         {@const choices =
-          work.preview?.choices[parameter.name] ?? (parameter.kind === 'choice' ? parameter.choices : [])}
+          work.firstCall?.choices[parameter.name] ?? (parameter.kind === 'choice' ? parameter.choices : [])}
         <label class="block">
           <span class="label"
             >{parameter.label || parameter.name}{parameter.hint ? `: ${parameter.hint}` : ''}</span

@@ -9,7 +9,7 @@
     type Service,
     type ServiceInfo,
   } from '../lib/api/client';
-  import FaultsField from './FaultsField.svelte';
+  import ErrorRulesField from './ErrorRulesField.svelte';
   import KeyWay from './KeyWay.svelte';
   import LimitsField from './LimitsField.svelte';
   import PairsField from './PairsField.svelte';
@@ -94,7 +94,7 @@
           <input class="field mono" name="check" bind:value={draft.check} required />
         </label>
       </div>
-      <FaultsField bind:faults={draft.faults} />
+      <ErrorRulesField bind:error_rules={draft.error_rules} />
       <div class="grid grid-cols-2 gap-3">
         <label
           ><span class="label">Address of its docs</span><input

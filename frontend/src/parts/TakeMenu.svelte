@@ -1,6 +1,6 @@
 <!-- What becomes of a list in the records, or of a value in it: asked beside the place that was clicked. -->
 <script lang="ts">
-  import type { FromList } from '../lib/api/client';
+  import type { ListReduction } from '../lib/api/client';
   import { listWords } from '../lib/columns';
   import Card from './Card.svelte';
 
@@ -21,7 +21,7 @@
     asked: Asked;
     onclose: () => void;
     onrows: () => void;
-    ontake: (how: FromList | null) => void;
+    ontake: (how: ListReduction | null) => void;
     onown: () => void;
   }
   let { asked, onclose, onrows, ontake, onown }: Props = $props();
@@ -30,18 +30,18 @@
   let number = $state(2);
 
   const name = $derived(asked.list.replace(/^\$\.?/, '').replaceAll('[*]', '') || 'the list');
-  const choices = $derived<FromList[]>([
-    ...asked.siblings.map((one): FromList => ({ by: 'where', place: one.place, equals: one.value })),
+  const choices = $derived<ListReduction[]>([
+    ...asked.siblings.map((one): ListReduction => ({ by: 'where', place: one.place, equals: one.value })),
     { by: 'first' },
     { by: 'last' },
     ...(asked.isNumber
-      ? (['sum', 'mean', 'lowest', 'highest'] as const).map((by): FromList => ({ by }))
+      ? (['sum', 'mean', 'lowest', 'highest'] as const).map((by): ListReduction => ({ by }))
       : []),
   ]);
 
   $effect(() => card?.querySelector<HTMLElement>('button.row')?.focus());
 
-  function take(how: FromList | null): void {
+  function take(how: ListReduction | null): void {
     ontake(how);
     onclose();
   }

@@ -89,7 +89,7 @@
       <strong class="wrap-anywhere">{heading.name}{long ? '' : ` ${value || '(empty)'}`}</strong>
       <span class="muted">· row {count(row + 1)}</span>
     </p>
-    {#if long}<pre class="piece whole">{value}</pre>{/if}
+    {#if long}<pre class="excerpt complete">{value}</pre>{/if}
     {#if address && picture}
       <img src={address} alt={address} referrerpolicy="no-referrer" />
     {/if}
@@ -124,9 +124,9 @@
     {:else}
       <p class="mt-1">No call was made for this cell: the value it is looked up by is empty.</p>
     {/if}
-    {#if told.piece}
-      <pre class="piece">{told.piece.before}{#if told.piece.lit}<mark>{told.piece.lit}</mark>{/if}{told.piece
-          .after}</pre>
+    {#if told.excerpt}
+      <pre class="excerpt">{told.excerpt.before}{#if told.excerpt.lit}<mark>{told.excerpt.lit}</mark
+          >{/if}{told.excerpt.after}</pre>
     {:else if told.call && !told.kept}
       <p class="muted mt-2">
         {typeof told.value === 'object' && told.value !== null
@@ -170,7 +170,7 @@
     max-height: 200px;
     border-radius: 6px;
   }
-  .piece {
+  .excerpt {
     margin-top: 7px;
     padding: 6px 9px;
     border-radius: 6px;
@@ -180,7 +180,7 @@
     white-space: pre-wrap;
     overflow-wrap: anywhere;
   }
-  .whole {
+  .complete {
     max-height: 130px;
     overflow: auto;
   }

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { Columns3, X } from '@lucide/svelte';
   import { untrack, type Snippet } from 'svelte';
-  import type { Stage, TableRef } from '../lib/api/client';
+  import type { RowFlowStep, TableRef } from '../lib/api/client';
   import { count, counted } from '../lib/format';
   import { conditionWords, type TableView } from '../lib/tableview.svelte';
   import FindBox from './FindBox.svelte';
@@ -10,7 +10,7 @@
   interface Props {
     look: TableView;
     table: TableRef;
-    stages: Stage[];
+    rowFlow: RowFlowStep[];
     /** How many rows are seen, and how many there are. */
     seen: number;
     total: number;
@@ -20,7 +20,7 @@
     /** What else is to be said, at the right. */
     children?: Snippet;
   }
-  let { look, table, stages, seen, total, columns, hidden, oncolumns, children }: Props = $props();
+  let { look, table, rowFlow, seen, total, columns, hidden, oncolumns, children }: Props = $props();
 
   let text = $state('');
   let box = $state<ReturnType<typeof FindBox>>();
@@ -50,7 +50,7 @@
     table: ['row', 'rows'],
   };
 
-  function words(stage: Stage): string {
+  function words(stage: RowFlowStep): string {
     const own = ONE[stage.what];
     return own
       ? `${count(stage.count)} ${stage.count === 1 ? own[0] : own[1]}`
@@ -60,7 +60,7 @@
 
 <div class="bar">
   <ol class="stages" aria-label="Where the rows went">
-    {#each stages as stage, at (at)}
+    {#each rowFlow as stage, at (at)}
       {#if at}<li aria-hidden="true" class="arrow">→</li>{/if}
       <li class="stage" title={stage.words}>
         {words(stage)}{#if stage.words}<span class="words">{stage.words}</span>{/if}

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
-from tin_bucket.core.document.extraction import TakenColumn
+from tin_bucket.core.document.extraction import ColumnSpec
 from tin_bucket.core.document.query import Brief
-from tin_bucket.core.formats.jsonpath import EACH, Place, format_place, parse_place, readable_name
+from tin_bucket.core.formats.jsonpath import WILDCARD, Place, format_place, parse_place, readable_name
 from tin_bucket.core.table.table import TableColumn
 
 
-def own_table_brief(
+def child_table_brief(
     brief: Brief, place: str, found: Sequence[TableColumn], name: str | None, taken: Collection[str]
 ) -> Brief:
     """The brief of a query whose rows are the items of a list.
@@ -27,7 +27,7 @@ def own_table_brief(
         that was found.
     """
     parsed = parse_place(place) or ()
-    inside = format_place((*parsed, EACH))
+    inside = format_place((*parsed, WILDCARD))
     base = (name or f"{brief.name}, {readable_name(parsed)}")[:190]
     made, number = base, 2
     while made in taken:
@@ -38,9 +38,9 @@ def own_table_brief(
         column.model_copy(update={"hidden": False}) for column in brief.take.columns or [] if column.name in match
     ]
     if brief.take.columns is None:
-        parents = [TakenColumn(place=one.place, name=one.name, of=one.of) for one in found if one.name in match]
+        parents = [ColumnSpec(place=one.place, name=one.name, of=one.of) for one in found if one.name in match]
     # What tells the items of another list apart tells nothing of this one's.
-    parents = [column for column in parents if column.from_list is not None or not _in_another_list(column, rows)]
+    parents = [column for column in parents if column.reduction is not None or not _in_another_list(column, rows)]
     used = {column.name for column in parents}
     items = []
     for one in found:
@@ -50,7 +50,7 @@ def own_table_brief(
         while own in used:
             own = f"{own} (2)"
         used.add(own)
-        items.append(TakenColumn(place=one.place, name=own, of=one.of))
+        items.append(ColumnSpec(place=one.place, name=own, of=one.of))
     take = brief.take.model_copy(
         update={
             "rows_for": [format_place(one) for one in rows],
@@ -72,9 +72,11 @@ def own_table_brief(
 
 def lists_to(place: Place) -> list[Place]:
     """A list's place behind those of the lists that it lies in."""
-    return [*(place[:at] for at, segment in enumerate(place) if segment is EACH), place]
+    return [*(place[:at] for at, segment in enumerate(place) if segment is WILDCARD), place]
 
 
-def _in_another_list(column: TakenColumn, rows: list[Place]) -> bool:
+def _in_another_list(column: ColumnSpec, rows: list[Place]) -> bool:
     place = parse_place(column.place) or ()
-    return column.of == "record" and any(segment is EACH and place[:at] not in rows for at, segment in enumerate(place))
+    return column.of == "record" and any(
+        segment is WILDCARD and place[:at] not in rows for at, segment in enumerate(place)
+    )

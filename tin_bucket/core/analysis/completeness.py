@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from tin_bucket.core.pagination.protocol import Stop
+from tin_bucket.core.pagination.protocol import PaginationEnd
 
 
-def missing_words(
+def completeness_gaps(
     records: int,
-    stop: Stop,
+    stop: PaginationEnd,
     failed_lookups: int = 0,
-    rounds: tuple[int, int] = (0, 1),
+    iterations: tuple[int, int] = (0, 1),
     twice: int = 0,
     match: Sequence[str] = (),
 ) -> list[str]:
@@ -22,7 +22,7 @@ def missing_words(
         records: how many records were taken.
         stop: why the turning of pages ended, and what the API stated.
         failed_lookups: how many lookups failed; one that found nothing is no failure.
-        rounds: how many of the values that the question was asked for failed, and how many there are.
+        iterations: how many of the values that the question was asked for failed, and how many there are.
         twice: how many rows came on two pages, told by the match columns.
         match: the match columns.
 
@@ -32,7 +32,7 @@ def missing_words(
     words = []
     if stop.stated_total is not None and stop.stated_total != records:
         words.append(f"{records:,} of {stop.stated_total:,} stated rows are here")
-    if not stop.whole:
+    if not stop.complete:
         words.append(stop.evidence)
     if stop.moved:
         was, now = stop.first_total or 0, stop.stated_total or 0
@@ -40,8 +40,10 @@ def missing_words(
     if twice:
         rows = "1 row came" if twice == 1 else f"{twice:,} rows came"
         words.append(f"{rows} on two pages (by {', '.join(match)}), so others may be missing")
-    if rounds[0]:
-        words.append(f"{rounds[0]:,} of {rounds[1]:,} rounds {'has' if rounds[0] == 1 else 'have'} failed")
+    if iterations[0]:
+        words.append(
+            f"{iterations[0]:,} of {iterations[1]:,} iterations {'has' if iterations[0] == 1 else 'have'} failed"
+        )
     if failed_lookups:
         words.append(f"{failed_lookups:,} lookup{' has' if failed_lookups == 1 else 's have'} failed")
     return words
@@ -58,5 +60,5 @@ def may_go_on(state: str, records: int, notes: Mapping[str, Any]) -> bool:
     if state in ("broken off", "cancelled", "failed"):
         return records > 0
     failed_lookups = sum(note["failed"] for note in notes.get("lookups", {}).values())
-    lacks = notes.get("failed_pages") or notes.get("rounds_failed") or failed_lookups
-    return state == "short" and bool(lacks)
+    lacks = notes.get("failed_pages") or notes.get("iterations_failed") or failed_lookups
+    return state == "incomplete" and bool(lacks)

@@ -10,25 +10,25 @@ from numpy.typing import NDArray
 from tin_bucket.core.table.table import Table
 
 
-def twice_by_match(table: Table, match: Sequence[str], round_of_page: Sequence[int]) -> int:
+def duplicates_by_match(table: Table, match: Sequence[str], iteration_of_page: Sequence[int]) -> int:
     """How many rows have the match columns of a row on another page of the same round.
 
     Args:
         table: the table; its rows know their page.
         match: the columns that say which row is which; without any nothing can be said.
-        round_of_page: for each page its round.
+        iteration_of_page: for each page its round.
     """
     names = [column.name for column in table.columns]
-    if not match or not set(match) <= set(names) or len(round_of_page) < 2:
+    if not match or not set(match) <= set(names) or len(iteration_of_page) < 2:
         return 0
     columns = [table.data[names.index(name)] for name in match]
-    rounds = np.asarray(round_of_page, dtype=np.int64)[table.page].tolist()
+    iterations = np.asarray(iteration_of_page, dtype=np.int64)[table.page].tolist()
     # 64-bit hashes stand for the keys: a million of them agree by chance once in thirty million tables.
-    hashes = np.fromiter(map(hash, zip(rounds, *columns, strict=True)), dtype=np.int64, count=table.height)
-    return twice_by_content(hashes, table.page)
+    hashes = np.fromiter(map(hash, zip(iterations, *columns, strict=True)), dtype=np.int64, count=table.height)
+    return duplicates_by_content(hashes, table.page)
 
 
-def twice_by_content(row_ids: NDArray[np.int64], pages: NDArray[np.int64]) -> int:
+def duplicates_by_content(row_ids: NDArray[np.int64], pages: NDArray[np.int64]) -> int:
     """How many rows have the content of a row on an earlier page.
 
     Args:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.detect.types import KindGuess, guess_meaning
+from tin_bucket.core.detect.types import TypeGuess, detect_types
 
 MOST_DISTINCT = 200_000
 
@@ -44,7 +44,7 @@ class Profile:
     mean: float | None
     frequent: list[tuple[Any, int]]
     longest: int
-    guesses: list[KindGuess] = field(default_factory=list)
+    guesses: list[TypeGuess] = field(default_factory=list)
 
 
 def profile(values: Iterable[Any], name: str, nulls: int | None = None) -> Profile:
@@ -105,5 +105,5 @@ def profile(values: Iterable[Any], name: str, nulls: int | None = None) -> Profi
         total / numbers if numbers and not mixed else None,
         frequent if not frequent or frequent[0][1] > 1 or (len(frequent) <= 8 and len(counts) <= 8) else [],
         longest,
-        guess_meaning((value for _, value in counts), name),
+        detect_types((value for _, value in counts), name),
     )

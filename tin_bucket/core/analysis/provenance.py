@@ -8,13 +8,21 @@ from typing import Any
 
 from tin_bucket.core.columns.kinds import converter
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.columns.models import First, FromList, Last, Matching, Nth, Reads, Reckoned
+from tin_bucket.core.columns.models import First, Last, ListReduction, Nth, NumericAggregate, Reads, WhereMatch
 from tin_bucket.core.columns.reductions import matching_index, text_of
-from tin_bucket.core.document.extraction import Take, TakenColumn
+from tin_bucket.core.document.extraction import ColumnSpec, Extraction
 from tin_bucket.core.formats.json import json_text
-from tin_bucket.core.formats.jsonpath import EACH, Each, Picked, Place, format_pointer, parse_place, parse_pointer
+from tin_bucket.core.formats.jsonpath import (
+    WILDCARD,
+    Picked,
+    Place,
+    Wildcard,
+    format_pointer,
+    parse_place,
+    parse_pointer,
+)
 from tin_bucket.core.table.context_columns import bound_part
-from tin_bucket.core.table.header_rows import Headed, index_of
+from tin_bucket.core.table.header_rows import HeaderRows, index_of
 from tin_bucket.core.table.select import list_words, one_cell_list, rows_places
 
 Where = tuple[str | int, ...]
@@ -22,7 +30,7 @@ _MOST = 240  # Characters of a piece of an answer.
 
 
 @dataclass(frozen=True, slots=True)
-class Piece:
+class Excerpt:
     """A short piece of an answer, with the value in question between two others."""
 
     before: str
@@ -43,11 +51,11 @@ class CellSource:
 
     pointer: str | None
     state: str
-    piece: Piece | None = None
+    excerpt: Excerpt | None = None
     steps: list[str] = field(default_factory=list)
 
 
-def heads_of(take: Take, pages: Sequence[tuple[Picked, Any]]) -> list[str] | None:
+def heads_of(take: Extraction, pages: Sequence[tuple[Picked, Any]]) -> list[str] | None:
     """The columns' names of records that are lists, on the last of some pages.
 
     Args:
@@ -55,7 +63,7 @@ def heads_of(take: Take, pages: Sequence[tuple[Picked, Any]]) -> list[str] | Non
     """
     if take.heads is None:
         return None
-    headed = Headed(take.heads)
+    headed = HeaderRows(take.heads)
     names: list[str] = []
     for picked, document in pages:
         names, _ = headed.names_of(picked.values, document)
@@ -63,8 +71,8 @@ def heads_of(take: Take, pages: Sequence[tuple[Picked, Any]]) -> list[str] | Non
 
 
 def trace_cell(
-    take: Take,
-    column: TakenColumn,
+    take: Extraction,
+    column: ColumnSpec,
     document: Any,
     picked: Picked,
     record: int,
@@ -92,25 +100,25 @@ def trace_cell(
     if column.of == "answer":
         bound = bound_part(parse_place(take.records), place)
         start: Where = tuple(
-            own[at] if isinstance(segment, Each) else segment for at, segment in enumerate(place[:bound])
+            own[at] if isinstance(segment, Wildcard) else segment for at, segment in enumerate(place[:bound])
         )
-        return _read(document, start, place[bound:], column.from_list, column, value)
+        return _read(document, start, place[bound:], column.reduction, column, value)
     if heads is not None and place and isinstance(place[0], str):
         at = index_of(heads, place[0])
         place = (at if at is not None else place[0], *place[1:])
     numbers = dict(zip(rows_places(take), items, strict=False))
-    reduced = one_cell_list(place, list(numbers), column.from_list)
+    reduced = one_cell_list(place, list(numbers), column.reduction)
     where = own
     for cut, segment in enumerate(place):
-        if not isinstance(segment, Each):
+        if not isinstance(segment, Wildcard):
             where = (*where, segment)
             continue
         number = numbers.get(place[:cut])
         if number is None or place[:cut] == reduced:
-            return _read(document, where, place[cut:], column.from_list, column, value)
+            return _read(document, where, place[cut:], column.reduction, column, value)
         if number < 0:
             return CellSource(
-                format_pointer(where), "missing", piece_around(document, where), ["this list has no items"]
+                format_pointer(where), "missing", excerpt_around(document, where), ["this list has no items"]
             )
         inside = at_place(document, where)
         if isinstance(inside, dict):
@@ -119,20 +127,20 @@ def trace_cell(
             where = (*where, number)
     if column.of == "key":
         name = text_of(where[-1]) if where else ""
-        return CellSource(format_pointer(where), "there", piece_around(document, where), [f"the name {name} itself"])
+        return CellSource(format_pointer(where), "there", excerpt_around(document, where), [f"the name {name} itself"])
     return _read(document, where, (), None, column, value)
 
 
-def trace_in(document: Any, column: TakenColumn, value: Any) -> CellSource:
+def trace_in(document: Any, column: ColumnSpec, value: Any) -> CellSource:
     """Find what a looked-up cell was read from in the answer of its lookup."""
-    return _read(document, (), parse_place(column.place) or (), column.from_list, column, value)
+    return _read(document, (), parse_place(column.place) or (), column.reduction, column, value)
 
 
 def _read(
-    document: Any, start: Where, rest: Place, choice: FromList | None, column: TakenColumn, value: Any
+    document: Any, start: Where, rest: Place, choice: ListReduction | None, column: ColumnSpec, value: Any
 ) -> CellSource:
     """The source of a value behind `start`; `rest` may lead through lists that became one cell."""
-    cut = rest.index(EACH) if EACH in rest else len(rest)
+    cut = rest.index(WILDCARD) if WILDCARD in rest else len(rest)
     where: Where = (*start, *rest[:cut])  # type: ignore[arg-type]
     steps: list[str] = []
     if cut < len(rest):
@@ -144,14 +152,19 @@ def _read(
     where = _counted_from_front(document, where)
     raw = at_place(document, where)
     state = "missing" if raw is _ABSENT else "null" if raw is None else "empty text" if raw == "" else "there"
-    if cut == len(rest) or choice is None or not isinstance(choice, Reckoned) or choice.by in ("lowest", "highest"):
+    if (
+        cut == len(rest)
+        or choice is None
+        or not isinstance(choice, NumericAggregate)
+        or choice.by in ("lowest", "highest")
+    ):
         steps += _conversion(raw, column, value)
     elif column.kind is not None:
         steps.append(f"read as {column.kind}")
-    return CellSource(format_pointer(where), state, piece_around(document, where), steps)
+    return CellSource(format_pointer(where), state, excerpt_around(document, where), steps)
 
 
-def _conversion(raw: Any, column: TakenColumn, value: Any) -> list[str]:
+def _conversion(raw: Any, column: ColumnSpec, value: Any) -> list[str]:
     if column.kind is None or raw is _ABSENT or raw is None or isinstance(value, Miss):
         return []
     plain = json_text(raw) if isinstance(raw, dict | list) else raw
@@ -227,7 +240,7 @@ def _located(document: Any, where: Where, rest: Place) -> list[tuple[Where, Any]
     for segment in rest:
         following: list[tuple[Where, Any]] = []
         for at, inner in nodes:
-            if isinstance(segment, Each):
+            if isinstance(segment, Wildcard):
                 if isinstance(inner, list):
                     following += [((*at, index), item) for index, item in enumerate(inner)]
                 elif isinstance(inner, dict):
@@ -239,11 +252,11 @@ def _located(document: Any, where: Where, rest: Place) -> list[tuple[Where, Any]
 
 
 def _chosen(
-    document: Any, where: Where, rest: Place, choice: FromList | None, found: list[tuple[Where, Any]]
+    document: Any, where: Where, rest: Place, choice: ListReduction | None, found: list[tuple[Where, Any]]
 ) -> Where | None:
     """Which single value a choice took, where it takes one."""
-    if isinstance(choice, Matching):
-        last = max(at for at, segment in enumerate(rest) if isinstance(segment, Each))
+    if isinstance(choice, WhereMatch):
+        last = max(at for at, segment in enumerate(rest) if isinstance(segment, Wildcard))
         items = _located(document, where, rest[: last + 1])
         at = matching_index(choice, [item for _, item in items])
         return None if at is None else (*items[at][0], *rest[last + 1 :])  # type: ignore[arg-type]
@@ -256,7 +269,7 @@ def _chosen(
     if isinstance(choice, Nth):
         index = choice.number - 1 if choice.number > 0 else len(found) + choice.number
         return found[index][0] if 0 <= index < len(found) else None
-    if isinstance(choice, Reckoned) and choice.by in ("lowest", "highest"):
+    if isinstance(choice, NumericAggregate) and choice.by in ("lowest", "highest"):
         numbers = [(float(value), at) for at, value in found if _is_number(value)]
         return (min if choice.by == "lowest" else max)(numbers, key=lambda one: one[0])[1] if numbers else None
     return None
@@ -270,7 +283,7 @@ def _is_number(value: Any) -> bool:
     return not isinstance(value, bool)
 
 
-def piece_around(document: Any, where: Where, most: int = _MOST) -> Piece | None:
+def excerpt_around(document: Any, where: Where, most: int = _MOST) -> Excerpt | None:
     """A short piece of an answer around a place: its neighbours in the same object or list, as JSON text.
 
     Args:
@@ -283,11 +296,11 @@ def piece_around(document: Any, where: Where, most: int = _MOST) -> Piece | None
         for cut in range(len(where) - 1, -1, -1):
             inner = at_place(document, where[:cut])
             if inner is not _ABSENT:
-                return Piece(_cut(json_text(inner), most), "", "")
+                return Excerpt(_cut(json_text(inner), most), "", "")
         return None
     lit = _cut(json_text(value), most)
     if not where:
-        return Piece("", lit, "")
+        return Excerpt("", lit, "")
     outer = at_place(document, where[:-1])
     if isinstance(outer, dict):
         names = list(outer)
@@ -314,7 +327,7 @@ def piece_around(document: Any, where: Where, most: int = _MOST) -> Piece | None
     after = "".join(f", {part}" for part in parts[own + 1 : last + 1])
     cut_before = "… " if at - (own - first) > 0 else ""
     cut_after = ", …" if at + (last - own) < total - 1 else ""
-    return Piece(f"{shape[0]}{cut_before}{before}{name}", lit, f"{after}{cut_after}{shape[1]}")
+    return Excerpt(f"{shape[0]}{cut_before}{before}{name}", lit, f"{after}{cut_after}{shape[1]}")
 
 
 def _cut(text: str, most: int) -> str:

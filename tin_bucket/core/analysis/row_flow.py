@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 
-def stages(notes: Mapping[str, Any], pages: int, records: int, rows: int) -> list[dict[str, Any]]:
+def row_flow(notes: Mapping[str, Any], pages: int, records: int, rows: int) -> list[dict[str, Any]]:
     """The stages of a table, each with a count and what it did.
 
     Args:
@@ -23,8 +23,8 @@ def stages(notes: Mapping[str, Any], pages: int, records: int, rows: int) -> lis
     stated = notes.get("stated_total")
     if isinstance(stated, int):
         words.append("all that are stated" if stated == records else f"the API states {stated:,}")
-    if notes.get("twice"):
-        words.append(f"{notes['twice']['rows']:,} came on two pages")
+    if notes.get("duplicates"):
+        words.append(f"{notes['duplicates']['rows']:,} came on two pages")
     told.append({"what": "records", "count": records, "words": ", ".join(words)})
     lists = notes.get("rows_for") or []
     if lists:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.document.extraction import Extraction
 
 MOST_TOLD = 40
 
 
-def drift(before: Mapping[str, str], now: Mapping[str, str], take: Take) -> dict[str, Any]:
+def schema_drift(before: Mapping[str, str], now: Mapping[str, str], take: Extraction) -> dict[str, Any]:
     """How the fields of an answer differ from those of the refresh before.
 
     Args:
@@ -47,7 +47,7 @@ def drift(before: Mapping[str, str], now: Mapping[str, str], take: Take) -> dict
         + sum(taken is None or one["place"] in taken for one in changed),
     }
     more = sum(max(0, len(some) - MOST_TOLD) for some in (new, missing, changed))
-    out["words"] = drift_words(out)
+    out["words"] = schema_drift_summary(out)
     return {**out, "more": more} if more else out
 
 
@@ -64,7 +64,7 @@ def _told_by(place: str, others: Mapping[str, str]) -> bool:
     )
 
 
-def drift_words(found: Mapping[str, Any]) -> str:
+def schema_drift_summary(found: Mapping[str, Any]) -> str:
     """What differs, in one phrase; empty when nothing does."""
     parts = []
     for what, words in (("new", "new field"), ("missing", "field"), ("changed", "field")):

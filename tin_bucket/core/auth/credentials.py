@@ -138,14 +138,14 @@ class SignIn(Part):
         return value
 
 
-Source = Annotated[Stored | Asked | ClientCredentials | SignIn, Field(discriminator="by")]
+KeySource = Annotated[Stored | Asked | ClientCredentials | SignIn, Field(discriminator="by")]
 
 
 class Key(Part):
     """A service's key."""
 
     name: str = Field(min_length=1, max_length=120, description="what people call the key")
-    source: Source = Stored()
+    source: KeySource = Stored()
     places: list[KeyPlace] = Field(default=[HeaderPlace()], min_length=1)
 
     @model_validator(mode="after")

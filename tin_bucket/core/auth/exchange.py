@@ -1,7 +1,7 @@
 """One call to a service and all that belongs to it: the key put on, a dead token renewed, redirects followed.
 
-A generator: it yields :class:`Wanted` where it wants the secret, and calls as they are to be sent; it is sent the
-secret, and the answers.
+A generator: it yields :class:`SecretRequest` where it needs the secret, and calls as they are to be sent; it is sent
+the secret, and the answers.
 """
 
 from __future__ import annotations
@@ -23,13 +23,13 @@ MOST_HOPS = 5
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class SecretRequest:
     """The secret is wanted; `refused` is the one that the service did not take, if it was tried."""
 
     refused: Secret | None = None
 
 
-Exchange = Generator[Wanted | Call, Secret | Answer, Answer]
+Exchange = Generator[SecretRequest | Call, Secret | Answer, Answer]
 
 
 def exchange(call: Call, key: Key | None, base: str) -> Exchange:
@@ -49,7 +49,7 @@ def exchange(call: Call, key: Key | None, base: str) -> Exchange:
     home = origin(base)
     secret: Secret | None = None
     if key is not None:
-        secret = _secret((yield Wanted()))
+        secret = _secret((yield SecretRequest()))
     renewed = False
     hops = 0
     note = ""
@@ -60,7 +60,7 @@ def exchange(call: Call, key: Key | None, base: str) -> Exchange:
         renewable = key is not None and key.source.by in ("client credentials", "sign-in")
         if answer.status == 401 and renewable and not renewed and at_home:
             renewed = True
-            secret = _secret((yield Wanted(secret)))
+            secret = _secret((yield SecretRequest(secret)))
             continue
         target = redirected(call, answer)
         if target is None:

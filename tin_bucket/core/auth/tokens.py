@@ -18,7 +18,7 @@ from tin_bucket.core.request.build import build_address
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.fields import fill_pairs
 from tin_bucket.core.request.variables import one_text
-from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 
 from .credentials import ClientCredentials, Key, SignIn
@@ -63,7 +63,7 @@ def get_token(key: Key, base: str, secret: Mapping[str, str], now: datetime) -> 
     assert isinstance(source, ClientCredentials | SignIn)
     call = sign_in_call(key, base, secret)
     answer = yield call
-    verdict = judge(answer)
+    verdict = classify(answer)
     if verdict.problem is not None:
         refused = answer.status in (400, 401, 403)
         raise fail(

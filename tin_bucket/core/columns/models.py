@@ -61,13 +61,13 @@ class Nth(Part):
         return value
 
 
-class Reckoned(Part):
+class NumericAggregate(Part):
     """A figure made of the numbers."""
 
     by: Literal["sum", "mean", "lowest", "highest"]
 
 
-class Matching(Part):
+class WhereMatch(Part):
     """The one whose item fulfils a condition, such as the amount where `$.class` is "car"."""
 
     by: Literal["where"] = "where"
@@ -77,8 +77,8 @@ class Matching(Part):
     _place = field_validator("place")(_plain_place)
 
 
-FromList = Annotated[
-    Joined | Counted | First | Last | Nth | Reckoned | Matching,
+ListReduction = Annotated[
+    Joined | Counted | First | Last | Nth | NumericAggregate | WhereMatch,
     Field(discriminator="by"),
 ]
 

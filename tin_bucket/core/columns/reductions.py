@@ -7,16 +7,16 @@ from dataclasses import dataclass
 from typing import Any
 
 from tin_bucket.core.formats.json import json_text
-from tin_bucket.core.formats.jsonpath import EACH, Each, Place, Segment, parse_place
+from tin_bucket.core.formats.jsonpath import WILDCARD, Place, Segment, Wildcard, parse_place
 
-from .models import Counted, First, FromList, Joined, Last, Matching, Nth, Reckoned
+from .models import Counted, First, Joined, Last, ListReduction, Nth, NumericAggregate, WhereMatch
 
 
 @dataclass(frozen=True, slots=True)
-class At:
+class ItemAt:
     """One item of a list by its index, with which the rest of the place begins; `choice` is for a list behind it."""
 
-    choice: FromList | None
+    choice: ListReduction | None
 
 
 _NUMBERS = {int, float}
@@ -37,7 +37,7 @@ def items_of(value: Any, keyed: bool) -> list[Any] | None:
     return list(value.values()) if keyed and type(value) is dict else [value]
 
 
-def list_reader(choice: FromList | At | None, rest: Place) -> Callable[[list[Any]], Any]:
+def list_reader(choice: ListReduction | ItemAt | None, rest: Place) -> Callable[[list[Any]], Any]:
     """A function that makes one cell of a list's items.
 
     Args:
@@ -48,9 +48,9 @@ def list_reader(choice: FromList | At | None, rest: Place) -> Callable[[list[Any
         A function of the items. A figure of values that are not all numbers is told as their JSON text, so that a
         person sees them.
     """
-    if isinstance(choice, Matching):
+    if isinstance(choice, WhereMatch):
         return _matching(choice, rest)
-    if isinstance(choice, At):
+    if isinstance(choice, ItemAt):
         return _at(choice.choice, rest)
     last = _MAKERS[type(choice)]
     if isinstance(choice, Counted):
@@ -63,8 +63,8 @@ def list_reader(choice: FromList | At | None, rest: Place) -> Callable[[list[Any
     return read
 
 
-def _at(choice: FromList | None, rest: Place) -> Callable[[list[Any]], Any]:
-    cut = rest.index(EACH) if EACH in rest else len(rest)
+def _at(choice: ListReduction | None, rest: Place) -> Callable[[list[Any]], Any]:
+    cut = rest.index(WILDCARD) if WILDCARD in rest else len(rest)
     inner = list_reader(choice, rest[cut + 1 :]) if cut < len(rest) else None
 
     def read(items: list[Any]) -> Any:
@@ -88,7 +88,7 @@ def values_in(items: Sequence[Any], rest: Place) -> list[Any]:
 def _inside(values: Sequence[Any], segment: Segment) -> list[Any]:
     if isinstance(segment, str):
         return [value[segment] for value in values if type(value) is dict and segment in value]
-    if isinstance(segment, Each):
+    if isinstance(segment, Wildcard):
         out: list[Any] = []
         for value in values:
             if type(value) is list:
@@ -99,13 +99,13 @@ def _inside(values: Sequence[Any], segment: Segment) -> list[Any]:
     return [value[segment] for value in values if type(value) is list and -len(value) <= segment < len(value)]
 
 
-def _matching(choice: Matching, rest: Place) -> Callable[[list[Any]], Any]:
+def _matching(choice: WhereMatch, rest: Place) -> Callable[[list[Any]], Any]:
     wanted = text_of(choice.equals)
     condition = parse_place(choice.place) or ()
     if len(condition) == 1 and len(rest) == 1 and isinstance(condition[0], str) and isinstance(rest[0], str):
         return _matching_plain(wanted, condition[0], rest[0])
     # The condition is on the innermost list's items.
-    cut = max((at + 1 for at, segment in enumerate(rest) if isinstance(segment, Each)), default=0)
+    cut = max((at + 1 for at, segment in enumerate(rest) if isinstance(segment, Wildcard)), default=0)
     outer, inner = rest[:cut], rest[cut:]
 
     def read(items: list[Any]) -> Any:
@@ -133,7 +133,7 @@ def _matching_plain(wanted: str, condition: str, name: str) -> Callable[[list[An
     return read
 
 
-def matching_index(choice: Matching, items: Sequence[Any]) -> int | None:
+def matching_index(choice: WhereMatch, items: Sequence[Any]) -> int | None:
     """Which item fulfils the condition first, if one does."""
     wanted, condition = text_of(choice.equals), parse_place(choice.place) or ()
     for at, item in enumerate(items):
@@ -168,7 +168,7 @@ def _nth(choice: Nth, values: list[Any]) -> Any:
     return _cell(values[at]) if 0 <= at < len(values) else None
 
 
-def _reckoned(choice: Reckoned, values: list[Any]) -> Any:
+def _aggregate(choice: NumericAggregate, values: list[Any]) -> Any:
     if set(map(type, values)) <= _NUMBERS:
         real = values
     else:
@@ -209,5 +209,5 @@ _MAKERS: dict[type, Callable[[Any, list[Any]], Any]] = {
     First: _first,
     Last: _last,
     Nth: _nth,
-    Reckoned: _reckoned,
+    NumericAggregate: _aggregate,
 }

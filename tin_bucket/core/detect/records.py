@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tin_bucket.core.document.extraction import Heads, HeadsBeside, HeadsInFirstRow
-from tin_bucket.core.formats.jsonpath import EACH, Place, format_place
+from tin_bucket.core.formats.jsonpath import WILDCARD, Place, format_place
 
 from .tree import holds, node
 
@@ -17,7 +17,7 @@ _MANY_MEMBERS = 200  # Members of one object that are looked through.
 
 
 @dataclass(frozen=True, slots=True)
-class RowsGuess:
+class RecordsGuess:
     """A place that looks like the rows, with the reason.
 
     Attributes:
@@ -35,7 +35,7 @@ class RowsGuess:
     rows_for: list[str] = field(default_factory=list)
 
 
-def guess_rows(document: Any) -> list[RowsGuess]:
+def detect_records(document: Any) -> list[RecordsGuess]:
     """The places of an answer that may hold the records, the likeliest first.
 
     Looks through objects to a depth of six; lists inside records are not offered here.
@@ -43,11 +43,11 @@ def guess_rows(document: Any) -> list[RowsGuess]:
     found = sorted(_guesses(document), key=lambda pair: -pair[0])
     guesses = [guess for _, guess in found]
     if isinstance(document, dict) and not any(guess.why.startswith(("a list", "an empty")) for guess in guesses):
-        guesses.append(RowsGuess("$", 1, "the answer is a single object"))
+        guesses.append(RecordsGuess("$", 1, "the answer is a single object"))
     return guesses
 
 
-def _guesses(document: Any) -> Iterator[tuple[float, RowsGuess]]:
+def _guesses(document: Any) -> Iterator[tuple[float, RecordsGuess]]:
     stack: list[tuple[Any, Place, Any]] = [(document, (), None)]
     while stack:
         value, place, outer = stack.pop()
@@ -60,20 +60,20 @@ def _guesses(document: Any) -> Iterator[tuple[float, RowsGuess]]:
                 stack.extend((item, (*place, name), value) for name, item in reversed(members))
 
 
-def _of_list(value: list[Any], place: Place, outer: Any) -> tuple[float, RowsGuess]:
-    path = format_place((*place, EACH))
+def _of_list(value: list[Any], place: Place, outer: Any) -> tuple[float, RecordsGuess]:
+    path = format_place((*place, WILDCARD))
     if not value:
-        return 0.0, RowsGuess(path, 0, "an empty list")
+        return 0.0, RecordsGuess(path, 0, "an empty list")
     what = holds(value)
     objects = sum(isinstance(item, dict) for item in value[:100]) / min(len(value), 100)
     score = (2.0 if objects > 0.5 else 0.5) + min(len(value), 1000) / 1000 - 0.1 * len(place)
     if what != "lists":
-        return score, RowsGuess(path, len(value), f"a list of {len(value):,} {what}")
+        return score, RecordsGuess(path, len(value), f"a list of {len(value):,} {what}")
     heads, where = _heads(value, place, outer)
     if heads is None:
-        return score, RowsGuess(path, len(value), f"a list of {len(value):,} lists")
+        return score, RecordsGuess(path, len(value), f"a list of {len(value):,} lists")
     rows = len(value) - isinstance(heads, HeadsInFirstRow)
-    return score + 2, RowsGuess(path, rows, f"a list of {len(value):,} lists, {where}", heads)
+    return score + 2, RecordsGuess(path, rows, f"a list of {len(value):,} lists, {where}", heads)
 
 
 def _heads(value: list[list[Any]], place: Place, outer: Any) -> tuple[Heads | None, str]:
@@ -88,7 +88,7 @@ def _heads(value: list[list[Any]], place: Place, outer: Any) -> tuple[Heads | No
                 key = next((key for key in ("name", "id", "key", "title", "label", "field") if all(
                     isinstance(item, dict) and isinstance(item.get(key), str) for item in other)), None)  # fmt: skip
                 if key is not None:
-                    inner = format_place((*place[:-1], name, EACH, key))
+                    inner = format_place((*place[:-1], name, WILDCARD, key))
                     return HeadsBeside(place=inner), f"with their names at {inner}"
     texts = bool(first) and all(isinstance(item, str) and item.strip() for item in first)
     if texts and len(set(first)) == len(first) and len(value) > 1:
@@ -100,16 +100,16 @@ def _heads(value: list[list[Any]], place: Place, outer: Any) -> tuple[Heads | No
     return None, ""
 
 
-def _of_object(value: dict[str, Any], place: Place) -> Iterator[tuple[float, RowsGuess]]:
+def _of_object(value: dict[str, Any], place: Place) -> Iterator[tuple[float, RecordsGuess]]:
     size = len(value)
     if size >= 3 and node(None, value).text == "alike":
-        path = format_place((*place, EACH))
+        path = format_place((*place, WILDCARD))
         score = 1.6 + min(size, 1000) / 1000 - 0.1 * len(place)
-        yield score, RowsGuess(path, size, f"an object whose {size:,} members are alike")
+        yield score, RecordsGuess(path, size, f"an object whose {size:,} members are alike")
     plain = {name: item for name, item in value.items() if isinstance(item, list) and holds(item) == "values"}
     lengths = {len(item) for item in plain.values()}
     if len(plain) >= 2 and len(lengths) == 1 and (height := lengths.pop()) > 1:
         rows_for = [format_place((name,)) for name in plain]
         score = 1.9 + min(height, 1000) / 1000 - 0.1 * len(place)
         why = f"{len(plain)} lists of the same length ({height:,}), side by side"
-        yield score, RowsGuess(format_place(place), height, why, rows_for=rows_for)
+        yield score, RecordsGuess(format_place(place), height, why, rows_for=rows_for)

@@ -50,7 +50,7 @@ _YES_NO = (
 
 
 @dataclass(frozen=True, slots=True)
-class KindGuess:
+class TypeGuess:
     """What a column's values may mean.
 
     Attributes:
@@ -66,7 +66,7 @@ class KindGuess:
     example: tuple[str, str]
 
 
-def guess_meaning(values: Iterable[Any], name: str, now: datetime | None = None) -> list[KindGuess]:
+def detect_types(values: Iterable[Any], name: str, now: datetime | None = None) -> list[TypeGuess]:
     """What a column's values may mean, the likeliest first; nothing when they are no more than they seem.
 
     Args:
@@ -84,7 +84,7 @@ def guess_meaning(values: Iterable[Any], name: str, now: datetime | None = None)
     return []
 
 
-def _made(kind: Kind, reads: Reads | None, values: list[Any], evidence: str, share: float = 1.0) -> KindGuess | None:
+def _made(kind: Kind, reads: Reads | None, values: list[Any], evidence: str, share: float = 1.0) -> TypeGuess | None:
     """The guess, if (nearly) all values fit."""
     one = converter(kind, reads)
     fits, example = 0, None
@@ -102,10 +102,10 @@ def _made(kind: Kind, reads: Reads | None, values: list[Any], evidence: str, sha
         return None
     missed = len(values) - fits
     told = evidence if not missed else f"{evidence}; {missed:,} of {len(values):,} do not fit and stay as they are"
-    return KindGuess(kind, reads, told, example)
+    return TypeGuess(kind, reads, told, example)
 
 
-def _of_numbers(values: list[Any], name: str, now: datetime) -> list[KindGuess]:
+def _of_numbers(values: list[Any], name: str, now: datetime) -> list[TypeGuess]:
     if not all(isinstance(value, int) or value.is_integer() for value in values):
         whole = False
     else:
@@ -129,7 +129,7 @@ def _of_numbers(values: list[Any], name: str, now: datetime) -> list[KindGuess]:
     return []
 
 
-def _of_texts(values: list[str], name: str) -> list[KindGuess]:
+def _of_texts(values: list[str], name: str) -> list[TypeGuess]:
     first = values[0].strip()
     if ISO_DATE.fullmatch(first) or ISO_MOMENT.fullmatch(first):
         kind: Kind = "date" if len(first) == 10 else "date and time"
@@ -143,11 +143,11 @@ def _of_texts(values: list[str], name: str) -> list[KindGuess]:
     return _dates(values) or _numbers(values, name)
 
 
-def _dates(values: list[str]) -> list[KindGuess]:
+def _dates(values: list[str]) -> list[TypeGuess]:
     digits = sum(char.isdigit() for char in values[0])
     if not 3 <= digits <= 20 or len(values[0]) > 40:
         return []
-    out: list[KindGuess] = []
+    out: list[TypeGuess] = []
     for pattern in (*(day + time for day in _PATTERNS for time in _TIMES), *_WIRE):
         reads = Reads(dates=pattern)
         try:
@@ -161,13 +161,13 @@ def _dates(values: list[str]) -> list[KindGuess]:
     if len(out) > 1:
         # 03/04 is two days; a value over 12 somewhere leaves one pattern, else a person must know.
         out = [
-            KindGuess(one.kind, one.reads, f"{one.evidence}; day and month could be the other way round", one.example)
+            TypeGuess(one.kind, one.reads, f"{one.evidence}; day and month could be the other way round", one.example)
             for one in out[:2]
         ]
     return out
 
 
-def _numbers(values: list[str], name: str) -> list[KindGuess]:
+def _numbers(values: list[str], name: str) -> list[TypeGuess]:
     plain = [value.strip() for value in values]
     # A nought in front, or sixteen digits, make a code: as a number it would lose something.
     if any(len(text.lstrip("+-")) > 1 and text.lstrip("+-").startswith("0") and text.isdecimal() for text in plain):

@@ -7,13 +7,13 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, field_validator, model_validator
 
 from tin_bucket.core.base import Part
-from tin_bucket.core.columns.models import FromList, Kind, Reads, _plain_place
-from tin_bucket.core.formats.jsonpath import EACH, known_path, parse_place
+from tin_bucket.core.columns.models import Kind, ListReduction, Reads, _plain_place
+from tin_bucket.core.formats.jsonpath import WILDCARD, known_path, parse_place
 
-Source = Literal["record", "answer", "key", "page", "parameter"]
+ValueSource = Literal["record", "answer", "key", "page", "parameter"]
 
 
-class TakenColumn(Part):
+class ColumnSpec(Part):
     """A column that is taken from the records, or from around them."""
 
     place: str = Field(
@@ -24,12 +24,12 @@ class TakenColumn(Part):
     name: str = Field(min_length=1, max_length=10_000)
     kind: Kind | None = Field(default=None, description="what the values are turned into; as they come when absent")
     unit: str = ""
-    of: Source = Field(
+    of: ValueSource = Field(
         default="record",
         description="where it comes from: the record, the whole answer, the key of the record or item in its object, "
         "the number of the page, a parameter's value",
     )
-    from_list: FromList | None = Field(
+    reduction: ListReduction | None = Field(
         default=None, description="how values of a list become one cell; JSON text when absent"
     )
     reads: Reads | None = Field(default=None, description="how values are read as the kind")
@@ -38,8 +38,8 @@ class TakenColumn(Part):
     _place = field_validator("place")(_plain_place)
 
     @model_validator(mode="after")
-    def _list_is_there(self) -> TakenColumn:
-        if self.from_list is not None and EACH not in (parse_place(self.place) or ()):
+    def _list_is_there(self) -> ColumnSpec:
+        if self.reduction is not None and WILDCARD not in (parse_place(self.place) or ()):
             raise ValueError(f"{self.place} names no list; a place in one has [*], such as $.fares[*].amount")
         return self
 
@@ -72,7 +72,7 @@ class HeadsBeside(Part):
 Heads = Annotated[HeadsInFirstRow | HeadsGiven | HeadsBeside, Field(discriminator="by")]
 
 
-class Take(Part):
+class Extraction(Part):
     """Where the records are, what becomes a row, and which of their fields become columns."""
 
     records: str = Field(default="$", description="JSONPath to the records")
@@ -92,7 +92,7 @@ class Take(Part):
         default=None,
         description="how several lists of one record stand together: every item with every other, or by their numbers",
     )
-    columns: list[TakenColumn] | None = Field(default=None, description="the columns in order; all when absent")
+    columns: list[ColumnSpec] | None = Field(default=None, description="the columns in order; all when absent")
 
     _records = field_validator("records")(known_path)
 
@@ -109,7 +109,7 @@ class Take(Part):
         return [_plain_place(place) for place in value]
 
     @model_validator(mode="after")
-    def _names_differ(self) -> Take:
+    def _names_differ(self) -> Extraction:
         seen: set[str] = set()
         for column in self.columns or []:
             if column.name in seen:
@@ -118,12 +118,12 @@ class Take(Part):
         return self
 
     @model_validator(mode="after")
-    def _lists_stand_together(self) -> Take:
+    def _lists_stand_together(self) -> Extraction:
         places = [parse_place(place) or () for place in self.rows_for]
         if len(set(places)) < len(places):
             raise ValueError("a list is named twice")
         for place in places:
-            outer = [place[:at] for at, segment in enumerate(place) if segment is EACH]
+            outer = [place[:at] for at, segment in enumerate(place) if segment is WILDCARD]
             missing = next((one for one in outer if one not in places), None)
             if missing is not None:
                 raise ValueError("a list in a list becomes rows only when the outer list does too")
@@ -137,4 +137,4 @@ class Take(Part):
 
 
 def _last_each(place: tuple[Any, ...]) -> int:
-    return max((at for at, segment in enumerate(place) if segment is EACH), default=0)
+    return max((at for at, segment in enumerate(place) if segment is WILDCARD), default=0)

@@ -11,7 +11,7 @@ from tin_bucket.core.masking import looks_secret
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.bodies import body_names
-from tin_bucket.core.request.fan_out import each_names
+from tin_bucket.core.request.fan_out import fan_out_names
 from tin_bucket.core.request.templates import sole_name, template_names, text_names
 from tin_bucket.core.request.variables import part_names
 
@@ -32,7 +32,7 @@ _DEAD_END = re.compile(r"\?|&[\w.-]+=")
 _CHANGING = {"PUT": "replaces", "PATCH": "changes", "DELETE": "deletes"}
 
 
-def find_leftovers(brief: Brief) -> list[Hint]:
+def lint_brief(brief: Brief) -> list[Hint]:
     """Point out slips in a brief's question; an empty list when there are none."""
     ask = brief.ask
     if ask is None:
@@ -104,7 +104,7 @@ def _unused(brief: Brief, ask: Ask) -> Iterator[Hint]:
                 f"The parameter “{parameter.label or parameter.name}” is used nowhere.",
                 "Put it into the question in braces, or remove it.",
             )
-    for name in each_names(brief.each):
+    for name in fan_out_names(brief.each):
         if name not in used and not any(one.startswith(f"{name}.") for one in used):
             yield Hint("for each", f"Every round would make the same call: “{name}” is not in the question.", "Use it.")
 

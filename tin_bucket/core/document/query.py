@@ -10,18 +10,16 @@ from typing import Annotated, Any, Literal
 from pydantic import ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from tin_bucket.core.base import Name, Pair, Part, known_zone
-from tin_bucket.core.columns.models import Kind
 from tin_bucket.core.formats.durations import parse_duration
-from tin_bucket.core.pagination.models import NoPages, Pages
+from tin_bucket.core.pagination.models import NoPagination, Pagination
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.ask import Ask, SheetRows
-from tin_bucket.core.request.fan_out import Each
+from tin_bucket.core.request.fan_out import FanOut
 from tin_bucket.core.request.parameters import Parameter
 
-from .extraction import Take, TakenColumn
+from .extraction import ColumnSpec, Extraction
 
 FORMAT_VERSION = 1
-__all__ = ["FORMAT_VERSION", "Brief", "Kind", "LookUp", "Take", "TakenColumn", "brief_schema", "load_brief"]
 
 
 class LookUp(Part):
@@ -32,7 +30,7 @@ class LookUp(Part):
     path: str = Field(description="an RFC 6570 template; its names are columns or parameters")
     query: list[Pair] = []
     with_: dict[Name, str] = Field(alias="with", description="name in the template → column of the row", min_length=1)
-    take: list[TakenColumn] = Field(min_length=1)
+    take: list[ColumnSpec] = Field(min_length=1)
     missing: list[int] = Field(default=[404], description="statuses that mean there is no such thing")
 
     model_config = ConfigDict(extra="forbid", populate_by_name=True)
@@ -94,9 +92,9 @@ class Brief(Part):
     parameters: list[Parameter] = []
     ask: Ask | None = None
     sheet: SheetRows | None = None
-    each: list[Each] = Field(default=[], description="the question is asked for every combination of these values")
-    pages: Pages = NoPages()
-    take: Take = Take()
+    each: list[FanOut] = Field(default=[], description="the question is asked for every combination of these values")
+    pages: Pagination = NoPagination()
+    take: Extraction = Extraction()
     look_up: list[LookUp] = []
     keep: Keep = Keep()
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from tin_bucket.core.request.fan_out import EachOfColumn, EachOfSheet
+from tin_bucket.core.request.fan_out import FanOutColumn, FanOutSheet
 from tin_bucket.core.request.parameters import ChoiceParameter
 
 from .query import Brief
@@ -10,7 +10,7 @@ from .query import Brief
 
 def queries_named(brief: Brief) -> list[str]:
     """The queries whose tables a brief reads, each once."""
-    names = [one.query for one in brief.each if isinstance(one, EachOfColumn)]
+    names = [one.query for one in brief.each if isinstance(one, FanOutColumn)]
     for parameter in brief.parameters:
         if isinstance(parameter, ChoiceParameter) and parameter.choices_from is not None:
             names.append(parameter.choices_from.query)
@@ -19,7 +19,7 @@ def queries_named(brief: Brief) -> list[str]:
 
 def sheets_named(brief: Brief) -> list[str]:
     """The sheets that a brief reads, each once."""
-    names = [one.sheet for one in brief.each if isinstance(one, EachOfSheet)]
+    names = [one.sheet for one in brief.each if isinstance(one, FanOutSheet)]
     if brief.sheet is not None and brief.sheet.sheet is not None:
         names.append(brief.sheet.sheet)
     return list(dict.fromkeys(names))
@@ -30,7 +30,7 @@ def rename_queries(brief: Brief, names: dict[str, str]) -> Brief:
     if not set(queries_named(brief)) & set(names):
         return brief
     each = [
-        one.model_copy(update={"query": names.get(one.query, one.query)}) if isinstance(one, EachOfColumn) else one
+        one.model_copy(update={"query": names.get(one.query, one.query)}) if isinstance(one, FanOutColumn) else one
         for one in brief.each
     ]
     parameters = []

@@ -11,7 +11,7 @@ from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.base import Pair, Part
 from tin_bucket.core.formats.http import HEADER_NAME
 from tin_bucket.core.masking import looks_like_token, looks_secret
-from tin_bucket.core.response.error_rules import Fault
+from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.traffic.rate_window import Window
 
 
@@ -31,7 +31,9 @@ class Service(Part):
     limits: list[Window] = Field(default=[], max_length=12, description="how many calls it allows; all are kept")
     at_once: int = Field(default=4, ge=1, le=32, description="calls that may be under way together")
     tries: int = Field(default=5, ge=1, le=20, description="how many times a call is made that fails for a while")
-    faults: list[Fault] = Field(default=[], max_length=20, description="rules for errors inside answers of status 2xx")
+    error_rules: list[ErrorRule] = Field(
+        default=[], max_length=20, description="rules for errors inside answers of status 2xx"
+    )
 
     @field_validator("headers")
     @classmethod

@@ -9,7 +9,7 @@ import ijson
 
 from tin_bucket.core.problem import fail
 
-from .jsonpath import EACH, parse_place
+from .jsonpath import WILDCARD, parse_place
 
 _TOGETHER = 500
 
@@ -56,7 +56,7 @@ def outside_of_records(source: IO[bytes], path: str) -> Any:
 
 def _prefix(path: str) -> str:
     place = parse_place(path)
-    names = place[:-1] if place and place[-1] is EACH else None
+    names = place[:-1] if place and place[-1] is WILDCARD else None
     if names is None or not all(isinstance(name, str) and "." not in name for name in names):
         raise fail(
             "too-large",

@@ -1,6 +1,6 @@
 """Places in JSON: the plain part of JSONPath (RFC 9535) that names fixed members, and JSON Pointer (RFC 6901).
 
-A *place* is a tuple of segments: a text is a member name, a whole number an index, :data:`EACH` stands for
+A *place* is a tuple of segments: a text is a member name, a whole number an index, :data:`WILDCARD` stands for
 ``[*]``. Everything that needs filters, slices or descendants is a full JSONPath and is left to ``picking``.
 """
 
@@ -19,17 +19,17 @@ from tin_bucket.core.problem import Problem, ProblemError
 from .http import HEADER_NAME
 
 
-class Each:
-    """The wildcard segment ``[*]``; there is one instance, :data:`EACH`."""
+class Wildcard:
+    """The wildcard segment ``[*]``; there is one instance, :data:`WILDCARD`."""
 
     __slots__ = ()
 
     def __repr__(self) -> str:
-        return "EACH"
+        return "WILDCARD"
 
 
-EACH: Final = Each()
-Segment = str | int | Each
+WILDCARD: Final = Wildcard()
+Segment = str | int | Wildcard
 Place = tuple[Segment, ...]
 
 _STEP = re.compile(
@@ -64,7 +64,7 @@ def parse_place(text: str) -> Place | None:
         elif match["index"] is not None:
             segments.append(int(match["index"]))
         elif match["each"] is not None:
-            segments.append(EACH)
+            segments.append(WILDCARD)
         else:
             raw = match["single"] if match["single"] is not None else match["double"]
             segments.append(_unescape(raw))
@@ -147,7 +147,7 @@ def parse_pointer(text: str) -> tuple[str, ...]:
 
 def readable_name(place: Place) -> str:
     """The default name of a column: its member names joined by full stops, ``value`` for the record itself."""
-    names = [str(part) for part in place if not isinstance(part, Each)]
+    names = [str(part) for part in place if not isinstance(part, Wildcard)]
     return ".".join(names) if names else "value"
 
 
@@ -243,10 +243,10 @@ def _pick_plain(document: Any, place: Place) -> Picked:
     nodes: list[tuple[Any, tuple[str | int, ...]]] = [(document, ())]
     for step, segment in enumerate(place):
         last = step == len(place) - 1
-        if last and isinstance(segment, Each) and len(nodes) == 1 and isinstance(nodes[0][0], list):
+        if last and isinstance(segment, Wildcard) and len(nodes) == 1 and isinstance(nodes[0][0], list):
             return Picked(nodes[0][0], [], nodes[0][1])
         nodes = [found for node in nodes for found in _step(node, segment)]
-    keyed = bool(place) and isinstance(place[-1], Each) and any(isinstance(where[-1], str) for _, where in nodes)
+    keyed = bool(place) and isinstance(place[-1], Wildcard) and any(isinstance(where[-1], str) for _, where in nodes)
     return Picked([value for value, _ in nodes], [where for _, where in nodes], keyed=keyed)
 
 

@@ -17,11 +17,11 @@ from tin_bucket.core.masking import holds_secret
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
 
-PARCEL_VERSION = 1
-Choice = Literal["add", "keep", "replace", "beside"]
+BUNDLE_VERSION = 1
+ImportChoice = Literal["add", "keep", "replace", "beside"]
 
 
-class KeyWanted(Part):
+class RequiredKey(Part):
     """A key that must be put in again on the other machine."""
 
     service: str
@@ -29,20 +29,20 @@ class KeyWanted(Part):
     fields: list[str] = []
 
 
-class Parcel(Part):
+class Bundle(Part):
     """Services and queries, ready to be carried. The keys stay behind."""
 
-    tin_bucket_parcel: Literal[1] = Field(default=1, description="version of this format")
+    tin_bucket_bundle: Literal[1] = Field(default=1, description="version of this format")
     made: str = ""
     services: list[Service] = []
     queries: list[Brief] = []
-    keys_wanted: list[KeyWanted] = []
-    sheets_wanted: list[str] = Field(default=[], description="sheets that the queries read; they are not carried")
+    required_keys: list[RequiredKey] = []
+    required_sheets: list[str] = Field(default=[], description="sheets that the queries read; they are not carried")
 
 
 @dataclass(slots=True)
 class Item:
-    """One thing of a parcel, and how it stands here.
+    """One thing of a bundle, and how it stands here.
 
     Attributes:
         kind: ``service`` or ``query``.
@@ -54,32 +54,32 @@ class Item:
     kind: str
     name: str
     state: str
-    choice: Choice
+    choice: ImportChoice
 
 
 @dataclass(slots=True)
-class Arrival:
-    """What bringing a parcel in does.
+class ImportPlan:
+    """What bringing a bundle in does.
 
     Attributes:
         items: what is in it.
         services: services to save.
         queries: queries to save, with the name of the query here that each replaces, or ``None``.
-        keys_wanted: the keys that must be put in, for services that are new or replaced.
-        sheets_wanted: sheets that are read and are not here.
+        required_keys: the keys that must be put in, for services that are new or replaced.
+        required_sheets: sheets that are read and are not here.
     """
 
     items: list[Item] = field(default_factory=list)
     services: list[Service] = field(default_factory=list)
     queries: list[tuple[Brief, str | None]] = field(default_factory=list)
-    keys_wanted: list[KeyWanted] = field(default_factory=list)
-    sheets_wanted: list[str] = field(default_factory=list)
+    required_keys: list[RequiredKey] = field(default_factory=list)
+    required_sheets: list[str] = field(default_factory=list)
 
 
-def make_parcel(
+def make_bundle(
     services: Sequence[Service], queries: Sequence[Brief], made: str, secrets: Sequence[str] = ()
-) -> Parcel:
-    """Put services and queries into a parcel; services that no query of it asks come along only when given.
+) -> Bundle:
+    """Put services and queries into a bundle; services that no query of it asks come along only when given.
 
     Args:
         secrets: the stored keys' texts: none of them may be in it.
@@ -99,50 +99,54 @@ def make_parcel(
                 do="Take the key's text out of it: the key goes on by itself.",
             )
     wanted = [
-        KeyWanted(service=one.name, key=one.key.name, fields=one.key.wants()) for one in services if one.key is not None
+        RequiredKey(service=one.name, key=one.key.name, fields=one.key.wants())
+        for one in services
+        if one.key is not None
     ]
     sheets = list(dict.fromkeys(name for brief in queries for name in sheets_named(brief)))
-    return Parcel(made=made, services=list(services), queries=list(queries), keys_wanted=wanted, sheets_wanted=sheets)
+    return Bundle(
+        made=made, services=list(services), queries=list(queries), required_keys=wanted, required_sheets=sheets
+    )
 
 
-def load_parcel(document: Any, where: str = "the file") -> Parcel:
-    """Check a parsed JSON document and make it a :class:`Parcel`.
+def load_bundle(document: Any, where: str = "the file") -> Bundle:
+    """Check a parsed JSON document and make it a :class:`Bundle`.
 
     Raises:
-        ProblemError: ``parcel-unreadable`` or ``parcel-newer``, with the place.
+        ProblemError: ``bundle-unreadable`` or ``bundle-newer``, with the place.
     """
-    if not isinstance(document, dict) or "tin_bucket_parcel" not in document:
+    if not isinstance(document, dict) or "tin_bucket_bundle" not in document:
         raise fail(
-            "parcel-unreadable",
+            "bundle-unreadable",
             "This is not a file of services and queries.",
             where=where,
             do="Choose one that Tin Bucket took out. Nothing was changed.",
         )
-    version = document["tin_bucket_parcel"]
-    if isinstance(version, int) and version > PARCEL_VERSION:
+    version = document["tin_bucket_bundle"]
+    if isinstance(version, int) and version > BUNDLE_VERSION:
         raise fail(
-            "parcel-newer",
-            f"This file is of format {version}; this program reads formats up to {PARCEL_VERSION}.",
+            "bundle-newer",
+            f"This file is of format {version}; this program reads formats up to {BUNDLE_VERSION}.",
             where=where,
             do="Use a newer Tin Bucket. Nothing was changed.",
         )
     for at, one in enumerate(document.get("queries") or []):
         load_brief(one, f"{where}, queries.{at}")
     try:
-        return Parcel.model_validate(document)
+        return Bundle.model_validate(document)
     except ValidationError as error:
         problem = validation_problem(error, where, document)
-        raise fail("parcel-unreadable", problem.what, where=problem.where, do="Nothing was changed.") from error
+        raise fail("bundle-unreadable", problem.what, where=problem.where, do="Nothing was changed.") from error
 
 
-def plan_arrival(
-    parcel: Parcel,
+def plan_import(
+    bundle: Bundle,
     services: Sequence[Service],
     queries: Sequence[Brief],
     sheets: Sequence[str] = (),
-    choices: Mapping[str, Choice] | None = None,
-) -> Arrival:
-    """What bringing a parcel in would do; nothing is changed.
+    choices: Mapping[str, ImportChoice] | None = None,
+) -> ImportPlan:
+    """What bringing a bundle in would do; nothing is changed.
 
     Args:
         services, queries, sheets: what is here.
@@ -152,74 +156,74 @@ def plan_arrival(
     Raises:
         ProblemError: ``choice-unknown``.
     """
-    arrival = Arrival()
+    import_plan = ImportPlan()
     wanted = choices or {}
-    ids = _arrive_services(parcel, services, wanted, arrival)
-    _arrive_queries(parcel, queries, wanted, ids, arrival)
-    coming = {service.name for service in arrival.services}
-    arrival.keys_wanted = [one for one in parcel.keys_wanted if one.service in coming]
-    arrival.sheets_wanted = [name for name in parcel.sheets_wanted if name not in sheets]
-    unknown = sorted(set(wanted) - {f"{item.kind} {item.name}" for item in arrival.items})
+    ids = _plan_services(bundle, services, wanted, import_plan)
+    _plan_queries(bundle, queries, wanted, ids, import_plan)
+    coming = {service.name for service in import_plan.services}
+    import_plan.required_keys = [one for one in bundle.required_keys if one.service in coming]
+    import_plan.required_sheets = [name for name in bundle.required_sheets if name not in sheets]
+    unknown = sorted(set(wanted) - {f"{item.kind} {item.name}" for item in import_plan.items})
     if unknown:
         raise fail("choice-unknown", f"The file has no {unknown[0]}.", where=unknown[0], do="Leave that choice out.")
-    return arrival
+    return import_plan
 
 
-def _arrive_services(
-    parcel: Parcel, here: Sequence[Service], wanted: Mapping[str, Choice], arrival: Arrival
+def _plan_services(
+    bundle: Bundle, here: Sequence[Service], wanted: Mapping[str, ImportChoice], import_plan: ImportPlan
 ) -> dict[str, str]:
     by_id = {service.id: service for service in here}
     taken = set(by_id)
     ids: dict[str, str] = {}
-    for service in parcel.services:
+    for service in bundle.services:
         known = by_id.get(service.id)
         state = "new" if known is None else "same" if known == service else "clash"
         choice = _choice("service", service.name, state, wanted)
-        arrival.items.append(Item("service", service.name, state, choice))
+        import_plan.items.append(Item("service", service.name, state, choice))
         if choice == "beside":
             new_id = slug(service.name, taken)
             ids[service.id] = new_id
-            names = {one.name for one in [*here, *arrival.services]}
+            names = {one.name for one in [*here, *import_plan.services]}
             service = service.model_copy(update={"id": new_id, "name": free_name(service.name, names)})
         if choice != "keep":
-            arrival.services.append(service)
+            import_plan.services.append(service)
             taken.add(service.id)
     return ids
 
 
-def _arrive_queries(
-    parcel: Parcel,
+def _plan_queries(
+    bundle: Bundle,
     here: Sequence[Brief],
-    wanted: Mapping[str, Choice],
+    wanted: Mapping[str, ImportChoice],
     ids: dict[str, str],
-    arrival: Arrival,
+    import_plan: ImportPlan,
 ) -> None:
     by_name = {brief.name.lower(): brief for brief in here}
     taken = {brief.name for brief in here}
     renamed: dict[str, str] = {}
     coming: list[tuple[Brief, str | None]] = []
-    for brief in parcel.queries:
+    for brief in bundle.queries:
         known = by_name.get(brief.name.lower())
         moved = rename_services(brief, ids)
         state = "new" if known is None else "same" if known == moved else "clash"
         choice = _choice("query", brief.name, state, wanted)
-        arrival.items.append(Item("query", brief.name, state, choice))
+        import_plan.items.append(Item("query", brief.name, state, choice))
         if choice == "beside":
             renamed[brief.name] = free_name(brief.name, taken)
             moved = moved.model_copy(update={"name": renamed[brief.name]})
         if choice != "keep":
             taken.add(moved.name)
             coming.append((moved, known.name if known is not None and choice == "replace" else None))
-    arrival.queries = [(rename_queries(brief, renamed), replaces) for brief, replaces in coming]
+    import_plan.queries = [(rename_queries(brief, renamed), replaces) for brief, replaces in coming]
 
 
-def _choice(kind: str, name: str, state: str, wanted: Mapping[str, Choice]) -> Choice:
+def _choice(kind: str, name: str, state: str, wanted: Mapping[str, ImportChoice]) -> ImportChoice:
     if state == "new":
         return "keep" if wanted.get(f"{kind} {name}") == "keep" else "add"
     asked = wanted.get(f"{kind} {name}", "keep")
     return "keep" if asked == "add" else asked
 
 
-def parcel_text(parcel: Parcel) -> str:
-    """The parcel as the text of a file."""
-    return json.dumps(parcel.model_dump(mode="json", by_alias=True), indent=1, ensure_ascii=False) + "\n"
+def bundle_text(bundle: Bundle) -> str:
+    """The bundle as the text of a file."""
+    return json.dumps(bundle.model_dump(mode="json", by_alias=True), indent=1, ensure_ascii=False) + "\n"

@@ -7,7 +7,7 @@ import io
 from dataclasses import dataclass, field
 from typing import Any
 
-from tin_bucket.core.detect.records import guess_rows
+from tin_bucket.core.detect.records import detect_records
 from tin_bucket.core.formats.json import parse_json
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import ProblemError, fail
@@ -198,7 +198,7 @@ def read_json_sheet(data: bytes) -> SheetTable:
                 ) from broken
         return SheetTable(records, _names(records), {"form": "JSON Lines", "encoding": encoding})
     found = {"form": "JSON", "encoding": encoding}
-    guesses = guess_rows(document)
+    guesses = detect_records(document)
     path = guesses[0].path if guesses else "$"
     records = list(pick(document, path).values) if not isinstance(document, list) else document
     if path not in ("$", "$[*]"):

@@ -10,12 +10,12 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import sent_value
 
-from .models import MOST_PAGES, DatePages
+from .models import MOST_PAGES, DatePagination
 
 _SHAPES = {"date": "%Y-%m-%d", "plain date": "%Y%m%d"}
 
 
-def date_pieces(call: Call, pages: DatePages) -> list[tuple[str, str, str]]:
+def date_pieces(call: Call, pages: DatePagination) -> list[tuple[str, str, str]]:
     """First and last date of each piece, as the call writes them, and what it is called.
 
     Raises:

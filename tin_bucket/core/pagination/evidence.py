@@ -13,14 +13,22 @@ from tin_bucket.core.formats.http import links
 from tin_bucket.core.formats.jsonpath import HEADER, as_number, format_place
 from tin_bucket.core.request.bodies import FORM
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.edit import At, body_document
+from tin_bucket.core.request.edit import ParameterLocation, body_document
 
-from .models import CursorPages, LastRowPages, LinkPages, NextPages, NumberedPages, OffsetPages, Pages
+from .models import (
+    CursorPagination,
+    LastRowPagination,
+    LinkPagination,
+    NextUrlPagination,
+    NumberPagination,
+    OffsetPagination,
+    Pagination,
+)
 from .protocol import Page
 
 
 @dataclass(frozen=True, slots=True)
-class PagesGuess:
+class PaginationGuess:
     """A way of turning pages that an answer suggests.
 
     Attributes:
@@ -30,14 +38,14 @@ class PagesGuess:
         likely: how likely it is, for the order; 0 to 1.
     """
 
-    pages: Pages
+    pages: Pagination
     words: str
     evidence: list[str]
     likely: float
 
 
 @dataclass(frozen=True, slots=True)
-class Short:
+class TotalGap:
     """An answer that holds fewer rows than the API states."""
 
     here: int
@@ -83,7 +91,7 @@ def _members(document: Any) -> Iterator[tuple[str, str, Any]]:
         level = following
 
 
-def guess_pages(page: Page, call: Call) -> list[PagesGuess]:
+def detect_pagination(page: Page, call: Call) -> list[PaginationGuess]:
     """The ways of turning pages that an answer suggests, the likeliest first; none when it seems to be all.
 
     Args:
@@ -97,12 +105,12 @@ def guess_pages(page: Page, call: Call) -> list[PagesGuess]:
     return sorted(guesses, key=lambda guess: -guess.likely)
 
 
-def short_of_total(page: Page, call: Call) -> Short | None:
+def total_gap(page: Page, call: Call) -> TotalGap | None:
     """Whether an answer states more rows than it holds, and where it says so."""
     seen = _Seen(page, call)
     if seen.total is None or seen.total_at is None or seen.total <= page.size:
         return None
-    return Short(page.size, seen.total, seen.total_at)
+    return TotalGap(page.size, seen.total, seen.total_at)
 
 
 class _Seen:
@@ -113,7 +121,7 @@ class _Seen:
         self.call = call
         self.members = list(_members(page.document))
         self.sent: dict[str, str] = dict(parse_qsl(urlsplit(call.address).query, keep_blank_values=True))
-        self.at: At = "address"
+        self.at: ParameterLocation = "address"
         document = body_document(call)
         if isinstance(document, dict):
             self.at = "body"
@@ -178,26 +186,26 @@ class _Seen:
         return []
 
 
-def _by_link(seen: _Seen) -> list[PagesGuess]:
+def _by_link(seen: _Seen) -> list[PaginationGuess]:
     found = links(seen.page.headers.get("link", ""))
     if "next" not in found:
         return []
     evidence = [f"the Link header names a next page, {_short(found['next'])}", *seen.total_words()]
-    return [PagesGuess(LinkPages(**seen.common()), "by the Link header", evidence, 0.95)]
+    return [PaginationGuess(LinkPagination(**seen.common()), "by the Link header", evidence, 0.95)]
 
 
-def _by_next(seen: _Seen) -> list[PagesGuess]:
+def _by_next(seen: _Seen) -> list[PaginationGuess]:
     for flat, place, value in seen.members:
         target = value.get("href") if isinstance(value, dict) else value
         if flat not in _NEXT or not isinstance(target, str) or not re.match(r"https?://|/|\?", target):
             continue
         at = f"{place}.href" if isinstance(value, dict) else place
         evidence = [f"{at} is the address {_short(target)}", *seen.total_words()]
-        return [PagesGuess(NextPages(next=at, **seen.common()), "by the next address", evidence, 0.9)]
+        return [PaginationGuess(NextUrlPagination(next=at, **seen.common()), "by the next address", evidence, 0.9)]
     return []
 
 
-def _by_cursor(seen: _Seen) -> list[PagesGuess]:
+def _by_cursor(seen: _Seen) -> list[PaginationGuess]:
     more_at, more = seen.first(_MORE)
     for flat, place, value in seen.members:
         if flat not in _CURSOR or isinstance(value, bool | dict | list) or value in (None, ""):
@@ -216,7 +224,7 @@ def _by_cursor(seen: _Seen) -> list[PagesGuess]:
         evidence += seen.total_words() + seen.size_words()
         if more is False and has_more:
             return []
-        pages = CursorPages(
+        pages = CursorPagination(
             at=seen.at,
             parameter=name,
             cursor=place,
@@ -224,11 +232,11 @@ def _by_cursor(seen: _Seen) -> list[PagesGuess]:
             **seen.sizing(),
             **seen.common(),
         )
-        return [PagesGuess(pages, "by the mark of the next page", evidence, 0.85 if sent or has_more else 0.7)]
+        return [PaginationGuess(pages, "by the mark of the next page", evidence, 0.85 if sent or has_more else 0.7)]
     return []
 
 
-def _by_number(seen: _Seen) -> list[PagesGuess]:
+def _by_number(seen: _Seen) -> list[PaginationGuess]:
     page_at, page = seen.number(_PAGE)
     sent = seen.parameter(_PAGE)
     # An API that counts its pages has more of them for another question.
@@ -237,7 +245,7 @@ def _by_number(seen: _Seen) -> list[PagesGuess]:
     evidence = [f"{seen.last_at} is {seen.last:,}"] if seen.last is not None else []
     evidence += [f"{page_at} is {page:,}"] if page is not None else []
     evidence += seen.total_words() + seen.size_words()
-    pages = NumberedPages(
+    pages = NumberPagination(
         at=seen.at,
         parameter=sent or "page",
         first=0 if (page == 0 if sent is None else _sent_zero(seen, sent)) else 1,
@@ -246,7 +254,7 @@ def _by_number(seen: _Seen) -> list[PagesGuess]:
         **seen.common(),
     )
     return [
-        PagesGuess(
+        PaginationGuess(
             pages, "by number", evidence, 0.2 if seen.is_all() else 0.8 if seen.last is not None or sent else 0.6
         )
     ]
@@ -256,7 +264,7 @@ def _sent_zero(seen: _Seen, sent: str) -> bool:
     return seen.sent.get(sent.removeprefix("$."), "") == "0"
 
 
-def _by_offset(seen: _Seen) -> list[PagesGuess]:
+def _by_offset(seen: _Seen) -> list[PaginationGuess]:
     sent = seen.parameter(_OFFSET)
     value = seen.sent.get((sent or "").removeprefix("$."), "")
     at, number = seen.number(_OFFSET)
@@ -269,13 +277,13 @@ def _by_offset(seen: _Seen) -> list[PagesGuess]:
     first = 1 if number == 1 or value == "1" else 0
     evidence = [f"{at} is {number:,}"] if number is not None else [f"the call sends {sent} = {value}"]
     evidence += seen.total_words() + seen.size_words()
-    pages = OffsetPages(
+    pages = OffsetPagination(
         at=seen.at, parameter=sent or (at or "").rpartition(".")[2], first=first, **seen.sizing(sent), **seen.common()
     )
-    return [PagesGuess(pages, "by the number of rows before", evidence, 0.75 if seen.total else 0.5)]
+    return [PaginationGuess(pages, "by the number of rows before", evidence, 0.75 if seen.total else 0.5)]
 
 
-def _by_last_row(seen: _Seen) -> list[PagesGuess]:
+def _by_last_row(seen: _Seen) -> list[PaginationGuess]:
     at, more = seen.first(_MORE)
     last = seen.page.records[-1] if seen.page.records else None
     if more is not True or not isinstance(last, dict):
@@ -286,7 +294,7 @@ def _by_last_row(seen: _Seen) -> list[PagesGuess]:
     if key is None:
         return []
     evidence = [f"{at} is true, and there is no mark of a next page", f"rows have “{key}”"]
-    pages = LastRowPages(
+    pages = LastRowPagination(
         at=seen.at,
         parameter=seen.parameter(_CURSOR_SENT | {"sinceid", "afterid", "lastid"}) or "after",
         value=format_place((key,)),
@@ -294,16 +302,16 @@ def _by_last_row(seen: _Seen) -> list[PagesGuess]:
         **seen.sizing(),
         **seen.common(),
     )
-    return [PagesGuess(pages, "by the last row", evidence, 0.4)]
+    return [PaginationGuess(pages, "by the last row", evidence, 0.4)]
 
 
-def _by_total(seen: _Seen) -> list[PagesGuess]:
+def _by_total(seen: _Seen) -> list[PaginationGuess]:
     """Rows are missing, and nothing says how to get them: a page number is what most APIs take."""
     if seen.total is None or seen.is_all() or not seen.page.size:
         return []
     evidence = [*seen.total_words(), "nothing says how pages are turned; most often it is a parameter “page”"]
-    pages = NumberedPages(at=seen.at, **seen.sizing(), **seen.common())
-    return [PagesGuess(pages, "by number", evidence, 0.3)]
+    pages = NumberPagination(at=seen.at, **seen.sizing(), **seen.common())
+    return [PaginationGuess(pages, "by number", evidence, 0.3)]
 
 
 def _short(text: str) -> str:

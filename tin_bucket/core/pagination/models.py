@@ -9,8 +9,8 @@ from pydantic import Field, field_validator, model_validator
 
 from tin_bucket.core.base import Part
 from tin_bucket.core.formats.durations import parse_duration
-from tin_bucket.core.formats.jsonpath import Each, known_path, known_source, parse_place
-from tin_bucket.core.request.edit import At
+from tin_bucket.core.formats.jsonpath import Wildcard, known_path, known_source, parse_place
+from tin_bucket.core.request.edit import ParameterLocation
 
 MOST_PAGES = 100_000
 
@@ -18,7 +18,7 @@ MOST_PAGES = 100_000
 _STATED = "JSONPath in the answer, or header:NAME: "
 
 
-class _Turned(Part):
+class _Paged(Part):
     total: str | None = Field(default=None, description=_STATED + "the number of rows that the API states")
     most: int = Field(default=1000, ge=1, le=MOST_PAGES, description="safety limit on the number of pages")
     most_rows: int | None = Field(default=None, ge=1, description="stop when so many rows are here, to have a look")
@@ -26,8 +26,8 @@ class _Turned(Part):
     _total = field_validator("total")(known_source)
 
 
-class _Placed(_Turned):
-    at: At = Field(default="address", description="where the parameter goes")
+class _Placed(_Paged):
+    at: ParameterLocation = Field(default="address", description="where the parameter goes")
     parameter: str = Field(min_length=1, description="its name; in a JSON body its place, such as $.page.number")
     size_parameter: str | None = Field(default=None, description="the parameter with the size, at the same place")
     size: int | None = Field(default=None, ge=1, description="rows a page to ask for")
@@ -37,12 +37,12 @@ class _Placed(_Turned):
     def _names_a_place(cls, value: str | None) -> str | None:
         if value is not None and value.startswith("$"):
             place = parse_place(value)
-            if not place or any(isinstance(step, Each | int) for step in place):
+            if not place or any(isinstance(step, Wildcard | int) for step in place):
                 raise ValueError(f"“{value}” is not a place of one member, such as $.page.number")
         return value
 
 
-class NoPages(Part):
+class NoPagination(Part):
     """The answer to one call is all there is."""
 
     by: Literal["none"] = "none"
@@ -51,7 +51,7 @@ class NoPages(Part):
     _total = field_validator("total")(known_source)
 
 
-class NumberedPages(_Placed):
+class NumberPagination(_Placed):
     """Pages are asked for by their number."""
 
     by: Literal["number"] = "number"
@@ -62,7 +62,7 @@ class NumberedPages(_Placed):
     _last = field_validator("last_page")(known_source)
 
 
-class OffsetPages(_Placed):
+class OffsetPagination(_Placed):
     """Pages are asked for by the number of rows before them."""
 
     by: Literal["offset"] = "offset"
@@ -70,7 +70,7 @@ class OffsetPages(_Placed):
     first: int = Field(default=0, ge=0)
 
 
-class CursorPages(_Placed):
+class CursorPagination(_Placed):
     """Each answer holds a mark that asks for the next page; the first call is without one."""
 
     by: Literal["cursor"] = "cursor"
@@ -82,7 +82,7 @@ class CursorPages(_Placed):
     _sources = field_validator("cursor", "more")(known_source)
 
 
-class NextPages(_Turned):
+class NextUrlPagination(_Paged):
     """Each answer holds the address of the next page, whole or relative."""
 
     by: Literal["next"] = "next"
@@ -91,14 +91,14 @@ class NextPages(_Turned):
     _next = field_validator("next")(known_source)
 
 
-class LinkPages(_Turned):
+class LinkPagination(_Paged):
     """The Link header holds the address of the next page (RFC 8288)."""
 
     by: Literal["link"] = "link"
     relation: str = Field(default="next", min_length=1)
 
 
-class LastRowPages(_Placed):
+class LastRowPagination(_Placed):
     """The next page is asked for with a value of the last row."""
 
     by: Literal["last row"] = "last row"
@@ -112,16 +112,16 @@ class LastRowPages(_Placed):
     @classmethod
     def _one_place(cls, value: str) -> str:
         place = parse_place(value)
-        if place is None or any(isinstance(step, Each) for step in place):
+        if place is None or any(isinstance(step, Wildcard) for step in place):
             raise ValueError(f"“{value}” is not one place in the record, such as $.id")
         return value
 
 
-class DatePages(_Turned):
+class DatePagination(_Paged):
     """A long range of dates is asked for piece by piece. The question holds the whole range."""
 
     by: Literal["dates"] = "dates"
-    at: At = "address"
+    at: ParameterLocation = "address"
     start: str = Field(default="from", min_length=1, description="the parameter with the first date of the range")
     end: str = Field(default="to", min_length=1, description="the parameter with its last date")
     step: str = Field(default="P7D", description="length of a piece, an ISO 8601 duration")
@@ -139,12 +139,18 @@ class DatePages(_Turned):
 
 
 Listing = Annotated[
-    NoPages | NumberedPages | OffsetPages | CursorPages | NextPages | LinkPages | LastRowPages,
+    NoPagination
+    | NumberPagination
+    | OffsetPagination
+    | CursorPagination
+    | NextUrlPagination
+    | LinkPagination
+    | LastRowPagination,
     Field(discriminator="by"),
 ]
 
 
-class IdPages(_Turned):
+class IdPagination(_Paged):
     """The question gives ids; the rows are the answers to further calls, each for some of the ids."""
 
     by: Literal["ids"] = "ids"
@@ -154,7 +160,7 @@ class IdPages(_Turned):
     place: str | None = Field(
         default=None, description="place in a JSON body, such as $.ids; the ids go there by POST, as a list"
     )
-    listing: Listing = Field(default=NoPages(), description="how the pages of the ids are turned")
+    listing: Listing = Field(default=NoPagination(), description="how the pages of the ids are turned")
 
     _ids = field_validator("ids")(known_path)
 
@@ -166,13 +172,21 @@ class IdPages(_Turned):
         return value
 
     @model_validator(mode="after")
-    def _ids_go_somewhere(self) -> IdPages:
+    def _ids_go_somewhere(self) -> IdPagination:
         if self.place is None and not re.search(r"\{[^}]*\bid\b[^}]*\}", self.path):
             raise ValueError("the path does not hold {id}")
         return self
 
 
-Pages = Annotated[
-    NoPages | NumberedPages | OffsetPages | CursorPages | NextPages | LinkPages | LastRowPages | DatePages | IdPages,
+Pagination = Annotated[
+    NoPagination
+    | NumberPagination
+    | OffsetPagination
+    | CursorPagination
+    | NextUrlPagination
+    | LinkPagination
+    | LastRowPagination
+    | DatePagination
+    | IdPagination,
     Field(discriminator="by"),
 ]

@@ -1,8 +1,9 @@
-"""Turning pages: what a page turner is told, how it stops, and what its pages have in common.
+"""Turning pages: what a page paginator is told, how it stops, and what its pages have in common.
 
-A turner is a generator. It yields calls, is sent the :class:`Page` of the oldest call that is still open, and returns
-the :class:`Stop` with its reason. Where it knows several calls beforehand it yields them together: they may be made at
-the same time, and their pages are sent back in order. An empty list means that calls are open already.
+A paginator is a generator. It yields calls, is sent the :class:`Page` of the oldest call that is still open, and
+returns the :class:`PaginationEnd` with its reason. Where it knows several calls beforehand it yields them together:
+they may be made at the same time, and their pages are sent back in order. An empty list means that calls are open
+already.
 """
 
 from __future__ import annotations
@@ -17,21 +18,21 @@ from tin_bucket.core.formats.jsonpath import HEADER, Picked, as_number, pick
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 
-from .models import Pages
+from .models import Pagination
 
 LISTING = "list"  # The stage of calls that give ids and no rows.
 
 
 @dataclass(frozen=True, slots=True)
 class Page:
-    """What a turner is told of an answer.
+    """What a paginator is told of an answer.
 
     Attributes:
         document: the parsed answer.
         records: the records that were taken from it.
         headers: the answer's headers, names in lower case.
         count: how many items the page has, before a condition in the path of the records left some out.
-        failed: why there is no answer, where the turner may go on without it.
+        failed: why there is no answer, where the paginator may go on without it.
     """
 
     document: Any
@@ -47,15 +48,15 @@ class Page:
 
 
 @dataclass(frozen=True, slots=True)
-class Stop:
+class PaginationEnd:
     """Why the turning of pages ended.
 
     Attributes:
         reason: a short stable word: ``single``, ``stated-pages``, ``stated-total``, ``empty-page``, ``short-page``,
             ``null-cursor``, ``no-more``, ``no-next``, ``no-link``, ``last-window``, ``last-ids``, ``limit``,
-            ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``, ``rounds``.
+            ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``, ``iterations``.
         evidence: a sentence for people.
-        whole: whether the table can be whole after this stop.
+        complete: whether the table can be whole after this stop.
         stated_total: the number of rows that the API states, if it does.
         stated_pages: the number of pages that the API states, if it does.
         first_total: the number of rows that it stated on the first page.
@@ -65,7 +66,7 @@ class Stop:
 
     reason: str
     evidence: str
-    whole: bool
+    complete: bool
     stated_total: int | None = None
     stated_pages: int | None = None
     first_total: int | None = None
@@ -78,7 +79,7 @@ class Stop:
         return self.first_total is not None and self.first_total != self.stated_total
 
 
-Turner = Generator[list[Call], Page, Stop]
+Paginator = Generator[list[Call], Page, PaginationEnd]
 
 
 def stated(page: Page, source: str | None) -> Any:
@@ -96,8 +97,8 @@ def stated_number(page: Page, source: str | None) -> int | None:
     return as_number(stated(page, source))
 
 
-class Watch:
-    """What every turner looks at: how many rows are here, what is stated, whether a page came twice."""
+class PageTracker:
+    """What every paginator looks at: how many rows are here, what is stated, whether a page came twice."""
 
     def __init__(self, pages: Any) -> None:
         """
@@ -114,7 +115,7 @@ class Watch:
         self.first_size = 0
         self.failed = 0
 
-    def saw(self, page: Page) -> Stop | None:
+    def saw(self, page: Page) -> PaginationEnd | None:
         """Note a page; gives the stop when it is the same as an earlier one, or enough is here."""
         self.asked += 1
         if page.failed is not None:
@@ -136,8 +137,8 @@ class Watch:
             self._seen.add(digest)
         return None
 
-    def enough(self) -> Stop | None:
-        """The stop at the brief's own limits; a turner asks for it before it goes on."""
+    def enough(self) -> PaginationEnd | None:
+        """The stop at the brief's own limits; a paginator asks for it before it goes on."""
         pages = self._pages
         if pages.most_rows is not None and self.rows >= pages.most_rows:
             return self.stop("limit", f"the brief asks for the first {pages.most_rows:,} rows", False)
@@ -145,32 +146,39 @@ class Watch:
             return self.stop("limit", f"the brief allows {pages.most:,} pages", False)
         return None
 
-    def stop(self, reason: str, evidence: str, whole: bool) -> Stop:
+    def stop(self, reason: str, evidence: str, complete: bool) -> PaginationEnd:
         """A stop with all that was seen."""
         wanted = getattr(self._pages, "size", None)
         learnt = (wanted, self.first_size) if wanted and 0 < self.first_size < wanted and self.asked > 1 else None
         if self.failed:
             evidence = f"{self.failed:,} page{' has' if self.failed == 1 else 's have'} failed ({evidence})"
-        return Stop(
-            reason, evidence, whole and not self.failed, self.total, self.last, self._first_total, self.failed, learnt
+        return PaginationEnd(
+            reason,
+            evidence,
+            complete and not self.failed,
+            self.total,
+            self.last,
+            self._first_total,
+            self.failed,
+            learnt,
         )
 
 
-def join_stops(stops: Sequence[Stop], rounds: int) -> Stop:
+def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
     """The stop of a question that was asked for several values: whole where each is."""
-    if rounds == 1 and stops:
+    if iterations == 1 and stops:
         return stops[0]
-    broken = [stop for stop in stops if not stop.whole]
+    broken = [stop for stop in stops if not stop.complete]
     totals = [stop.stated_total for stop in stops]
     firsts = [stop.stated_total if stop.first_total is None else stop.first_total for stop in stops]
     total = sum(one for one in totals if one is not None) if stops and None not in totals else None
-    evidence = f"{len(stops):,} of {rounds:,} rounds were asked to their end"
+    evidence = f"{len(stops):,} of {iterations:,} iterations were asked to their end"
     if broken:
         are = "is" if len(broken) == 1 else "are"
-        evidence += f"; {len(broken):,} of them {are} not whole, the first because {broken[0].evidence}"
-    all_here = len(stops) == rounds
-    return Stop(
-        "rounds",
+        evidence += f"; {len(broken):,} of them {are} incomplete, the first because {broken[0].evidence}"
+    all_here = len(stops) == iterations
+    return PaginationEnd(
+        "iterations",
         evidence,
         not broken,
         total if all_here else None,
@@ -180,8 +188,10 @@ def join_stops(stops: Sequence[Stop], rounds: int) -> Stop:
     )
 
 
-def make_page(pages: Pages, records: str, call: Call, document: Any, headers: Mapping[str, str]) -> tuple[Page, Picked]:
-    """What a turner is told of an answer, and the records that are rows of the table.
+def make_page(
+    pages: Pagination, records: str, call: Call, document: Any, headers: Mapping[str, str]
+) -> tuple[Page, Picked]:
+    """What a paginator is told of an answer, and the records that are rows of the table.
 
     Args:
         records: the JSONPath of the records.

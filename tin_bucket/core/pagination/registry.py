@@ -1,4 +1,4 @@
-"""The page turners. :data:`TURNERS` is the one table of them; each is a generator as :mod:`paging` says."""
+"""The page paginators. :data:`PAGINATORS` is the one table of them; each is a generator as :mod:`paging` says."""
 
 from __future__ import annotations
 
@@ -17,36 +17,38 @@ from tin_bucket.core.request.variables import Value
 
 from .date_range import date_pieces
 from .models import (
-    CursorPages,
-    DatePages,
-    IdPages,
-    LastRowPages,
-    LinkPages,
-    NextPages,
-    NoPages,
-    NumberedPages,
-    OffsetPages,
-    Pages,
+    CursorPagination,
+    DatePagination,
+    IdPagination,
+    LastRowPagination,
+    LinkPagination,
+    NextUrlPagination,
+    NoPagination,
+    NumberPagination,
+    OffsetPagination,
+    Pagination,
 )
-from .protocol import Page, Stop, Turner, Watch, as_listing, stated, stated_number
+from .protocol import Page, PageTracker, PaginationEnd, Paginator, as_listing, stated, stated_number
 
 _AT_ONCE = 2_000  # Calls that are announced together, at most.
 
 
-def one_answer(call: Call, pages: NoPages, base: str = "") -> Turner:
+def one_answer(call: Call, pages: NoPagination, base: str = "") -> Paginator:
     """The answer to one call is all there is."""
     page = yield [call]
     total = stated_number(page, pages.total)
-    return Stop("single", "one call, no pages", page.failed is None, total, failed_pages=int(page.failed is not None))
+    return PaginationEnd(
+        "single", "one call, no pages", page.failed is None, total, failed_pages=int(page.failed is not None)
+    )
 
 
-def _sized(pages: NumberedPages | OffsetPages | CursorPages | LastRowPages) -> dict[str, Any]:
+def _sized(pages: NumberPagination | OffsetPagination | CursorPagination | LastRowPagination) -> dict[str, Any]:
     return {pages.size_parameter: pages.size} if pages.size_parameter and pages.size is not None else {}
 
 
-def numbered(call: Call, pages: NumberedPages, base: str = "") -> Turner:
+def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
     """Pages by their number, until the stated last page, else the stated total, else an empty or a short page."""
-    watch = Watch(pages)
+    watch = PageTracker(pages)
     announced = pages.first - 1
     number = pages.first
 
@@ -96,15 +98,15 @@ def numbered(call: Call, pages: NumberedPages, base: str = "") -> Turner:
         calls = ask(max(known, number)) if pages.most_rows is None else ask(number)
 
 
-def _is_past_the_end(page: Page, watch: Watch) -> bool:
+def _is_past_the_end(page: Page, watch: PageTracker) -> bool:
     """Some APIs answer 404 after the last page; that is its end where nothing else was stated."""
     not_there = page.failed is not None and page.failed.kind == "not-found"
     return not_there and watch.asked > 0 and watch.last is None and watch.total is None
 
 
-def by_offset(call: Call, pages: OffsetPages, base: str = "") -> Turner:
+def by_offset(call: Call, pages: OffsetPagination, base: str = "") -> Paginator:
     """Pages by the number of rows before them, until the stated total, else an empty or a short page."""
-    watch = Watch(pages)
+    watch = PageTracker(pages)
     open_at: list[int] = []
     following = pages.first
 
@@ -150,9 +152,9 @@ def by_offset(call: Call, pages: OffsetPages, base: str = "") -> Turner:
             calls = [ask(offset + page.size)]
 
 
-def by_cursor(call: Call, pages: CursorPages, base: str = "") -> Turner:
+def by_cursor(call: Call, pages: CursorPagination, base: str = "") -> Paginator:
     """Pages by a mark that each answer holds, until there is none."""
-    watch = Watch(pages)
+    watch = PageTracker(pages)
     mark: Any = pages.first
     seen = {json_text(mark)}
     while True:
@@ -176,12 +178,12 @@ def by_cursor(call: Call, pages: CursorPages, base: str = "") -> Turner:
             return stop
 
 
-def by_next_address(call: Call, pages: NextPages, base: str = "") -> Turner:
+def by_next_address(call: Call, pages: NextUrlPagination, base: str = "") -> Paginator:
     """Pages by the address that each answer holds, until there is none."""
     return (yield from _by_address(call, pages, lambda page: stated(page, pages.next), "no-next", pages.next))
 
 
-def by_link(call: Call, pages: LinkPages, base: str = "") -> Turner:
+def by_link(call: Call, pages: LinkPagination, base: str = "") -> Paginator:
     """Pages by the Link header of each answer (RFC 8288), until it names no next one."""
 
     def follow(page: Page) -> Any:
@@ -191,9 +193,9 @@ def by_link(call: Call, pages: LinkPages, base: str = "") -> Turner:
 
 
 def _by_address(
-    call: Call, pages: NextPages | LinkPages, follow: Callable[[Page], Any], end: str, where: str
-) -> Turner:
-    watch = Watch(pages)
+    call: Call, pages: NextUrlPagination | LinkPagination, follow: Callable[[Page], Any], end: str, where: str
+) -> Paginator:
+    watch = PageTracker(pages)
     seen = {call.address}
     home = urlsplit(call.address)
     while True:
@@ -239,9 +241,9 @@ def _next_address(now: str, target: Any) -> str | None:
     return address.replace(" ", "%20")
 
 
-def by_last_row(call: Call, pages: LastRowPages, base: str = "") -> Turner:
+def by_last_row(call: Call, pages: LastRowPagination, base: str = "") -> Paginator:
     """Pages by a value of the last row, until a page is empty or short."""
-    watch = Watch(pages)
+    watch = PageTracker(pages)
     mark: Any = None
     seen: set[str] = set()
     while True:
@@ -272,9 +274,9 @@ def by_last_row(call: Call, pages: LastRowPages, base: str = "") -> Turner:
             return stop
 
 
-def by_dates(call: Call, pages: DatePages, base: str = "") -> Turner:
+def by_dates(call: Call, pages: DatePagination, base: str = "") -> Paginator:
     """A range of dates, piece by piece."""
-    watch = Watch(pages)
+    watch = PageTracker(pages)
     pieces = date_pieces(call, pages)
     calls = [put(call, pages.at, {pages.start: start, pages.end: end}, label) for start, end, label in pieces]
     stated_totals: list[int | None] = []
@@ -295,10 +297,10 @@ def by_dates(call: Call, pages: DatePages, base: str = "") -> Turner:
     return replace(stop, stated_total=total, first_total=total)
 
 
-def by_ids(call: Call, pages: IdPages, base: str = "") -> Turner:
+def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
     """Ids first, then the rows of some of them at a time."""
     ids: list[Any] = []
-    inner = TURNERS[pages.listing.by](call, pages.listing, base)
+    inner = PAGINATORS[pages.listing.by](call, pages.listing, base)
     calls = next(inner)
     while True:
         page = yield [as_listing(one) for one in calls]
@@ -306,10 +308,10 @@ def by_ids(call: Call, pages: IdPages, base: str = "") -> Turner:
         try:
             calls = inner.send(page)
         except StopIteration as done:
-            listed: Stop = done.value
+            listed: PaginationEnd = done.value
             break
     ids = list({json_text(one): one for one in ids}.values())
-    watch = Watch(pages)
+    watch = PageTracker(pages)
     batches = [ids[at : at + pages.batch] for at in range(0, len(ids), pages.batch)]
     details = [_detail(call, pages, batch, base) for batch in batches]
     for at in range(0, len(details), _AT_ONCE):
@@ -320,16 +322,16 @@ def by_ids(call: Call, pages: IdPages, base: str = "") -> Turner:
             if watch.asked < len(details) and (stop := watch.enough()) is not None:
                 return stop
     ids_words = f"{len(ids):,} id{'' if len(ids) == 1 else 's'}"
-    stop = watch.stop("last-ids", f"the rows of {ids_words} were asked for", listed.whole)
-    if not listed.whole:
+    stop = watch.stop("last-ids", f"the rows of {ids_words} were asked for", listed.complete)
+    if not listed.complete:
         stop = replace(stop, evidence=f"{stop.evidence}, and the list of ids broke off because {listed.evidence}")
     short = listed.stated_total is not None and listed.stated_total != len(ids)
     if short:
-        stop = replace(stop, whole=False, evidence=f"{ids_words} of the {listed.stated_total:,} stated were listed")
+        stop = replace(stop, complete=False, evidence=f"{ids_words} of the {listed.stated_total:,} stated were listed")
     return stop
 
 
-def _detail(call: Call, pages: IdPages, ids: list[Any], base: str) -> Call:
+def _detail(call: Call, pages: IdPagination, ids: list[Any], base: str) -> Call:
     texts = [one if isinstance(one, str) else json_text(one) for one in ids]
     scope = {"id": Value(tuple(texts), tuple(ids), pages.batch > 1)}
     address = build_address(base or call.address, pages.path, [], scope, "name")
@@ -353,7 +355,7 @@ def _truth(value: Any) -> bool | None:
     return bool(value) if isinstance(value, bool | int) else None
 
 
-TURNERS: dict[str, Callable[[Call, Any, str], Turner]] = {
+PAGINATORS: dict[str, Callable[[Call, Any, str], Paginator]] = {
     "none": one_answer,
     "number": numbered,
     "offset": by_offset,
@@ -364,23 +366,23 @@ TURNERS: dict[str, Callable[[Call, Any, str], Turner]] = {
     "dates": by_dates,
     "ids": by_ids,
 }
-# Turners that can go on without a page that could not be had.
+# Paginators that can go on without a page that could not be had.
 CAN_SKIP = ("number", "offset", "dates", "ids")
 
 
-def turn_pages(call: Call, pages: Pages, base: str = "") -> Turner:
-    """The turner that the brief asks for.
+def paginate(call: Call, pages: Pagination, base: str = "") -> Paginator:
+    """The paginator that the brief asks for.
 
     Args:
         call: the question's call.
         base: the service's base address, for further calls that are made below it.
     """
-    return TURNERS[pages.by](call, pages, base)
+    return PAGINATORS[pages.by](call, pages, base)
 
 
-def first_calls(turner: Turner) -> list[Call]:
-    """The calls that a turner begins with; none when there is nothing to ask for."""
+def first_calls(paginator: Paginator) -> list[Call]:
+    """The calls that a paginator begins with; none when there is nothing to ask for."""
     try:
-        return next(turner)
+        return next(paginator)
     except StopIteration:
         return []

@@ -26,7 +26,7 @@ class Call:
     stage: str = "pages"
     label: str = ""
     body: bytes | None = None
-    round: int = 0
+    iteration: int = 0
     turn: int = 0
 
     def media_type(self) -> str:

@@ -15,7 +15,7 @@ from .build import with_query
 from .call import Call
 
 
-def put(call: Call, at: At, values: dict[str, Any], label: str = "") -> Call:
+def put(call: Call, at: ParameterLocation, values: dict[str, Any], label: str = "") -> Call:
     """The same call with some values set, or without those that are ``None``.
 
     Args:
@@ -81,7 +81,7 @@ def body_document(call: Call) -> Any:
         return None
 
 
-def sent_value(call: Call, at: At, name: str) -> str | None:
+def sent_value(call: Call, at: ParameterLocation, name: str) -> str | None:
     """What a call sends under a name, as text; ``None`` when it is not there."""
     if at == "header":
         return next((value for own, value in call.headers if own.lower() == name.lower()), None)
@@ -95,4 +95,4 @@ def sent_value(call: Call, at: At, name: str) -> str | None:
     return None if inner is None else as_text(inner)
 
 
-At = Literal["address", "header", "body"]
+ParameterLocation = Literal["address", "header", "body"]

@@ -13,7 +13,7 @@ from tin_bucket.core.base import Name, Part
 from .parameters import RelativeDate
 
 
-class EachListed(Part):
+class FanOutList(Part):
     """Each value of a list that was typed or pasted."""
 
     by: Literal["list"] = "list"
@@ -21,14 +21,14 @@ class EachListed(Part):
     values: list[str] = Field(min_length=1)
 
 
-class EachOfParameter(Part):
+class FanOutParameter(Part):
     """Each value of a list parameter, one question a value."""
 
     by: Literal["parameter"] = "parameter"
     parameter: Name
 
 
-class EachOfRange(Part):
+class FanOutRange(Part):
     """Each day, week (its Monday) or month of a range; both ends belong to it."""
 
     by: Literal["range"] = "range"
@@ -38,7 +38,7 @@ class EachOfRange(Part):
     end: date | RelativeDate = RelativeDate()
 
 
-class EachOfColumn(Part):
+class FanOutColumn(Part):
     """Each distinct value of a column of another query's newest table."""
 
     by: Literal["column"] = "column"
@@ -47,7 +47,7 @@ class EachOfColumn(Part):
     column: str = Field(min_length=1)
 
 
-class EachOfSheet(Part):
+class FanOutSheet(Part):
     """Each row of a sheet; several of its columns may be values."""
 
     by: Literal["sheet"] = "sheet"
@@ -57,15 +57,15 @@ class EachOfSheet(Part):
     model_config = ConfigDict(extra="forbid", populate_by_name=True)
 
 
-Each = Annotated[
-    EachListed | EachOfParameter | EachOfRange | EachOfColumn | EachOfSheet,
+FanOut = Annotated[
+    FanOutList | FanOutParameter | FanOutRange | FanOutColumn | FanOutSheet,
     Field(discriminator="by"),
 ]
 
 
-def each_names(each: Sequence[Each]) -> list[str]:
-    """The parameters whose values the rounds give, in order."""
+def fan_out_names(each: Sequence[FanOut]) -> list[str]:
+    """The parameters whose values the iterations give, in order."""
     names: list[str] = []
     for one in each:
-        names.extend(one.with_ if isinstance(one, EachOfSheet) else [one.parameter])
+        names.extend(one.with_ if isinstance(one, FanOutSheet) else [one.parameter])
     return names

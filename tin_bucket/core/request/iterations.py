@@ -9,22 +9,22 @@ from datetime import date, timedelta
 from tin_bucket.core.formats.durations import parse_duration, shift_date
 from tin_bucket.core.problem import fail
 
-from .fan_out import Each, EachListed, EachOfColumn, EachOfParameter, EachOfRange, EachOfSheet, each_names
+from .fan_out import FanOut, FanOutColumn, FanOutList, FanOutParameter, FanOutRange, FanOutSheet, fan_out_names
 from .parameters import DateParameter, Parameter, RelativeDate
 from .values import Bindings, Moment, default_value, plain_form
 
-MOST_ROUNDS = 100_000
-Round = dict[str, str]
+MAX_ITERATIONS = 100_000
+Iteration = dict[str, str]
 
 
-def plan_rounds(
-    each: Sequence[Each],
+def plan_iterations(
+    each: Sequence[FanOut],
     parameters: Sequence[Parameter],
     bindings: Bindings,
     moment: Moment,
     read: Mapping[int, Sequence[Mapping[str, str]]],
-) -> list[Round]:
-    """The rounds of a question: every combination of the values, in order, each once.
+) -> list[Iteration]:
+    """The iterations of a question: every combination of the values, in order, each once.
 
     Args:
         each: what the question is asked for; without any there is one round, without values of its own.
@@ -37,7 +37,7 @@ def plan_rounds(
         ProblemError: ``each-unfit`` or ``parameter-unfit``, before any call is made.
     """
     known = {parameter.name: parameter for parameter in parameters}
-    names = each_names(each)
+    names = fan_out_names(each)
     for name in names:
         if name not in known:
             raise _unfit(f"“{name}” is not a parameter of this query.", "Choose one of its parameters.")
@@ -49,41 +49,42 @@ def plan_rounds(
         if not values:
             raise _unfit(f"There is no value to ask for ({_source_words(one)}).", "Fill it, or choose other values.")
         count *= len(values)
-    if count > MOST_ROUNDS:
+    if count > MAX_ITERATIONS:
         raise _unfit(
-            f"That makes {count:,} rounds; {MOST_ROUNDS:,} are the most.", "Ask for fewer values, or split the query."
+            f"That makes {count:,} iterations; {MAX_ITERATIONS:,} are the most.",
+            "Ask for fewer values, or split the query.",
         )
-    rounds = []
+    iterations = []
     for combination in itertools.product(*lists):
-        merged: Round = {}
+        merged: Iteration = {}
         for part in combination:
             for name, text in part.items():
                 merged[name] = plain_form(known[name], text, moment)
-        rounds.append(merged)
-    return list({tuple(one.items()): one for one in rounds}.values())
+        iterations.append(merged)
+    return list({tuple(one.items()): one for one in iterations}.values())
 
 
 def _values(
     at: int,
-    one: Each,
+    one: FanOut,
     known: Mapping[str, Parameter],
     bindings: Bindings,
     moment: Moment,
     read: Mapping[int, Sequence[Mapping[str, str]]],
-) -> Iterator[Round]:
-    if isinstance(one, EachListed):
+) -> Iterator[Iteration]:
+    if isinstance(one, FanOutList):
         yield from ({one.parameter: value} for value in one.values if value.strip())
-    elif isinstance(one, EachOfParameter):
+    elif isinstance(one, FanOutParameter):
         given = bindings.get(one.parameter)
         yield from ({one.parameter: value} for value in ([given] if isinstance(given, str) else given or []))
-    elif isinstance(one, EachOfRange):
+    elif isinstance(one, FanOutRange):
         zone = getattr(known[one.parameter], "zone", "")
         yield from ({one.parameter: text} for text in _range(one, known[one.parameter], moment, zone))
     else:
         yield from (dict(values) for values in read.get(at, []) if all(text.strip() for text in values.values()))
 
 
-def _range(one: EachOfRange, parameter: Parameter, moment: Moment, zone: str) -> Iterator[str]:
+def _range(one: FanOutRange, parameter: Parameter, moment: Moment, zone: str) -> Iterator[str]:
     start, end = (_day(edge, moment, zone) for edge in (one.start, one.end))
     if parameter.kind not in ("date", "date and time", "month", "text"):
         raise _unfit(
@@ -111,10 +112,10 @@ def _day(edge: date | RelativeDate, moment: Moment, zone: str) -> date:
     return date.fromisoformat(found)
 
 
-def _source_words(one: Each) -> str:
-    if isinstance(one, EachOfColumn):
+def _source_words(one: FanOut) -> str:
+    if isinstance(one, FanOutColumn):
         return f"column “{one.column}” of “{one.query}”"
-    if isinstance(one, EachOfSheet):
+    if isinstance(one, FanOutSheet):
         return f"sheet “{one.sheet}”"
     return f"values of “{one.parameter}”"
 
@@ -123,6 +124,6 @@ def _unfit(what: str, do: str) -> Exception:
     return fail("each-unfit", what, where="for each", do=do)
 
 
-def round_label(one: Round) -> str:
+def iteration_label(one: Iteration) -> str:
     """What tells a round from its neighbours, such as ``2026-11-24`` or ``harl-oxnith, 2026-11``."""
     return ", ".join(one.values())

@@ -1,4 +1,4 @@
-"""Is this an answer? Status, faults of transport, web pages instead of data, and the API's own words."""
+"""Is this an answer? Status, error_rules of transport, web pages instead of data, and the API's own words."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from tin_bucket.core.formats.json import parse_json, parse_lines, parse_loosely,
 from tin_bucket.core.problem import Problem, ProblemError
 
 from .error_message import api_words_in
-from .error_rules import Fault, error_inside
+from .error_rules import ErrorRule, error_inside
 from .response import Answer
 
 _TITLE = re.compile(r"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
@@ -71,12 +71,12 @@ _ADVICE = {
 }
 
 
-def judge(answer: Answer, faults: Sequence[Fault] = ()) -> Verdict:
+def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:
     """Tell a usable answer from everything else.
 
     Args:
         answer: the answer.
-        faults: the service's own rules for errors inside an answer of status 2xx.
+        error_rules: the service's own rules for errors inside an answer of status 2xx.
 
     Returns:
         A verdict with the parsed document (2xx and JSON), or with a problem that has no place yet; the caller
@@ -118,7 +118,7 @@ def judge(answer: Answer, faults: Sequence[Fault] = ()) -> Verdict:
         )
     try:
         document, note = read_document(answer)
-        inside = error_inside(document, faults)
+        inside = error_inside(document, error_rules)
         return Verdict(problem=inside) if inside is not None else Verdict(document, note=note)
     except ProblemError as error:
         page = _web_page_title(answer)

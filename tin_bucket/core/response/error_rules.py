@@ -19,7 +19,7 @@ _FLAGS = ("ok", "success", "succeeded")
 _STATUS = ("error", "fail", "failed", "failure")
 
 
-class Fault(Part):
+class ErrorRule(Part):
     """A service's own rule: an answer is an error when something stands at a place."""
 
     at: str = Field(description="JSONPath; an error when it finds something that is not empty, false, 0 or null")
@@ -28,19 +28,19 @@ class Fault(Part):
     _paths = field_validator("at", "words")(known_path)
 
 
-def error_inside(document: Any, faults: Sequence[Fault] = ()) -> Problem | None:
+def error_inside(document: Any, error_rules: Sequence[ErrorRule] = ()) -> Problem | None:
     """The error that an answer of status 2xx holds, by the service's own rules, else by what is usual.
 
     Without a rule only an answer that holds nothing else is taken for an error: one that says “no” (``ok`` or
     ``success`` is false, ``status`` is ``error``) or has an error, beside no list and no object with anything in it.
     """
-    for fault in faults:
-        found = [value for value in pick(document, fault.at).values if not _empty(value)]
+    for rule in error_rules:
+        found = [value for value in pick(document, rule.at).values if not _empty(value)]
         if found:
-            told = pick(document, fault.words).values if fault.words else found
+            told = pick(document, rule.words).values if rule.words else found
             words = api_words_in(told) or api_words_in(document) or json_text(found[0])
-            return _problem(words, f"by the service's rule {fault.at}")
-    if faults or not isinstance(document, dict):
+            return _problem(words, f"by the service's rule {rule.at}")
+    if error_rules or not isinstance(document, dict):
         return None
     lower = {key.lower(): value for key, value in document.items() if isinstance(key, str)}
     errors = [key for key in _ERRORS if not _empty(lower.get(key))]

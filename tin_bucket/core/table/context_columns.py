@@ -5,33 +5,33 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from tin_bucket.core.columns.models import FromList
+from tin_bucket.core.columns.models import ListReduction
 from tin_bucket.core.columns.reductions import items_of, list_reader, text_of
-from tin_bucket.core.document.extraction import TakenColumn
+from tin_bucket.core.document.extraction import ColumnSpec
 from tin_bucket.core.formats.json import json_text
-from tin_bucket.core.formats.jsonpath import EACH, Each, Picked, Place, format_place, parse_place, pick
+from tin_bucket.core.formats.jsonpath import WILDCARD, Picked, Place, Wildcard, format_place, parse_place, pick
 
 Where = tuple[str | int, ...]
 
 
 SourceKey = tuple[str, str, str]
-RECORD_KEY = TakenColumn(place="$", name="key", of="key")  # The name of each record in its object.
+RECORD_KEY = ColumnSpec(place="$", name="key", of="key")  # The name of each record in its object.
 
 
-def source_key(column: TakenColumn) -> SourceKey:
+def source_key(column: ColumnSpec) -> SourceKey:
     """What a column's values depend on, and nothing else of it."""
-    return column.of, column.place, "" if column.from_list is None else column.from_list.model_dump_json()
+    return column.of, column.place, "" if column.reduction is None else column.reduction.model_dump_json()
 
 
-def is_around(column: TakenColumn) -> bool:
+def is_context(column: ColumnSpec) -> bool:
     """Whether a column comes from around the records: neither from a record nor from the names of a record's items."""
     return column.of != "record" and not (column.of == "key" and parse_place(column.place))
 
 
-class Around:
+class ContextColumns:
     """Gathers such columns page by page, a value for each record."""
 
-    def __init__(self, records: str, columns: Sequence[TakenColumn], parameters: Mapping[str, Any]) -> None:
+    def __init__(self, records: str, columns: Sequence[ColumnSpec], parameters: Mapping[str, Any]) -> None:
         """
         Args:
             records: JSONPath to the records.
@@ -43,7 +43,7 @@ class Around:
         self._parameters = parameters
         self._values: dict[SourceKey, list[Any]] = {key: [] for key in self._columns}
 
-    def of(self, column: TakenColumn) -> list[Any] | None:
+    def of(self, column: ColumnSpec) -> list[Any] | None:
         """A column's values, one for each record; ``None`` where it was not gathered."""
         return self._values.get(source_key(column))
 
@@ -85,30 +85,28 @@ class Around:
             return [None] * count
         return [key_of(picked, at) for at in range(start, start + count)]
 
-    def _of_answer(
-        self, column: TakenColumn, picked: Picked | None, document: Any, count: int, start: int
-    ) -> list[Any]:
+    def _of_answer(self, column: ColumnSpec, picked: Picked | None, document: Any, count: int, start: int) -> list[Any]:
         place = parse_place(column.place) or ()
         bound = bound_part(self._records, place)
         if not bound or picked is None or self._records is None:
-            return [value_at(document, place, column.from_list)] * count
+            return [value_at(document, place, column.reduction)] * count
         out = []
         known: dict[Where, Any] = {}
         for at in range(start, start + count):
             where = picked.where(at)[:bound]
             if where not in known:
                 own: Place = tuple(
-                    where[index] if index < bound and isinstance(segment, Each) else segment
+                    where[index] if index < bound and isinstance(segment, Wildcard) else segment
                     for index, segment in enumerate(place)
                 )
-                known[where] = value_at(document, own, column.from_list)
+                known[where] = value_at(document, own, column.reduction)
             out.append(known[where])
         return out
 
 
-def value_at(document: Any, place: Place, choice: FromList | None) -> Any:
+def value_at(document: Any, place: Place, choice: ListReduction | None) -> Any:
     """The one cell that a place in an answer gives; values of a list become one as `choice` says."""
-    cut = place.index(EACH) if EACH in place else len(place)
+    cut = place.index(WILDCARD) if WILDCARD in place else len(place)
     found = pick(document, format_place(place[:cut])).values
     if not found:
         return None
@@ -124,7 +122,7 @@ def bound_part(records: Place | None, place: Place) -> int:
     for at, segment in enumerate(place):
         if records is None or at >= len(records) or records[at] != segment:
             break
-        if isinstance(segment, Each):
+        if isinstance(segment, Wildcard):
             bound = at + 1
     return bound
 

@@ -11,14 +11,14 @@ import numpy as np
 from tin_bucket.core.columns.kinds import CONVERTERS
 from tin_bucket.core.columns.models import Kind
 from tin_bucket.core.document.query import Brief
-from tin_bucket.core.request.fan_out import each_names
-from tin_bucket.core.request.iterations import Round
+from tin_bucket.core.request.fan_out import fan_out_names
+from tin_bucket.core.request.iterations import Iteration
 from tin_bucket.core.request.parameters import Parameter
 
 from .flatten import Cells
 from .table import Table, TableColumn
 
-ORIGIN = "for each"
+FAN_OUT_ORIGIN = "for each"
 _KINDS: dict[str, Kind] = {
     "whole number": "whole number",
     "decimal": "decimal",
@@ -28,7 +28,7 @@ _KINDS: dict[str, Kind] = {
 }
 
 
-def round_columns(brief: Brief, taken: Sequence[str]) -> dict[str, str]:
+def fan_out_names_of(brief: Brief, taken: Sequence[str]) -> dict[str, str]:
     """Parameter → name of its column, for the parameters that the question is asked for each value of.
 
     Args:
@@ -37,7 +37,7 @@ def round_columns(brief: Brief, taken: Sequence[str]) -> dict[str, str]:
     named = {parameter.name: parameter.label or parameter.name for parameter in brief.parameters}
     used = set(taken)
     out = {}
-    for name in each_names(brief.each):
+    for name in fan_out_names(brief.each):
         column = named.get(name, name)
         while column in used:
             column = f"{column} asked for"
@@ -46,24 +46,26 @@ def round_columns(brief: Brief, taken: Sequence[str]) -> dict[str, str]:
     return out
 
 
-def add_round_columns(brief: Brief, table: Table, rounds: Sequence[Round], round_of_page: Sequence[int]) -> Table:
-    """A new table with the values of its rounds as first columns.
+def add_fan_out_columns(
+    brief: Brief, table: Table, iterations: Sequence[Iteration], iteration_of_page: Sequence[int]
+) -> Table:
+    """A new table with the values of its iterations as first columns.
 
     Args:
-        rounds: the values of each round.
-        round_of_page: for each page of the table the round that it belongs to.
+        iterations: the values of each round.
+        iteration_of_page: for each page of the table the round that it belongs to.
     """
     columns: list[TableColumn] = []
     data: list[Cells] = []
     known = {parameter.name: parameter for parameter in brief.parameters}
-    of_row = np.asarray(round_of_page, dtype=np.int64)[table.page].tolist() if table.height else []
-    for name, column in round_columns(brief, [heading.name for heading in table.columns]).items():
-        if not all(name in one for one in rounds):
+    of_row = np.asarray(iteration_of_page, dtype=np.int64)[table.page].tolist() if table.height else []
+    for name, column in fan_out_names_of(brief, [heading.name for heading in table.columns]).items():
+        if not all(name in one for one in iterations):
             continue  # These answers were fetched before the question was asked for each of these.
-        values = [_cell(known.get(name), one[name]) for one in rounds]
+        values = [_cell(known.get(name), one[name]) for one in iterations]
         data.append([values[index] for index in of_row])
         kind = _KINDS.get(known[name].kind, "text") if name in known else "text"
-        columns.append(TableColumn(column, kind, ORIGIN, name))
+        columns.append(TableColumn(column, kind, FAN_OUT_ORIGIN, name))
     return replace(table, columns=[*columns, *table.columns], data=[*data, *table.data])
 
 

@@ -17,12 +17,25 @@ import numpy as np
 from tin_bucket.core.columns.compressed import Packed
 from tin_bucket.core.columns.kinds import guess_kind
 from tin_bucket.core.columns.models import Kind
-from tin_bucket.core.columns.reductions import At
-from tin_bucket.core.formats.jsonpath import EACH, Each, Place, readable_name
+from tin_bucket.core.columns.reductions import ItemAt
+from tin_bucket.core.formats.jsonpath import WILDCARD, Place, Wildcard, readable_name
 from tin_bucket.engine.gc_pause import collector_paused
 
 from .row_expansion import Ints, expand
-from .shred import KEY, LISTS, NOTHING, Found, Marked, Pick, Piece, Plan, Wanted, add_in_order, spread, types_of
+from .shred import (
+    KEY,
+    LISTS,
+    NOTHING,
+    Chunk,
+    ColumnChunk,
+    Marked,
+    ReducedList,
+    ShredOptions,
+    ShredPlan,
+    add_in_order,
+    shred,
+    types_of,
+)
 
 PACKED_FROM = 150_000  # Records of a table whose columns are kept packed.
 _STRETCH = 256  # Records handled together: few enough for the processor's cache.
@@ -75,8 +88,8 @@ class FlatColumn:
     """A column as it was found: where in the record it comes from, and a value for each row.
 
     Attributes:
-        place: its place; with a :class:`walk.Mark` or a :class:`walk.Pick` at its end it holds something else than the
-            value there.
+        place: its place; with a :class:`shred.Mark` or a :class:`shred.ReducedList` at its end it holds something else
+            than the value there.
         types: the types of its values.
         nulls: how many of its empty rows are a null of the answer, the others being absent; ``None`` where that is
             not known, as where others have a list or an object there.
@@ -114,11 +127,11 @@ class Flat:
     items: list[Ints]
     lists: dict[Place, int] = field(default_factory=dict)
     inner: list[Place] = field(default_factory=list)
-    spread: bool = False
+    shred: bool = False
 
     def repeated(self, values: list[Any]) -> Cells:
         """Values of records, one for each row."""
-        return Repeated(values, self.record.tolist()) if self.spread else values
+        return Repeated(values, self.record.tolist()) if self.shred else values
 
 
 def flatten(records: list[Any], rows_for: Sequence[Place] = ()) -> Flat:
@@ -129,7 +142,7 @@ def flatten(records: list[Any], rows_for: Sequence[Place] = ()) -> Flat:
         rows_for: places of lists in the record; each item becomes a row, and the other values of the record are
             repeated. A record whose list is empty or absent keeps one row.
     """
-    flattener = Flattener(Wanted(tuple(rows_for)))
+    flattener = Flattener(ShredOptions(tuple(rows_for)))
     flattener.add(records)
     return flattener.flat()
 
@@ -137,25 +150,25 @@ def flatten(records: list[Any], rows_for: Sequence[Place] = ()) -> Flat:
 class Flattener:
     """Flattens records as they come. From :data:`PACKED_FROM` records on the columns are kept packed."""
 
-    def __init__(self, wanted: Wanted = Wanted()) -> None:
-        self._plan = Plan(wanted)
-        self._gathered = _Gathered(self._plan)
+    def __init__(self, wanted: ShredOptions = ShredOptions()) -> None:
+        self._plan = ShredPlan(wanted)
+        self._columns = _Columns(self._plan)
 
     def add(self, records: list[Any]) -> None:
         """Flatten some more records; they are not kept."""
         with collector_paused():
             for start in range(0, len(records), _STRETCH):
                 part = records[start : start + _STRETCH]
-                found = Found(self._plan)
-                spread(part, types_of(part), (), 0, found)
-                self._gathered.add(found, len(part))
+                found = Chunk(self._plan)
+                shred(part, types_of(part), (), 0, found)
+                self._columns.add(found, len(part))
 
     def flat(self) -> Flat:
         """All of them as columns of rows."""
         with collector_paused():
-            return self._gathered.flat()
+            return self._columns.flat()
 
-    def again(self, wanted: Wanted) -> Flat | None:
+    def again(self, wanted: ShredOptions) -> Flat | None:
         """What was flattened with lists kept, as columns of rows in any way that has the same `keyed`.
 
         Returns:
@@ -164,7 +177,7 @@ class Flattener:
         assert self._plan.wanted.keep
         assert self._plan.wanted.keyed == wanted.keyed
         with collector_paused():
-            made = self._gathered.again(Plan(wanted))
+            made = self._columns.again(ShredPlan(wanted))
             return None if made is None else made.flat()
 
 
@@ -179,10 +192,10 @@ class _Column:
     nulls: int | None = 0
 
 
-class _Gathered:
+class _Columns:
     """The stretches' columns, laid end to end."""
 
-    def __init__(self, plan: Plan) -> None:
+    def __init__(self, plan: ShredPlan) -> None:
         self._plan = plan
         self._order: list[Marked] = []
         self._columns: dict[Marked, _Column] = {}
@@ -195,7 +208,7 @@ class _Gathered:
         self._inner: dict[Place, None] = {}
         self._item_names: dict[Place, tuple[str, ...]] = {}
 
-    def add(self, found: Found, count: int) -> None:
+    def add(self, found: Chunk, count: int) -> None:
         """Lay a stretch of `count` records behind the others; a column that it lacks is filled with ``None``."""
         for place, items in found.lists.items():
             self._lists[place] = self._lists.get(place, 0) + items
@@ -231,7 +244,7 @@ class _Gathered:
             for column in self._columns.values():
                 column.values.extend([None] * (self._counts[column.level] - len(column.values)))
 
-    def _begun(self, piece: Piece) -> _Column:
+    def _begun(self, piece: ColumnChunk) -> _Column:
         """A column that begins with a piece, behind what came before it had a value."""
         gap = self._counts[piece.level]
         values: list[Any] | Packed = [*itertools.repeat(None, gap), *piece.values] if gap else list(piece.values)
@@ -240,7 +253,7 @@ class _Gathered:
             values = Packed(values)
         return _Column(values, piece.level, set(piece.types), piece.weak, piece.nulls)
 
-    def again(self, plan: Plan) -> _Gathered | None:
+    def again(self, plan: ShredPlan) -> _Columns | None:
         """The same columns, with what a plan makes of the lists in them."""
         kept = dict.fromkeys(place[:-1] for place in self._order if place and place[-1] is LISTS)
         # Picks from lists in lists are made when the outer ones are.
@@ -250,17 +263,17 @@ class _Gathered:
             return None  # Where others have lists, an object is one item or text; here it is in its members' columns.
         read = [place for place in read if place in kept or place in self._columns]
         plan.item_names.update(self._item_names)
-        made = _Gathered(plan)
+        made = _Columns(plan)
         for start in range(0, self._counts[0], _STRETCH):
             stop = min(start + _STRETCH, self._counts[0])
-            found = Found(plan)
+            found = Chunk(plan)
             for place in read:
                 values = self._lists_and_others(place, start, stop)
-                spread(values, types_of(values), place, 0, found)
+                shred(values, types_of(values), place, 0, found)
             made.add(found, stop - start)
         for place in read:
-            if any(not isinstance(pick.choice, At) for pick, _ in plan.picks.get(place, ())):
-                inside = [one[-1] for one in made._inner if one[:-1] == (*place, EACH)]
+            if any(not isinstance(pick.choice, ItemAt) for pick, _ in plan.picks.get(place, ())):
+                inside = [one[-1] for one in made._inner if one[:-1] == (*place, WILDCARD)]
                 self._item_names[place] = tuple(name for name in inside if isinstance(name, str))
         made.take_over(self, read)
         return made
@@ -282,7 +295,7 @@ class _Gathered:
         pairs = zip(lists.values[start:stop], others.values[start:stop], strict=True)
         return [other if value is None else value for value, other in pairs]
 
-    def take_over(self, other: _Gathered, read: list[Place]) -> None:
+    def take_over(self, other: _Columns, read: list[Place]) -> None:
         """Take the columns of another one, but for those that lie under places which were read anew; each of those
         stands where it stood there."""
         under: dict[Place, list[Marked]] = {place: [] for place in read}
@@ -316,7 +329,7 @@ class _Gathered:
         unsure = outer | self._lists.keys()  # What is empty there may be an object or a list.
         for own in [place for place in places if place in self._plan.level]:
             # Whatever stretch it came in first: what is no list stands behind the items of the lists at its place.
-            inside = [at for at, place in enumerate(places) if place[: len(own) + 1] == (*own, EACH)]
+            inside = [at for at, place in enumerate(places) if place[: len(own) + 1] == (*own, WILDCARD)]
             if inside and places.index(own) < inside[-1]:
                 places.insert(inside[-1] + 1, own)
                 places.remove(own)
@@ -380,7 +393,7 @@ def column_names(places: Sequence[Marked], taken: Mapping[str, Any] | None = Non
 def marked_name(place: Marked) -> str:
     """The default name of a column."""
     if place and place[-1] is KEY:
-        return ".".join([*(str(part) for part in place[:-1] if not isinstance(part, Each)), "key"])
-    if place and isinstance(place[-1], Pick):
+        return ".".join([*(str(part) for part in place[:-1] if not isinstance(part, Wildcard)), "key"])
+    if place and isinstance(place[-1], ReducedList):
         place = place[:-1]
     return readable_name(place)

@@ -11,7 +11,7 @@ from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import Problem
 
 
-class Headed:
+class HeaderRows:
     """Makes records of lists of values, page by page; the first page's names hold for pages that have none."""
 
     def __init__(self, heads: Heads) -> None:

@@ -18,12 +18,12 @@ from tin_bucket.core.request.build import build_address
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.templates import template_names
 from tin_bucket.core.request.variables import Scope, one_text
-from tin_bucket.core.response.classify import judge
-from tin_bucket.core.response.error_rules import Fault
+from tin_bucket.core.response.classify import classify
+from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.response.response import Answer
 
 from .context_columns import value_at
-from .fan_out_columns import ORIGIN
+from .fan_out_columns import FAN_OUT_ORIGIN
 from .flatten import Cells
 from .row_expansion import Ints
 from .table import Table, TableColumn
@@ -47,9 +47,9 @@ def lookup_service(brief: Brief, look_up: LookUp) -> str:
     return look_up.service or (brief.ask.service if brief.ask is not None else "")
 
 
-def with_rounds(brief: Brief, look_up: LookUp, table: Table) -> LookUp:
+def with_iterations(brief: Brief, look_up: LookUp, table: Table) -> LookUp:
     """The lookup with the values that the question was asked for taken from their columns, row by row."""
-    columns = {heading.place: heading.name for heading in table.columns if heading.origin == ORIGIN}
+    columns = {heading.place: heading.name for heading in table.columns if heading.origin == FAN_OUT_ORIGIN}
     names = template_names(look_up.path)
     for pair in look_up.query:
         names |= template_names(pair.value or "")
@@ -122,17 +122,17 @@ def join_lookup(
     table: Table,
     plan: LookUpPlan,
     answers: Sequence[Answer | None],
-    faults: Sequence[Fault] = (),
+    error_rules: Sequence[ErrorRule] = (),
 ) -> Table:
     """A new table with the lookup's columns at its end.
 
     Args:
         answers: one for each of the plan's calls, in the same order; ``None`` for a call that was not made.
-        faults: the service's rules for errors inside answers.
+        error_rules: the service's rules for errors inside answers.
     """
     found: list[list[Any]] = [[] for _ in look_up.take]
     for answer in answers:
-        for cell, values in zip(_cells(look_up, answer, faults), found, strict=True):
+        for cell, values in zip(_cells(look_up, answer, error_rules), found, strict=True):
             values.append(cell)
     taken = {column.name for column in table.columns}
     columns = list(table.columns)
@@ -152,16 +152,16 @@ def join_lookup(
     return replace(table, columns=columns, data=data)
 
 
-def _cells(look_up: LookUp, answer: Answer | None, faults: Sequence[Fault]) -> list[Any]:
+def _cells(look_up: LookUp, answer: Answer | None, error_rules: Sequence[ErrorRule]) -> list[Any]:
     if answer is None:
         return [Miss("unasked", "not asked yet")] * len(look_up.take)
     if is_missing(look_up, answer):
         return [Miss("none", "not there")] * len(look_up.take)
-    verdict = judge(answer, faults)
+    verdict = classify(answer, error_rules)
     if verdict.problem is not None:
         words = f"status {answer.status}" if answer.status else verdict.problem.kind.replace("-", " ")
         return [Miss("failed", f"failed: {words}")] * len(look_up.take)
     cells = []
     for wanted in look_up.take:
-        cells.append(value_at(verdict.document, parse_place(wanted.place) or (), wanted.from_list))
+        cells.append(value_at(verdict.document, parse_place(wanted.place) or (), wanted.reduction))
     return cells

@@ -11,22 +11,22 @@ from typing import Any
 
 import numpy as np
 
-from tin_bucket.core.document.extraction import Take, TakenColumn
-from tin_bucket.core.formats.jsonpath import EACH, Picked, format_place, parse_place, pick
+from tin_bucket.core.document.extraction import ColumnSpec, Extraction
+from tin_bucket.core.formats.jsonpath import WILDCARD, Picked, format_place, parse_place, pick
 from tin_bucket.core.problem import Problem
 
-from .context_columns import RECORD_KEY, Around, is_around
+from .context_columns import RECORD_KEY, ContextColumns, is_context
 from .flatten import Flat, Flattener
-from .header_rows import Headed
-from .select import Chooser, Reading, keyed_places
-from .shred import Wanted
+from .header_rows import HeaderRows
+from .select import ColumnSelector, Reading, keyed_places
+from .shred import ShredOptions
 from .table import Table
 
 _TOGETHER = 1024
-_PAGE = TakenColumn(place="$", name="page", of="page")
+_PAGE = ColumnSpec(place="$", name="page", of="page")
 
 
-def read_table(take: Take, pages: list[Picked], documents: Sequence[Any] = ()) -> Reading:
+def read_table(take: Extraction, pages: list[Picked], documents: Sequence[Any] = ()) -> Reading:
     """Make one table of the records of all pages.
 
     Args:
@@ -43,7 +43,7 @@ def read_table(take: Take, pages: list[Picked], documents: Sequence[Any] = ()) -
 class Reader:
     """Reads pages as they come, in order; the records themselves are not kept."""
 
-    def __init__(self, take: Take, parameters: Mapping[str, Any] | None = None, keep: bool = False) -> None:
+    def __init__(self, take: Extraction, parameters: Mapping[str, Any] | None = None, keep: bool = False) -> None:
         """
         Args:
             take: which columns, and which lists become rows.
@@ -53,14 +53,14 @@ class Reader:
         """
         self._take = take
         self.keep = keep
-        self._chooser = Chooser(take)
-        wanted = Wanted(keyed=keyed_places(take), keep=True) if keep else self._chooser.wanted
+        self._selector = ColumnSelector(take)
+        wanted = ShredOptions(keyed=keyed_places(take), keep=True) if keep else self._selector.wanted
         self._flattener = Flattener(wanted)
-        self._headed = Headed(take.heads) if take.heads is not None else None
-        columns = [column for column in take.columns or [] if is_around(column)]
+        self._header_rows = HeaderRows(take.heads) if take.heads is not None else None
+        columns = [column for column in take.columns or [] if is_context(column)]
         if keep or take.columns is None:
             columns = [*columns, RECORD_KEY, _PAGE]
-        self._around = Around(take.records, columns, parameters or {})
+        self._context = ContextColumns(take.records, columns, parameters or {})
         self._waiting: list[Any] = []
         self.sizes: list[int] = []
         self._starts: list[int] = []
@@ -87,8 +87,8 @@ class Reader:
         """
         records = list(picked.values if values is None and picked is not None else values or ())
         skipped = 0
-        if self._headed is not None:
-            records, skipped = self._headed.records(records, document)
+        if self._header_rows is not None:
+            records, skipped = self._header_rows.records(records, document)
         if more and self.sizes:
             self.sizes[-1] += len(records)
         else:
@@ -96,7 +96,7 @@ class Reader:
             self._starts.append(skipped)
         self.records += len(records)
         number = page if page is not None else len(self.sizes)
-        self._around.add(picked, document, len(records), number, skipped, parameters)
+        self._context.add(picked, document, len(records), number, skipped, parameters)
         self._waiting += records
         # Flattening some hundreds together is faster than page by page.
         if len(self._waiting) >= _TOGETHER:
@@ -107,19 +107,19 @@ class Reader:
         """The table of all pages; of a reader that keeps its records see :meth:`again`."""
         assert not self.keep
         self._flatten_waiting()
-        return self._made(self._chooser, self._flattener.flat())
+        return self._made(self._selector, self._flattener.flat())
 
-    def holds(self, take: Take) -> bool:
+    def holds(self, take: Extraction) -> bool:
         """Whether what was gathered from the answers is what a take needs of them."""
         same = (self._take.records, self._take.heads) == (take.records, take.heads)
-        around = [column for column in take.columns or [] if is_around(column)]
+        around = [column for column in take.columns or [] if is_context(column)]
         return (
             same
             and keyed_places(take) == keyed_places(self._take)
-            and all(self._around.of(column) is not None for column in around)
+            and all(self._context.of(column) is not None for column in around)
         )
 
-    def again(self, take: Take) -> Reading | None:
+    def again(self, take: Extraction) -> Reading | None:
         """Another table of the same pages.
 
         Returns:
@@ -128,25 +128,25 @@ class Reader:
         if not self.holds(take):
             return None
         self._flatten_waiting()
-        chooser = Chooser(take)
-        flat = self._flattener.again(chooser.wanted)
-        return None if flat is None else self._made(chooser, flat)
+        selector = ColumnSelector(take)
+        flat = self._flattener.again(selector.wanted)
+        return None if flat is None else self._made(selector, flat)
 
     def _flatten_waiting(self) -> None:
         self._flattener.add(self._waiting)
         self._waiting = []
 
-    def _made(self, chooser: Chooser, flat: Flat) -> Reading:
+    def _made(self, selector: ColumnSelector, flat: Flat) -> Reading:
         sizes = np.array(self.sizes, dtype=np.int64)
         page = np.repeat(np.arange(len(sizes), dtype=np.int64), sizes)[flat.record]
         record = flat.record - (np.cumsum(sizes) - sizes)[page] if len(sizes) else flat.record
-        if self._headed is not None and len(sizes):
+        if self._header_rows is not None and len(sizes):
             # Rows of names count in the answer.
             record = record + np.array(self._starts, dtype=np.int64)[page]
         reading = Reading(Table([], [], page, record, flat.items), int(sizes.sum()))
-        if self._headed is not None:
-            reading.heads, reading.problem = self._headed.names or [], self._headed.problem
-        chooser.choose(flat, self._around, reading)
+        if self._header_rows is not None:
+            reading.heads, reading.problem = self._header_rows.names or [], self._header_rows.problem
+        selector.choose(flat, self._context, reading)
         return reading
 
 
@@ -155,7 +155,7 @@ def no_rows_problem(document: Any, path: str) -> Problem | None:
     place = parse_place(path)
     if place is None:
         return None
-    outer = place[:-1] if place and place[-1] is EACH else place
+    outer = place[:-1] if place and place[-1] is WILDCARD else place
     if pick(document, format_place(outer)).values:
         return None
     have = ", ".join(list(document)[:12]) if isinstance(document, dict) else f"a {_word(document)}"

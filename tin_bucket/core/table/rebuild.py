@@ -11,14 +11,14 @@ from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import Problem
-from tin_bucket.core.request.iterations import Round
+from tin_bucket.core.request.iterations import Iteration
 from tin_bucket.core.request.variables import Scope
-from tin_bucket.core.response.classify import Verdict, judge
-from tin_bucket.core.response.error_rules import Fault
+from tin_bucket.core.response.classify import Verdict, classify
+from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.response.response import Answer
 
-from .fan_out_columns import add_round_columns
-from .lookup import LookUpPlan, join_lookup, lookup_service, plan_lookup, with_rounds
+from .fan_out_columns import add_fan_out_columns
+from .lookup import LookUpPlan, join_lookup, lookup_service, plan_lookup, with_iterations
 from .reader import Reader, no_rows_problem
 from .select import Reading
 from .table import Table
@@ -48,7 +48,7 @@ class SavedPage:
     """An answer with the round that it belongs to."""
 
     answer: Answer
-    round: int = 0
+    iteration: int = 0
 
 
 class Pages:
@@ -57,22 +57,22 @@ class Pages:
     def __init__(
         self,
         brief: Brief,
-        faults: Sequence[Fault],
+        error_rules: Sequence[ErrorRule],
         pages: Sequence[SavedPage],
-        rounds: Sequence[Round],
+        iterations: Sequence[Iteration],
         bindings: Mapping[str, Any] | None = None,
-        judged: Callable[[int], Verdict] | None = None,
+        classified: Callable[[int], Verdict] | None = None,
         most: int | None = None,
         keep: bool = False,
     ) -> None:
         """
         Args:
             brief: the brief, which may differ from the one that asked for the answers.
-            faults: the service's rules for errors inside answers.
+            error_rules: the service's rules for errors inside answers.
             pages: the answers of the pages, in order.
-            rounds: the values that the question was asked for.
+            iterations: the values that the question was asked for.
             bindings: what the parameters stand for in their plain forms, for columns that hold them.
-            judged: gives the verdict on an answer by its number, where it may be known already.
+            classified: gives the verdict on an answer by its number, where it may be known already.
             most: about how many records are read, for a table that is in sight at once.
             keep: whether more than one reading will be made of them, see :meth:`Reader.again`.
 
@@ -80,16 +80,16 @@ class Pages:
             ProblemError: the brief names a path that does not fit.
         """
         self._reader = Reader(brief.take, bindings, keep)
-        self._rounds = rounds
+        self._iterations = iterations
         self._problem: Problem | None = None
         self._partial = False
-        self._round_of_page: list[int] = []
+        self._iteration_of_page: list[int] = []
         turned: Counter[int] = Counter()
         for at, page in enumerate(pages):
             if most is not None and self._reader.records >= most:
                 self._partial = True
                 break
-            verdict = judged(at) if judged is not None else judge(page.answer, faults)
+            verdict = classified(at) if classified is not None else classify(page.answer, error_rules)
             if verdict.problem is not None:
                 self._problem = verdict.problem
                 break
@@ -98,10 +98,10 @@ class Pages:
                 self._problem = no_rows_problem(verdict.document, brief.take.records)
             if most is not None and len(found.values) > 2 * most:
                 found, self._partial = found.first(most), True
-            turned[page.round] += 1
-            own = rounds[page.round] if page.round < len(rounds) else None
-            self._reader.add(found, verdict.document, turned[page.round], own)
-            self._round_of_page.append(page.round)
+            turned[page.iteration] += 1
+            own = iterations[page.iteration] if page.iteration < len(iterations) else None
+            self._reader.add(found, verdict.document, turned[page.iteration], own)
+            self._iteration_of_page.append(page.iteration)
 
     def holds(self, brief: Brief) -> bool:
         """Whether there is what a brief takes, see :meth:`Reader.holds`."""
@@ -126,12 +126,14 @@ class Pages:
         reading = self._reader.again(brief.take) if self._reader.keep else self._reader.reading()
         if reading is None:
             return None
-        table = add_round_columns(brief, reading.table, self._rounds, self._round_of_page)
+        table = add_fan_out_columns(brief, reading.table, self._iterations, self._iteration_of_page)
         for look_up in brief.look_up:
             service = services[lookup_service(brief, look_up)]
-            plan = plan_lookup(with_rounds(brief, look_up, table), table, scope, service.base, service.fixed_headers())
+            plan = plan_lookup(
+                with_iterations(brief, look_up, table), table, scope, service.base, service.fixed_headers()
+            )
             answers = [looked_up.get(call.address) for call in plan.calls]
-            table = join_lookup(look_up, table, plan, answers, service.faults)
+            table = join_lookup(look_up, table, plan, answers, service.error_rules)
         return Replay(table, reading, self._reader.sizes, self._problem or reading.problem, self._partial)
 
 
@@ -140,7 +142,7 @@ def replay(
     services: Mapping[str, Service],
     scope: Scope,
     pages: Sequence[SavedPage],
-    rounds: Sequence[Round],
+    iterations: Sequence[Iteration],
     looked_up: Mapping[str, Answer],
 ) -> Replay:
     """Read answers again, as a brief says: :class:`Pages` and its table in one.
@@ -148,8 +150,8 @@ def replay(
     Raises:
         ProblemError: the brief names a column, a path or a template that does not fit.
     """
-    faults = services[brief.ask.service].faults if brief.ask is not None else ()
-    made = Pages(brief, faults, pages, rounds).table(brief, services, scope, looked_up)
+    error_rules = services[brief.ask.service].error_rules if brief.ask is not None else ()
+    made = Pages(brief, error_rules, pages, iterations).table(brief, services, scope, looked_up)
     assert made is not None
     return made
 
@@ -185,11 +187,11 @@ def lookup_notes(
     notes = {}
     for look_up in brief.look_up:
         got = answers.get(look_up.name, [])
-        faults = services[lookup_service(brief, look_up)].faults
+        error_rules = services[lookup_service(brief, look_up)].error_rules
         none = sum(answer.failure is None and answer.status in look_up.missing for answer in got)
         failed = sum(
             not (answer.failure is None and answer.status in look_up.missing)
-            and judge(answer, faults).problem is not None
+            and classify(answer, error_rules).problem is not None
             for answer in got
         )
         rows = int((plans[look_up.name].call_of_row >= 0).sum()) if look_up.name in plans else 0

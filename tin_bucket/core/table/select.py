@@ -6,16 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from tin_bucket.core.columns.kinds import convert
-from tin_bucket.core.columns.models import FromList, Matching, Nth, Reckoned
-from tin_bucket.core.columns.reductions import At
-from tin_bucket.core.document.extraction import Take, TakenColumn
+from tin_bucket.core.columns.models import ListReduction, Nth, NumericAggregate, WhereMatch
+from tin_bucket.core.columns.reductions import ItemAt
+from tin_bucket.core.document.extraction import ColumnSpec, Extraction
 from tin_bucket.core.formats.json import json_text
-from tin_bucket.core.formats.jsonpath import EACH, Each, Paths, Place, format_place, parse_place
+from tin_bucket.core.formats.jsonpath import WILDCARD, Paths, Place, Wildcard, format_place, parse_place
 from tin_bucket.core.problem import Problem
 
-from .context_columns import RECORD_KEY, Around, is_around
+from .context_columns import RECORD_KEY, ContextColumns, is_context
 from .flatten import Flat, FlatColumn, Repeated, column_names, distinct
-from .shred import KEY, Marked, Pick, Wanted
+from .shred import KEY, Marked, ReducedList, ShredOptions
 from .table import Table, TableColumn
 
 MOST_COLUMNS = 2_000  # Columns of a table that takes all there are.
@@ -51,18 +51,18 @@ class Reading:
     problem: Problem | None = None
 
 
-def rows_places(take: Take) -> list[Place]:
+def rows_places(take: Extraction) -> list[Place]:
     """The places of the lists that become rows, a list before those that lie in it: the order of a table's `items`."""
     places = [parse_place(place) or () for place in take.rows_for]
-    return sorted(places, key=lambda place: sum(isinstance(segment, Each) for segment in place))
+    return sorted(places, key=lambda place: sum(isinstance(segment, Wildcard) for segment in place))
 
 
-def keyed_places(take: Take) -> frozenset[Place]:
+def keyed_places(take: Extraction) -> frozenset[Place]:
     """The places of objects whose members are read like a list."""
     return frozenset(parse_place(place) or () for place in take.keyed)
 
 
-def one_cell_list(place: Place, rows: Sequence[Place], choice: FromList | None) -> Place | None:
+def one_cell_list(place: Place, rows: Sequence[Place], choice: ListReduction | None) -> Place | None:
     """The list on the way to a column's place whose values become one cell: the outermost one that is not made rows. A
     choice for a list that is made rows still makes one cell of it, which each of the rows repeats.
 
@@ -71,35 +71,35 @@ def one_cell_list(place: Place, rows: Sequence[Place], choice: FromList | None) 
         rows: places of lists that become rows.
         choice: how values of a list become one cell.
     """
-    lists = [place[:at] for at, segment in enumerate(place) if isinstance(segment, Each)]
+    lists = [place[:at] for at, segment in enumerate(place) if isinstance(segment, Wildcard)]
     outermost = next((one for one in lists if one not in rows), None)
     return outermost if outermost is not None or choice is None or not lists else lists[-1]
 
 
-class Chooser:
+class ColumnSelector:
     """Makes a table's columns as a take says."""
 
-    def __init__(self, take: Take) -> None:
+    def __init__(self, take: Extraction) -> None:
         self._take = take
         self._rows = rows_places(take)
-        self._picks: dict[int, Pick] = {}
+        self._picks: dict[int, ReducedList] = {}
         self.wanted = self._wanted()
 
-    def _wanted(self) -> Wanted:
+    def _wanted(self) -> ShredOptions:
         take = self._take
         texts: set[Place] | None = None if take.columns is None else set()
-        picks: list[Pick] = []
+        picks: list[ReducedList] = []
         for at, column in enumerate(take.columns or []):
             place = parse_place(column.place) or ()
             if column.of != "record":
                 continue
-            picked = self._pick(place, column.from_list, at)
+            picked = self._pick(place, column.reduction, at)
             if picked is not None:
                 picks.append(picked)
                 self._picks[at] = picked
             elif texts is not None:
                 texts.add(place)
-        return Wanted(
+        return ShredOptions(
             tuple(self._rows),
             take.together == "side by side",
             keyed_places(take),
@@ -107,15 +107,15 @@ class Chooser:
             None if texts is None else frozenset(texts),
         )
 
-    def _pick(self, place: Place, choice: FromList | None, number: int) -> Pick | None:
+    def _pick(self, place: Place, choice: ListReduction | None, number: int) -> ReducedList | None:
         """What makes one cell of a list on the way to a place, if there is one."""
         list_place = one_cell_list(place, self._rows, choice)
         index = next((at for at, segment in enumerate(place) if isinstance(segment, int)), None)
         if index is not None and (list_place is None or index < len(list_place)):
-            return Pick(place[:index], place[index:], At(choice), number)
-        return None if list_place is None else Pick(list_place, place[len(list_place) + 1 :], choice, number)
+            return ReducedList(place[:index], place[index:], ItemAt(choice), number)
+        return None if list_place is None else ReducedList(list_place, place[len(list_place) + 1 :], choice, number)
 
-    def choose(self, flat: Flat, around: Around, reading: Reading) -> None:
+    def choose(self, flat: Flat, around: ContextColumns, reading: Reading) -> None:
         """Put the columns into a reading's table, and note what there is to know of them."""
         reading.lists = {format_place(place): count for place, count in flat.lists.items()}
         reading.fields = _fields(flat)
@@ -125,7 +125,7 @@ class Chooser:
         else:
             self._take_chosen(flat, around, reading)
 
-    def _take_all(self, flat: Flat, around: Around, reading: Reading) -> None:
+    def _take_all(self, flat: Flat, around: ContextColumns, reading: Reading) -> None:
         keys = around.of(RECORD_KEY) or []
         columns = list(flat.columns)
         if any(key is not None for key in keys):
@@ -141,7 +141,7 @@ class Chooser:
             )
             reading.table.data.append(column.values)
 
-    def _take_chosen(self, flat: Flat, around: Around, reading: Reading) -> None:
+    def _take_chosen(self, flat: Flat, around: ContextColumns, reading: Reading) -> None:
         found: dict[Marked, FlatColumn] = {column.place: column for column in flat.columns}
         keys = {column.place[:-1]: column for column in flat.columns
                 if column.place and column.place[-1] is KEY}  # fmt: skip
@@ -150,16 +150,16 @@ class Chooser:
         for at, wanted in enumerate(self._take.columns or []):
             place = parse_place(wanted.place) or ()
             column: FlatColumn | None
-            if is_around(wanted):
+            if is_context(wanted):
                 values = around.of(wanted) or []
                 column = FlatColumn(place, flat.repeated(values), frozenset(map(type, values)))
             elif wanted.of == "key":
                 column = keys.get(place)
             elif at in self._picks:
                 picked = self._picks[at]
-                column = found.get((*picked.list_place, EACH, *picked.rest, picked))
+                column = found.get((*picked.list_place, WILDCARD, *picked.rest, picked))
                 used.add(place)
-                (partly if isinstance(picked.choice, At) else used).add(picked.list_place)
+                (partly if isinstance(picked.choice, ItemAt) else used).add(picked.list_place)
             else:
                 column = found.get(place)
                 used.add(place)
@@ -168,7 +168,7 @@ class Chooser:
         reading.fresh = Paths([*self._not_taken(flat, used), *rest])
 
     def _add_column(
-        self, wanted: TakenColumn, place: Place, column: FlatColumn | None, flat: Flat, reading: Reading
+        self, wanted: ColumnSpec, place: Place, column: FlatColumn | None, flat: Flat, reading: Reading
     ) -> None:
         if column is None:
             column = FlatColumn(place, [None] * reading.table.height, nulls=0)
@@ -176,10 +176,10 @@ class Chooser:
             if reading.records:
                 reading.absent.append(wanted.place)
         values, types, found = column.values, column.types, column.kind()
-        as_text = wanted.of == "record" and wanted.from_list is None
+        as_text = wanted.of == "record" and wanted.reduction is None
         is_list = place in flat.lists or (as_text and one_cell_list(place, self._rows, None) is not None)
         kind = wanted.kind or ("json" if is_list else found)
-        if isinstance(wanted.from_list, Reckoned) and wanted.kind is None and str in types:
+        if isinstance(wanted.reduction, NumericAggregate) and wanted.kind is None and str in types:
             # Lists whose values are not all numbers are told as they are.
             reading.unfit[wanted.name] = sum(type(value) is str for value in distinct(values))
         if wanted.kind is not None and (wanted.kind != found or wanted.reads is not None):
@@ -197,15 +197,15 @@ class Chooser:
                 of=wanted.of,
                 note=wanted.note,
                 hidden=wanted.hidden,
-                list_words=list_words(wanted.from_list) if self._one_cell(wanted, place) else "",
+                list_words=list_words(wanted.reduction) if self._one_cell(wanted, place) else "",
             )
         )
         reading.table.data.append(values)
 
-    def _one_cell(self, wanted: TakenColumn, place: Place) -> bool:
+    def _one_cell(self, wanted: ColumnSpec, place: Place) -> bool:
         """Whether a column's values are made of lists."""
         rows = self._rows if wanted.of == "record" else [place]
-        return wanted.of != "key" and one_cell_list(place, rows, wanted.from_list) is not None
+        return wanted.of != "key" and one_cell_list(place, rows, wanted.reduction) is not None
 
     def _not_taken(self, flat: Flat, used: set[Marked]) -> list[Place]:
         plain = [column.place for column in flat.columns if _unmarked(column.place) is column.place]
@@ -214,7 +214,7 @@ class Chooser:
 
 def _unmarked(place: Marked) -> Place:
     """A column's place without the mark at its end."""
-    return place[:-1] if place and (place[-1] is KEY or isinstance(place[-1], Pick)) else place
+    return place[:-1] if place and (place[-1] is KEY or isinstance(place[-1], ReducedList)) else place
 
 
 def marked_place(place: Marked) -> tuple[str, str]:
@@ -223,11 +223,11 @@ def marked_place(place: Marked) -> tuple[str, str]:
     return format_place(own), "" if own is place else "key" if place[-1] is KEY else "list"
 
 
-def list_words(choice: FromList | None) -> str:
+def list_words(choice: ListReduction | None) -> str:
     """How values of a list become one cell, in words."""
     if choice is None:
         return "all of them"
-    if isinstance(choice, Matching):
+    if isinstance(choice, WhereMatch):
         what = choice.equals if isinstance(choice.equals, str) else json_text(choice.equals)
         return f"where {choice.place.removeprefix('$.')} is {what}"
     if isinstance(choice, Nth):
@@ -254,4 +254,4 @@ def _fields(flat: Flat) -> dict[str, str]:
 
 def _empty(flat: Flat) -> int:
     """How many records gave no item for the first list that was made rows."""
-    return int((flat.items[0] < 0).sum()) if flat.items and flat.spread else 0
+    return int((flat.items[0] < 0).sum()) if flat.items and flat.shred else 0

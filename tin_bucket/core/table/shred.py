@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from operator import itemgetter
 from typing import Any, Final
 
-from tin_bucket.core.columns.models import FromList
-from tin_bucket.core.columns.reductions import At, items_of, list_reader
+from tin_bucket.core.columns.models import ListReduction
+from tin_bucket.core.columns.reductions import ItemAt, items_of, list_reader
 from tin_bucket.core.formats.json import json_text
-from tin_bucket.core.formats.jsonpath import EACH, Each, Place
+from tin_bucket.core.formats.jsonpath import WILDCARD, Place, Wildcard
 
 NOTHING = type(None)
 
@@ -35,7 +35,7 @@ LISTS: Final = Mark("LISTS")  # Lists as they came, to be read later.
 
 
 @dataclass(frozen=True, slots=True)
-class Pick:
+class ReducedList:
     """Stands at the end of a column's place where values of a list become one cell.
 
     Attributes:
@@ -47,7 +47,7 @@ class Pick:
 
     list_place: Place
     rest: Place
-    choice: FromList | At | None
+    choice: ListReduction | ItemAt | None
     number: int = 0
 
     def __hash__(self) -> int:
@@ -59,7 +59,7 @@ Marked = tuple[Any, ...]
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class ShredOptions:
     """What flattening does with lists.
 
     Attributes:
@@ -75,20 +75,20 @@ class Wanted:
     rows_for: tuple[Place, ...] = ()
     side_by_side: bool = False
     keyed: frozenset[Place] = frozenset()
-    picks: tuple[Pick, ...] = ()
+    picks: tuple[ReducedList, ...] = ()
     texts: frozenset[Place] | None = None
     keep: bool = False
 
 
-class Plan:
+class ShredPlan:
     """What is wanted, by place."""
 
-    def __init__(self, wanted: Wanted) -> None:
+    def __init__(self, wanted: ShredOptions) -> None:
         self.wanted = wanted
         # Level 0 is the records; each list that becomes rows has a level after that of the list that it lies in.
         self.level: dict[Place, int] = {place: at for at, place in enumerate(wanted.rows_for, 1)}
         self.parents = [self._parent(place) for place in wanted.rows_for]
-        self.picks: dict[Place, list[tuple[Pick, Any]]] = {}
+        self.picks: dict[Place, list[tuple[ReducedList, Any]]] = {}
         # The names of members in lists of which picks are made, where they are known beforehand.
         self.item_names: dict[Place, tuple[str, ...]] = {}
         for pick in wanted.picks:
@@ -102,13 +102,13 @@ class Plan:
 
     def _parent(self, place: Place) -> int:
         for cut in range(len(place) - 1, -1, -1):
-            if isinstance(place[cut], Each):
+            if isinstance(place[cut], Wildcard):
                 return self.level[place[:cut]]
         return 0
 
 
 @dataclass(slots=True)
-class Piece:
+class ColumnChunk:
     """A column of one stretch, with a value for each item of its level. `weak` ones hold no value of their own; `nulls`
     is how many of its empty cells are a null of the answer, the others being absent, where that is known."""
 
@@ -120,13 +120,13 @@ class Piece:
     nulls: int | None = None
 
 
-class Found:
+class Chunk:
     """What the walk through one stretch has found."""
 
     __slots__ = ("inner", "lengths", "lists", "pieces", "plan")
 
-    def __init__(self, plan: Plan) -> None:
-        self.pieces: list[Piece] = []
+    def __init__(self, plan: ShredPlan) -> None:
+        self.pieces: list[ColumnChunk] = []
         self.lists: dict[Place, int] = {}
         self.inner: dict[Place, None] = {}
         self.plan = plan
@@ -134,7 +134,7 @@ class Found:
         self.lengths: dict[int, list[int]] = {}
 
 
-def spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, found: Found, missing: int = 0) -> None:
+def shred(values: Sequence[Any], kinds: set[type], place: Place, level: int, found: Chunk, missing: int = 0) -> None:
     """Sort the values at one place into plain ones, objects and lists, and make columns of each.
 
     Args:
@@ -152,12 +152,12 @@ def spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, fo
         found.lists[place] = sum(lengths)
         if plan.wanted.keep:
             lists = [value if type(value) in likes else None for value in values]
-            found.pieces.append(Piece((*place, LISTS), lists, level, {list, NOTHING}))
+            found.pieces.append(ColumnChunk((*place, LISTS), lists, level, {list, NOTHING}))
         if place in plan.picks:
-            _spread_picks(values, place, level, found)
+            _shred_reductions(values, place, level, found)
         if plan.wanted.keep or place in plan.level:
             if place in plan.level:
-                _spread_items(values, lengths, place, plan.level[place], found)
+                _shred_items(values, lengths, place, plan.level[place], found)
             # Whatever is not a list at this place keeps a column of its own.
             if kinds - likes <= {NOTHING}:
                 return
@@ -171,44 +171,44 @@ def spread(values: Sequence[Any], kinds: set[type], place: Place, level: int, fo
             kinds = kinds | {NOTHING}
         kinds = kinds - likes
     elif place in plan.picks and kinds - {NOTHING}:
-        _spread_picks(values, place, level, found)
+        _shred_reductions(values, place, level, found)
     if dict in kinds:
         if kinds <= {dict, NOTHING}:
-            _spread_objects(values, place, level, found, NOTHING in kinds)
+            _shred_objects(values, place, level, found, NOTHING in kinds)
             return
         # An empty object has no members to show; here it is told as a plain value.
         plain = [("{}" if not value else None) if type(value) is dict else value for value in values]
         objects = [value if type(value) is dict and value else None for value in values]
         if any(value is not None for value in plain):
-            found.pieces.append(Piece(place, plain, level, set(map(type, plain))))
+            found.pieces.append(ColumnChunk(place, plain, level, set(map(type, plain))))
         if any(value is not None for value in objects):
-            _spread_objects(objects, place, level, found, True)
+            _shred_objects(objects, place, level, found, True)
         return
     nulls = values.count(None) - missing if NOTHING in kinds else 0
-    found.pieces.append(Piece(place, values, level, kinds, kinds <= {NOTHING}, nulls))
+    found.pieces.append(ColumnChunk(place, values, level, kinds, kinds <= {NOTHING}, nulls))
 
 
-def _spread_picks(values: Sequence[Any], place: Place, level: int, found: Found) -> None:
+def _shred_reductions(values: Sequence[Any], place: Place, level: int, found: Chunk) -> None:
     """Make columns of the lists at a place, one cell of each."""
     keyed = place in found.plan.wanted.keyed
     listed = [items_of(value, keyed) for value in values]
-    if not all(isinstance(pick.choice, At) for pick, _ in found.plan.picks[place]):
+    if not all(isinstance(pick.choice, ItemAt) for pick, _ in found.plan.picks[place]):
         names: Iterable[str] | None = found.plan.item_names.get(place)
         if names is None:
             objects = (item for items in listed for item in items or () if type(item) is dict)
             names = dict.fromkeys(itertools.chain.from_iterable(dict.fromkeys(map(tuple, objects))))
-        found.inner.update(((*place, EACH, name), None) for name in names)
+        found.inner.update(((*place, WILDCARD, name), None) for name in names)
     for pick, read in found.plan.picks[place]:
-        if isinstance(pick.choice, At):
+        if isinstance(pick.choice, ItemAt):
             # An index is one into a list, and into nothing else.
             cells = [read(value) if type(value) is list else None for value in values]
         else:
             cells = [None if items is None else read(items) for items in listed]
-        marked = (*place, EACH, *pick.rest, pick)
-        found.pieces.append(Piece(marked, cells, level, set(map(type, cells))))
+        marked = (*place, WILDCARD, *pick.rest, pick)
+        found.pieces.append(ColumnChunk(marked, cells, level, set(map(type, cells))))
 
 
-def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, level: int, found: Found) -> None:
+def _shred_items(values: Sequence[Any], lengths: list[int], place: Place, level: int, found: Chunk) -> None:
     """Make the items of a list that becomes rows columns with a value for each item; no items count as one empty
     one."""
     found.lengths[level] = lengths
@@ -225,7 +225,7 @@ def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, level
             else:
                 items += value
                 keys += itertools.repeat(None, length)
-        found.pieces.append(Piece((*place, EACH, KEY), keys, level, set(map(type, keys)), weak=not any(keys)))
+        found.pieces.append(ColumnChunk((*place, WILDCARD, KEY), keys, level, set(map(type, keys)), weak=not any(keys)))
     elif 0 not in lengths:
         items += itertools.chain.from_iterable(values)
     else:
@@ -234,12 +234,12 @@ def _spread_items(values: Sequence[Any], lengths: list[int], place: Place, level
                 items += value
             else:
                 items.append(None)
-    spread(items, types_of(items), (*place, EACH), level, found, lengths.count(0))
+    shred(items, types_of(items), (*place, WILDCARD), level, found, lengths.count(0))
 
 
-def _spread_objects(values: Sequence[Any], place: Place, level: int, found: Found, gaps: bool) -> None:
+def _shred_objects(values: Sequence[Any], place: Place, level: int, found: Chunk, gaps: bool) -> None:
     if len(values) == 1 and values[0]:
-        _spread_one(values[0], place, level, found)
+        _shred_one(values[0], place, level, found)
         return
     objects: Sequence[Any] = [value for value in values if value is not None] if gaps else values
     names, columns, lacking = _members(objects)
@@ -249,22 +249,22 @@ def _spread_objects(values: Sequence[Any], place: Place, level: int, found: Foun
         if gaps:
             inner = _with_gaps(values, inner)
             kinds.add(NOTHING)
-        spread(inner, kinds, (*place, name), level, found, absent + lacking.get(name, 0))
+        shred(inner, kinds, (*place, name), level, found, absent + lacking.get(name, 0))
     if not names:
         # Objects without members would leave no trace at all.
         braces = ["{}" if value is not None else None for value in values]
-        found.pieces.append(Piece(place, braces, level, set(map(type, braces)), weak=True))
+        found.pieces.append(ColumnChunk(place, braces, level, set(map(type, braces)), weak=True))
 
 
-def _spread_one(value: dict[str, Any], place: Place, level: int, found: Found) -> None:
+def _shred_one(value: dict[str, Any], place: Place, level: int, found: Chunk) -> None:
     """The members of a single object, of which there may be very many."""
     picks, pieces = found.plan.picks, found.pieces
     for name, inner in value.items():
         kind, own = type(inner), (*place, name)
         if kind is dict or kind is list or own in picks:
-            spread((inner,), {kind}, own, level, found)
+            shred((inner,), {kind}, own, level, found)
         else:
-            pieces.append(Piece(own, (inner,), level, {kind}, inner is None, int(inner is None)))
+            pieces.append(ColumnChunk(own, (inner,), level, {kind}, inner is None, int(inner is None)))
 
 
 def types_of(values: Sequence[Any]) -> set[type]:

@@ -9,7 +9,7 @@ import numpy as np
 
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.columns.models import Kind
-from tin_bucket.core.document.extraction import Source
+from tin_bucket.core.document.extraction import ValueSource
 
 from .flatten import Cells, Repeated
 from .row_expansion import Ints
@@ -27,7 +27,7 @@ class TableColumn:
         unit: what its numbers count, for the heading.
         filled: how many rows have a value here, where that was counted.
         nulls: how many of the empty ones are a null of the answer, where that is known; the others are absent.
-        of: where a taken column comes from, see :class:`take.TakenColumn`.
+        of: where a taken column comes from, see :class:`take.ColumnSpec`.
         note: what people wrote about it.
         hidden: kept, and neither shown nor handed on.
         list_words: how values of a list became one cell, in words; empty when there is no list.
@@ -40,7 +40,7 @@ class TableColumn:
     unit: str = ""
     filled: int | None = None
     nulls: int | None = None
-    of: Source = "record"
+    of: ValueSource = "record"
     note: str = ""
     hidden: bool = False
     list_words: str = ""

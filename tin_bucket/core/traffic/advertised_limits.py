@@ -17,7 +17,7 @@ _SPANS = {1: "PT1S", 60: "PT1M", 3600: "PT1H", 86_400: "P1D"}
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class AdvertisedLimits:
     """What headers say.
 
     Attributes:
@@ -33,7 +33,7 @@ class Told:
     words: str
 
 
-def told_limits(headers: Mapping[str, str], now: float) -> Told | None:
+def advertised_limits(headers: Mapping[str, str], now: float) -> AdvertisedLimits | None:
     """Read RateLimit, RateLimit-Policy, RateLimit-Limit and X-RateLimit headers; ``None`` when there are none.
 
     The structured fields are those of the IETF's draft "RateLimit header fields for HTTP"; the older ones are what
@@ -62,7 +62,7 @@ def told_limits(headers: Mapping[str, str], now: float) -> Told | None:
         span = parts.get("w")
         if quota and span and quota.isdigit() and span.isdigit() and int(quota) > 0 and 0 < int(span) <= 2_678_400:
             windows.append(Window(calls=int(quota), per=_span(int(span))))
-    return Told(windows, None if left is None else int(left), resets, words)
+    return AdvertisedLimits(windows, None if left is None else int(left), resets, words)
 
 
 def _items(text: str) -> list[tuple[str, dict[str, str]]]:

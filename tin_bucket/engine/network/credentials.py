@@ -20,10 +20,10 @@ from tin_bucket.store.workspace import Workspace
 
 from .http import Fetcher
 
-Told = Callable[[Call, Answer, str], None]
+AdvertisedLimits = Callable[[Call, Answer, str], None]
 
 
-class Keeper:
+class CredentialStore:
     """The secrets of one engine, in memory."""
 
     def __init__(self, workspace: Workspace, clock: Clock, fetcher: Fetcher) -> None:
@@ -37,7 +37,9 @@ class Keeper:
         self._seen: dict[str, set[str]] = {}
         self._versions: dict[str, int] = {}
 
-    async def secret(self, service: Service, refused: Secret | None = None, told: Told | None = None) -> Secret:
+    async def secret(
+        self, service: Service, refused: Secret | None = None, told: AdvertisedLimits | None = None
+    ) -> Secret:
         """What goes on a call to a service.
 
         Args:
@@ -96,7 +98,7 @@ class Keeper:
         self._note(service.id, opened.secret)
         return opened.secret
 
-    async def _sign_in(self, service: Service, secret: Secret, told: Told | None) -> Token:
+    async def _sign_in(self, service: Service, secret: Secret, told: AdvertisedLimits | None) -> Token:
         key = service.key
         assert key is not None
         getting = get_token(key, service.base, secret, self._clock.now())

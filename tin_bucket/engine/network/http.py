@@ -207,7 +207,7 @@ def _client_error(error: aiohttp.ClientError, call: Call, where: str) -> Answer:
     if isinstance(error, aiohttp.ClientConnectorCertificateError | aiohttp.ClientSSLError):
         return _failed(
             "not-secure",
-            f"“{host}” does not prove that it is who it says (its certificate is not valid).",
+            f"“{host}” does not verify that it is who it says (its certificate is not valid).",
             where,
             "Check the base address. Nothing was sent.",
         )

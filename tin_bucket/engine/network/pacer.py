@@ -12,7 +12,7 @@ from threading import Lock
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.response.response import Answer
-from tin_bucket.core.traffic.advertised_limits import Told, told_limits
+from tin_bucket.core.traffic.advertised_limits import AdvertisedLimits, advertised_limits
 from tin_bucket.core.traffic.concurrency import Throttle
 from tin_bucket.core.traffic.pace import Allowance, Pace
 from tin_bucket.engine.clock import Clock
@@ -41,7 +41,7 @@ class Lane:
         self.throttle = Throttle(service.at_once)
         self.flying = 0
         self.seconds = 0.3  # How long an answer takes, for forecasts; learnt.
-        self.told: Told | None = None
+        self.told: AdvertisedLimits | None = None
         self.unsaved: list[float] = []
         self._queues: OrderedDict[object, _Queue] = OrderedDict()
         self._timer: asyncio.TimerHandle | None = None
@@ -84,7 +84,7 @@ class Lane:
         self._pump()
 
     def _learn(self, answer: Answer, now: float) -> None:
-        told = told_limits(answer.headers, now)
+        told = advertised_limits(answer.headers, now)
         if told is None:
             return
         self.told = told

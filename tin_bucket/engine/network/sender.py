@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import IO
 
-from tin_bucket.core.auth.exchange import Wanted, exchange
+from tin_bucket.core.auth.exchange import SecretRequest, exchange
 from tin_bucket.core.auth.placement import Secret
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.http import origin
@@ -19,11 +19,11 @@ from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.masking import scrub, scrub_text
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.response.retry import Pause, pause_before
 
-from .credentials import Keeper, Told
+from .credentials import AdvertisedLimits, CredentialStore
 from .http import Fetcher
 from .pacer import Lane, Pacer, Waits
 
@@ -33,11 +33,11 @@ _LIKELY_CUT = 20_000_000  # Bytes up to which an answer is looked at for a broke
 
 
 @dataclass(frozen=True, slots=True)
-class Shop:
+class Connections:
     """What every sender needs: connections, keys and the limits' lanes."""
 
     fetcher: Fetcher
-    keeper: Keeper
+    credentials: CredentialStore
     pacer: Pacer
 
 
@@ -46,9 +46,9 @@ class Sender:
 
     def __init__(
         self,
-        shop: Shop,
+        connections: Connections,
         service: Service,
-        told: Told | None = None,
+        told: AdvertisedLimits | None = None,
         tried: Tried | None = None,
         waits: Waits | None = None,
         owner: object = None,
@@ -63,7 +63,7 @@ class Sender:
             owner: whose calls they are; owners take turns.
             tries: how many times a call is made; as the service says when absent.
         """
-        self._shop = shop
+        self._connections = connections
         self.service = service
         self._told = told
         self._tried = tried
@@ -74,7 +74,7 @@ class Sender:
     @property
     def lane(self) -> Lane:
         """The lane to the service."""
-        return self._shop.pacer.lane(self.service, self._shop.keeper.version(self.service.id))
+        return self._connections.pacer.lane(self.service, self._connections.credentials.version(self.service.id))
 
     async def send(self, call: Call, spools: bool = False) -> Answer:
         """Make a call. The answer holds the key nowhere, even if the service echoes it.
@@ -120,8 +120,8 @@ class Sender:
         try:
             while True:
                 step = next(going) if reply is None else going.send(reply)
-                if isinstance(step, Wanted):
-                    reply = await self._shop.keeper.secret(service, step.refused, self._told)
+                if isinstance(step, SecretRequest):
+                    reply = await self._connections.credentials.secret(service, step.refused, self._told)
                 else:
                     before = time.perf_counter()
                     reply = await self._fetch(step, spools)
@@ -136,11 +136,11 @@ class Sender:
         """One call over the network; those to the service's own origin keep to its limits."""
         service, lane = self.service, self.lane
         if origin(call.address) != origin(service.base):
-            return await self._shop.fetcher.fetch(call, service.timeout, service.connect)
+            return await self._connections.fetcher.fetch(call, service.timeout, service.connect)
         await lane.enter(self._owner, self._waits)
         answer: Answer | None = None
         try:
-            answer = await self._shop.fetcher.fetch(call, service.timeout, service.connect, spools)
+            answer = await self._connections.fetcher.fetch(call, service.timeout, service.connect, spools)
         finally:
             seconds = answer.seconds if answer is not None else 0.0
             refused = answer is not None and (answer.failure is not None or answer.status in (408, 429, 502, 503, 504))
@@ -148,7 +148,7 @@ class Sender:
         return answer
 
     def _blotted(self, answer: Answer) -> Answer:
-        secrets = self._shop.keeper.to_blot(self.service.id)
+        secrets = self._connections.credentials.to_blot(self.service.id)
         if not secrets:
             return answer
         headers = {name: scrub_text(value, secrets) for name, value in answer.headers.items()}
@@ -179,7 +179,7 @@ def _cut_off(answer: Answer) -> bool:
         return False
     if answer.body.lstrip()[:1] not in (b"{", b"["):
         return False
-    problem = judge(answer).problem
+    problem = classify(answer).problem
     return problem is not None and problem.kind == "cut-off"
 
 

@@ -9,7 +9,7 @@ from tin_bucket.core.formats.http import origin
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.build import build_address
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.network.sender import Sender
@@ -27,9 +27,9 @@ class Check:
 async def check_service(engine: Engine, service: Service) -> Check:
     """Ask the service's check address with its key and without it, and read the two answers together."""
     call = Call("GET", build_address(service.base, service.check, [], {}), tuple(service.fixed_headers()))
-    engine.keeper.reopen(service.id)
+    engine.credentials.reopen(service.id)
     try:
-        answer = await Sender(engine.shop, service, tries=1).send(call)
+        answer = await Sender(engine.connections, service, tries=1).send(call)
     except ProblemError as error:
         problem = error.problem
         words = f" It says: “{problem.words}”." if problem.words else ""
@@ -40,7 +40,7 @@ async def check_service(engine: Engine, service: Service) -> Check:
     if service.key is not None:
         engine.workspace.vault.used(service.id, engine.clock.now())
         keyless = service.model_copy(update={"key": None})
-        without = await Sender(engine.shop, keyless, tries=1).send(call)
+        without = await Sender(engine.connections, keyless, tries=1).send(call)
     return read_check(service, answer, without)
 
 
@@ -51,9 +51,9 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
         answer: with the key.
         without: without the key; ``None`` when the service wants none.
     """
-    problem = judge(answer, service.faults).problem
+    problem = classify(answer, service.error_rules).problem
     words = f" It says: “{problem.words}”." if problem is not None and problem.words else ""
-    refusal = judge(without, service.faults).problem if without is not None else None
+    refusal = classify(without, service.error_rules).problem if without is not None else None
     reached = f"Reached: {origin(service.base)} answered in {answer.seconds * 1000:.0f} ms"
     if answer.status in (401, 403):
         name = f" “{service.key.name}”" if service.key is not None else ""

@@ -12,10 +12,10 @@ from tin_bucket.core.table.lookup import lookup_service
 from tin_bucket.core.traffic.forecast import forecast
 from tin_bucket.core.traffic.pace import Allowance
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.run.plan import Plan
+from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.store.runs import Run
 
-from .preview import Trial
+from .preview import Preview
 
 
 @dataclass(slots=True)
@@ -39,16 +39,16 @@ class Cost:
     warning: str = ""
 
 
-def cost_of(engine: Engine, plan: Plan, query_id: int | None, trial: Trial | None) -> Cost:
+def cost_of(engine: Engine, plan: RunPlan, query_id: int | None, preview: Preview | None) -> Cost:
     """Tell what a refresh will cost, from what is known of pages and from the run before."""
     brief = plan.brief
     if brief.ask is None and not brief.look_up:
         return Cost(0, "a sheet is read, no call is made", 0.0)
-    by_service, basis = _calls(engine, plan, query_id, trial)
+    by_service, basis = _calls(engine, plan, query_id, preview)
     cost = Cost(sum(by_service.values()) if by_service else None, basis)
     for service_id in brief.services():
         service = plan.services[service_id]
-        lane = engine.pacer.lane(service, engine.keeper.version(service_id))
+        lane = engine.pacer.lane(service, engine.credentials.version(service_id))
         # What is left of a window of seconds has changed before it is read.
         cost.left.extend(one for one in lane.left() if one.window.seconds >= 60)
         calls = by_service.get(service_id, 0) if by_service else 0
@@ -64,28 +64,30 @@ def cost_of(engine: Engine, plan: Plan, query_id: int | None, trial: Trial | Non
                     f"Of {one.window.words()} {one.left:,} are left, and about {calls:,} are needed: "
                     "it goes on by itself when there are more again."
                 )
-    if brief.pages.by != "none" and cost.calls is not None and cost.calls // len(plan.rounds) > brief.pages.most:
+    if brief.pages.by != "none" and cost.calls is not None and cost.calls // len(plan.iterations) > brief.pages.most:
         cost.warning = f"The brief allows {brief.pages.most:,} pages, which is fewer than there are."
     return cost
 
 
-def _calls(engine: Engine, plan: Plan, query_id: int | None, trial: Trial | None) -> tuple[dict[str, int] | None, str]:
+def _calls(
+    engine: Engine, plan: RunPlan, query_id: int | None, preview: Preview | None
+) -> tuple[dict[str, int] | None, str]:
     brief = plan.brief
-    rounds = len(plan.rounds)
+    iterations = len(plan.iterations)
     counts: Counter[str] = Counter()
     last = _comparable(engine, brief, query_id)
     if brief.ask is not None:
-        pages, basis = _pages(plan, trial)
+        pages, basis = _pages(plan, preview)
         if pages is None and last is not None:
             calls = engine.workspace.runs.calls(last.id)
             made = sum(call.state != "again" for call in calls if call.stage in ("pages", LISTING))
-            pages = max(1, round(made / max(1, len(last.rounds))))
+            pages = max(1, round(made / max(1, len(last.iterations))))
             basis = "as many pages as the run before"
         if pages is None:
             return None, basis
-        counts[brief.ask.service] = pages * rounds
-        if rounds > 1:
-            basis = f"{rounds:,} rounds, {basis}" if basis else f"{rounds:,} rounds"
+        counts[brief.ask.service] = pages * iterations
+        if iterations > 1:
+            basis = f"{iterations:,} iterations, {basis}" if basis else f"{iterations:,} iterations"
     else:
         basis = "a sheet"
     for look_up in brief.look_up:
@@ -98,17 +100,17 @@ def _calls(engine: Engine, plan: Plan, query_id: int | None, trial: Trial | None
     return dict(counts), basis
 
 
-def _pages(plan: Plan, trial: Trial | None) -> tuple[int | None, str]:
+def _pages(plan: RunPlan, preview: Preview | None) -> tuple[int | None, str]:
     """Pages a round, where the brief or an answer that is here tells."""
     pages = plan.brief.pages
     if pages.by == "none":
-        return 1, "one call" if len(plan.rounds) == 1 else "one call each"
+        return 1, "one call" if len(plan.iterations) == 1 else "one call each"
     if pages.by == "dates":
-        turner = plan.turner()
-        return len(next(turner)), "one call for each piece of the range"
-    if trial is not None and trial.short is not None and trial.short.here:
-        found = -(-trial.short.total // trial.short.here)
-        return min(found, pages.most), f"{trial.short.total:,} rows, {trial.short.here:,} a page"
+        paginator = plan.paginator()
+        return len(next(paginator)), "one call for each piece of the range"
+    if preview is not None and preview.total_gap is not None and preview.total_gap.here:
+        found = -(-preview.total_gap.total // preview.total_gap.here)
+        return min(found, pages.most), f"{preview.total_gap.total:,} rows, {preview.total_gap.here:,} a page"
     return None, "how many pages there are is not known before the first run"
 
 

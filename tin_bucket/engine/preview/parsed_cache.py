@@ -7,8 +7,8 @@ from collections.abc import Callable, Sequence
 from threading import Lock
 from typing import Any
 
-from tin_bucket.core.response.classify import Verdict, judge
-from tin_bucket.core.response.error_rules import Fault
+from tin_bucket.core.response.classify import Verdict, classify
+from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.response.response import Answer
 
 MOST_BYTES = 24 * 2**20  # Of the answers as they came; parsed they take about ten times as much.
@@ -22,8 +22,13 @@ class Documents:
         self._bytes = 0
         self._lock = Lock()
 
-    def judged(
-        self, owner: Any, index: int, load: Callable[[], Answer], faults: Sequence[Fault] = (), keep: bool = True
+    def classified(
+        self,
+        owner: Any,
+        index: int,
+        load: Callable[[], Answer],
+        error_rules: Sequence[ErrorRule] = (),
+        keep: bool = True,
     ) -> Verdict:
         """The verdict on an answer.
 
@@ -31,10 +36,10 @@ class Documents:
             owner: what the answer belongs to: a tuple that names it, or an object that is told by being the same.
             index: which of the owner's answers.
             load: gives the answer when it is not here.
-            faults: the service's rules for errors inside answers.
+            error_rules: the service's rules for errors inside answers.
             keep: whether it is worth keeping.
         """
-        rules = tuple((fault.at, fault.words) for fault in faults)
+        rules = tuple((fault.at, fault.words) for fault in error_rules)
         key = (owner if isinstance(owner, tuple) else id(owner), index, rules)
         with self._lock:
             known = self._kept.get(key)
@@ -42,7 +47,7 @@ class Documents:
                 self._kept.move_to_end(key)
                 return known[1]
         answer = load()
-        verdict = judge(answer, faults)
+        verdict = classify(answer, error_rules)
         if keep:
             with self._lock:
                 # The owner is kept with it, so that its number in memory stays its own.

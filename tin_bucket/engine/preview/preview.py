@@ -8,30 +8,30 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from threading import Lock
 
-from tin_bucket.core.detect.records import RowsGuess
+from tin_bucket.core.detect.records import RecordsGuess
 from tin_bucket.core.document.query import Brief
-from tin_bucket.core.pagination.evidence import PagesGuess, Short
+from tin_bucket.core.pagination.evidence import PaginationGuess, TotalGap
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.iterations import Round
+from tin_bucket.core.request.iterations import Iteration
 from tin_bucket.core.request.values import Bindings
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.table.rebuild import Replay, SavedPage
 from tin_bucket.store.archive import SavedAnswers
 
-MOST_TRIALS = 24
-MOST_ROWS = 600_000  # Rows of all trials together.
+MAX_PREVIEWS = 24
+MOST_ROWS = 600_000  # Rows of all previews together.
 
 
 @dataclass(slots=True)
-class Trial:
+class Preview:
     """What came of asking once, or of reading anew. Lives in memory until newer ones push it out.
 
-    `answers` are in order; `calls` are without the key. `rounds` are the values that the question was asked for.
+    `answers` are in order; `calls` are without the key. `iterations` are the values that the question was asked for.
     `run_id` names the run whose answers these are, if any.
     `pages_read` is the number of answers that the table was made of, from the first on; `partial` tells that there are
     more records than were read.
-    `gathering` is held while records are gathered from the answers; all trials of the same answers share it.
+    `gathering` is held while records are gathered from the answers; all previews of the same answers share it.
     """
 
     brief: Brief
@@ -43,17 +43,17 @@ class Trial:
     problem: Problem | None
     asked: str
     run_id: int | None = None
-    rounds: list[Round] = field(default_factory=lambda: [{}])
+    iterations: list[Iteration] = field(default_factory=lambda: [{}])
     pages_read: int = 0
-    rows: list[RowsGuess] = field(default_factory=list)
-    pages: list[PagesGuess] = field(default_factory=list)
-    short: Short | None = None
+    rows: list[RecordsGuess] = field(default_factory=list)
+    pages: list[PaginationGuess] = field(default_factory=list)
+    total_gap: TotalGap | None = None
     stated_total: int | None = None
     notes: list[str] = field(default_factory=list)
     partial: bool = False
     gathering: Lock = field(default_factory=Lock, repr=False, compare=False)
 
-    def again(self, brief: Brief) -> Trial:
+    def again(self, brief: Brief) -> Preview:
         """The same answers, to be read as another brief says."""
         return replace(
             self,
@@ -62,7 +62,7 @@ class Trial:
             problem=None,
             rows=[],
             pages=[],
-            short=None,
+            total_gap=None,
             stated_total=None,
             notes=[],
             partial=False,
@@ -80,24 +80,24 @@ class Trial:
         return [page.answer.length for page in self.answers]
 
 
-class Trials:
-    """The latest trials, by number."""
+class Previews:
+    """The latest previews, by number."""
 
     def __init__(self) -> None:
         self._numbers = itertools.count(1)
-        self._kept: OrderedDict[int, Trial] = OrderedDict()
+        self._kept: OrderedDict[int, Preview] = OrderedDict()
 
-    def add(self, trial: Trial) -> int:
-        """Keep a trial; returns its number."""
+    def add(self, preview: Preview) -> int:
+        """Keep a preview; returns its number."""
         number = next(self._numbers)
-        self._kept[number] = trial
-        while len(self._kept) > 1 and (len(self._kept) > MOST_TRIALS or self._rows() > MOST_ROWS):
+        self._kept[number] = preview
+        while len(self._kept) > 1 and (len(self._kept) > MAX_PREVIEWS or self._rows() > MOST_ROWS):
             self._kept.popitem(last=False)
         return number
 
     def _rows(self) -> int:
-        return sum(trial.replay.table.height for trial in self._kept.values() if trial.replay is not None)
+        return sum(preview.replay.table.height for preview in self._kept.values() if preview.replay is not None)
 
-    def get(self, number: int) -> Trial | None:
-        """The trial of that number, if it is still kept."""
+    def get(self, number: int) -> Preview | None:
+        """The preview of that number, if it is still kept."""
         return self._kept.get(number)

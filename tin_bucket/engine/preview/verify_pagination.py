@@ -1,4 +1,4 @@
-"""Proving a way to turn pages with a second call."""
+"""Verifying a way to turn pages with a second call."""
 
 from __future__ import annotations
 
@@ -7,87 +7,89 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from tin_bucket.core.document.query import Brief
-from tin_bucket.core.pagination.protocol import Page, Stop, make_page
+from tin_bucket.core.pagination.protocol import Page, PaginationEnd, make_page
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.values import Given
-from tin_bucket.core.response.classify import judge
-from tin_bucket.core.response.error_rules import Fault
+from tin_bucket.core.response.classify import classify
+from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.response.response import Answer
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.network.sender import Sender
 from tin_bucket.engine.run.calls import placed
 
-from .preview import Trial
+from .preview import Preview
 
 
 @dataclass(frozen=True, slots=True)
-class Proof:
-    """What a second call showed. `proved` tells whether it brought other rows."""
+class Verification:
+    """What a second call showed. `verified` tells whether it brought other rows."""
 
-    proved: bool
+    verified: bool
     what: str
     do: str = ""
     problem: Problem | None = None
 
 
-async def prove_pages(
-    engine: Engine, trial: Trial, brief: Brief, given: Mapping[str, Given], query_id: int | None
-) -> Proof:
-    """Turn one page with a brief, from a trial's first answer on.
+async def verify_pagination(
+    engine: Engine, preview: Preview, brief: Brief, given: Mapping[str, Given], query_id: int | None
+) -> Verification:
+    """Turn one page with a brief, from a preview's first answer on.
 
     Raises:
         ProblemError: ``no-question``, or why no call could be made.
     """
-    if brief.ask is None or brief.pages.by == "none" or not trial.answers:
+    if brief.ask is None or brief.pages.by == "none" or not preview.answers:
         raise fail("no-pages", "The brief turns no pages.", where="turn pages", do="Say how pages are turned first.")
     plan, _ = await asyncio.to_thread(engine.first_call, brief, given, query_id)
     service = plan.services[plan.service_id]
-    turner = plan.turner()
-    call = next(turner)[0]
-    old = trial.calls[0]
-    answer = trial.answers[0].answer
+    paginator = plan.paginator()
+    call = next(paginator)[0]
+    old = preview.calls[0]
+    answer = preview.answers[0].answer
     if (old.method, old.address, old.body) != (call.method, call.address, call.body):
-        answer = await Sender(engine.shop, service, tries=1).send(call)
-    first = _page(brief, call, answer, service.faults)
+        answer = await Sender(engine.connections, service, tries=1).send(call)
+    first = _page(brief, call, answer, service.error_rules)
     if isinstance(first, Problem):
-        return Proof(False, first.what, first.do, first)
+        return Verification(False, first.what, first.do, first)
     try:
-        calls = turner.send(first)
+        calls = paginator.send(first)
     except StopIteration as stopped:
         return _ended(stopped.value, first)
     call = calls[0]
-    answer = await Sender(engine.shop, service, tries=1).send(call)
-    second = _page(brief, call, answer, service.faults)
+    answer = await Sender(engine.connections, service, tries=1).send(call)
+    second = _page(brief, call, answer, service.error_rules)
     if isinstance(second, Problem):
-        return Proof(False, f"The second call brought no page. {second.what}", second.do, second)
+        return Verification(False, f"The second call brought no page. {second.what}", second.do, second)
     if not second.records:
-        return Proof(False, "The second page is empty.", "Look at the name of the parameter and its first value.")
+        return Verification(
+            False, "The second page is empty.", "Look at the name of the parameter and its first value."
+        )
     if second.records == first.records:
-        return Proof(
+        return Verification(
             False,
             "The second page is the same as the first: the parameter has no effect.",
             "Look at the parameter's name and at where it goes.",
         )
     known = [row for row in first.records if row in second.records] if len(first.records) <= 1000 else []
     if known:
-        return Proof(
+        return Verification(
             True,
             f"The second page brings {len(second.records):,} rows, and {len(known):,} of them were on the first too.",
             "The rows may move while pages are turned, or pages may overlap.",
         )
     here = first.size + second.size
-    return Proof(True, f"The second page brings {second.size:,} other rows; {here:,} are here after two calls.")
+    return Verification(True, f"The second page brings {second.size:,} other rows; {here:,} are here after two calls.")
 
 
-def _page(brief: Brief, call: Call, answer: Answer, faults: Sequence[Fault]) -> Page | Problem:
-    verdict = judge(answer, faults)
+def _page(brief: Brief, call: Call, answer: Answer, error_rules: Sequence[ErrorRule]) -> Page | Problem:
+    verdict = classify(answer, error_rules)
     if verdict.problem is not None:
         return placed(verdict.problem, call)
     return make_page(brief.pages, brief.take.records, call, verdict.document, answer.headers)[0]
 
 
-def _ended(stop: Stop, first: Page) -> Proof:
-    if stop.whole:
-        return Proof(True, f"One page is all: {stop.evidence}. {first.size:,} rows are here.")
-    return Proof(False, f"There is no second page: {stop.evidence}.", "Choose another way to turn pages.")
+def _ended(stop: PaginationEnd, first: Page) -> Verification:
+    if stop.complete:
+        return Verification(True, f"One page is all: {stop.evidence}. {first.size:,} rows are here.")
+    return Verification(False, f"There is no second page: {stop.evidence}.", "Choose another way to turn pages.")

@@ -9,16 +9,16 @@ from typing import Any
 
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.response.classify import judge
+from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.response.retry import Pause
 from tin_bucket.engine.clock import Clock
-from tin_bucket.engine.network.sender import Sender, Shop
+from tin_bucket.engine.network.sender import Connections, Sender
 from tin_bucket.store.runs import CallRecord
 from tin_bucket.store.workspace import Workspace
 
-from .journal import Ledger
-from .plan import Plan
+from .journal import CallJournal
+from .plan import RunPlan
 from .progress import Progress, Waiting
 
 # What a run waits for when it may: a new key, or a token.
@@ -60,18 +60,18 @@ class Saved:
 
 
 def _asked(call: Call) -> Any:
-    return call.stage, call.round, call.method, call.address, call.body
+    return call.stage, call.iteration, call.method, call.address, call.body
 
 
-class Asker:
+class CallRunner:
     """The calls of one run, over the network or from what is saved."""
 
     def __init__(
         self,
-        shop: Shop,
+        connections: Connections,
         clock: Clock,
-        plan: Plan,
-        ledger: Ledger,
+        plan: RunPlan,
+        journal: CallJournal,
         progress: Progress,
         patient: bool,
         saved: Saved | None,
@@ -81,10 +81,10 @@ class Asker:
             patient: whether a refused key is waited for.
             saved: the answers of the run that this one goes on from.
         """
-        self._shop = shop
+        self._connections = connections
         self._clock = clock
         self._plan = plan
-        self._ledger = ledger
+        self._journal = journal
         self._progress = progress
         self._patient = patient
         self._saved = saved
@@ -101,7 +101,7 @@ class Asker:
         if sender is None:
             service = self._plan.services[service_id]
             sender = self._senders[service_id] = Sender(
-                self._shop,
+                self._connections,
                 service,
                 self._signed_in,
                 self._tried,
@@ -121,14 +121,14 @@ class Asker:
             if found is not None:
                 return found
         while True:
-            sent, version = self.now(), self._shop.keeper.version(service_id)
+            sent, version = self.now(), self._connections.credentials.version(service_id)
             problem: Problem | None = None
             answer: Answer | None = None
             try:
                 answer = await self.sender(service_id).send(call, spools)
                 self.used_keys.add(service_id)
                 if answer.status == 401 or (answer.status == 403 and not self.answered):
-                    problem = judge(answer).problem
+                    problem = classify(answer).problem
             except ProblemError as error:
                 if error.problem.kind not in WAITED_FOR:
                     raise
@@ -140,16 +140,16 @@ class Asker:
                     raise ProblemError(problem)
                 return Got(answer, sent)
             if answer is not None:
-                self._ledger.made(call, answer, sent, 0, placed(problem, call), used=False)
+                self._journal.made(call, answer, sent, 0, placed(problem, call), used=False)
             await self._wait_for_key(service_id, version, placed(problem, call) if answer is not None else problem)
 
     async def _wait_for_key(self, service_id: str, version: int, problem: Problem) -> None:
-        self._ledger.flush_soon()
+        self._journal.flush_soon()
         waiting = Waiting("key", service_id, problem)
         self._for_keys.append(waiting)
         self._show_waiting()
         try:
-            await self._shop.keeper.changed(service_id, version)
+            await self._connections.credentials.changed(service_id, version)
         finally:
             self._for_keys.remove(waiting)
             self._show_waiting()
@@ -161,13 +161,13 @@ class Asker:
 
     def _signed_in(self, call: Call, answer: Answer, sent: str) -> None:
         """Note a sign-in call among the others; its answer, which holds the token, is not kept."""
-        problem = judge(answer).problem
-        self._ledger.made(call, answer, sent, 0, placed(problem, call) if problem else None, used=False)
+        problem = classify(answer).problem
+        self._journal.made(call, answer, sent, 0, placed(problem, call) if problem else None, used=False)
 
     def _tried(self, call: Call, answer: Answer, sent: str, pause: Pause) -> None:
-        problem = judge(answer).problem
+        problem = classify(answer).problem
         told = placed(problem, call) if problem is not None else None
-        self._ledger.made(call, answer, sent, 0, told, "again", used=False)
+        self._journal.made(call, answer, sent, 0, told, "again", used=False)
 
     def _waits(self, service_id: str, wait: tuple[float, str] | None) -> None:
         """Show what the run waits for, and count how long it does nothing else."""
@@ -175,11 +175,11 @@ class Asker:
             until, why = wait
             self._for_time = Waiting("time", service_id, None, until, why)
             self._waited_since = self._waited_since or time.monotonic()
-            self._ledger.flush_soon()
+            self._journal.flush_soon()
         else:
             self._for_time = None
             if self._waited_since:
-                self._ledger.tally.waited += time.monotonic() - self._waited_since
+                self._journal.tally.waited += time.monotonic() - self._waited_since
                 self._waited_since = 0.0
         self._show_waiting()
 

@@ -1,4 +1,4 @@
-"""Gathers the records of a run's pages into its table, in the order of rounds and pages, as they come."""
+"""Gathers the records of a run's pages into its table, in the order of iterations and pages, as they come."""
 
 from __future__ import annotations
 
@@ -7,9 +7,9 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from tin_bucket.core.document.extraction import Take
+from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import Picked
-from tin_bucket.core.request.iterations import Round
+from tin_bucket.core.request.iterations import Iteration
 from tin_bucket.core.request.values import Bindings
 from tin_bucket.core.table.reader import Reader
 from tin_bucket.core.table.select import Reading
@@ -17,20 +17,20 @@ from tin_bucket.core.table.select import Reading
 MANY = 200  # Records from which a page is read beside the event loop.
 
 
-class Gathering:
-    """The pages of all rounds. What comes before its turn waits; nothing else is kept of the records."""
+class PageCollector:
+    """The pages of all iterations. What comes before its turn waits; nothing else is kept of the records."""
 
-    def __init__(self, take: Take, rounds: Sequence[Round], bindings: Bindings) -> None:
+    def __init__(self, take: Extraction, iterations: Sequence[Iteration], bindings: Bindings) -> None:
         self._reader = Reader(take, bindings)
-        self._rounds = rounds
+        self._iterations = iterations
         self._now = 0
         self._early: dict[int, list[tuple[Picked, Any]]] = {}
         self._turned_of: Counter[int] = Counter()
         self._ended: set[int] = set()
         self._lock = asyncio.Lock()
-        self._turned = asyncio.Event()
-        self.round_of_page: list[int] = []
-        self.pages = [0] * max(1, len(rounds))
+        self._following = asyncio.Event()
+        self.iteration_of_page: list[int] = []
+        self.pages = [0] * max(1, len(iterations))
 
     async def add(self, at: int, picked: Picked, document: Any) -> None:
         """The records of the next page of a round, and the answer around them."""
@@ -42,12 +42,12 @@ class Gathering:
                 self._early.setdefault(at, []).append((picked, document))
 
     async def add_streamed(self, at: int, batches: Iterator[list[Any]], document: Any) -> None:
-        """The records of a page that is too large to hold. It waits for the rounds before its own."""
+        """The records of a page that is too large to hold. It waits for the iterations before its own."""
         self.pages[at] += 1
         while at != self._now:
-            await self._turned.wait()
+            await self._following.wait()
         async with self._lock:
-            self.round_of_page.append(at)
+            self.iteration_of_page.append(at)
 
             number = self._number(at)
 
@@ -64,8 +64,8 @@ class Gathering:
             self._ended.add(at)
             while self._now in self._ended:
                 self._now += 1
-                self._turned.set()
-                self._turned = asyncio.Event()
+                self._following.set()
+                self._following = asyncio.Event()
                 for picked, document in self._early.pop(self._now, []):
                     await self._read(self._now, picked, document)
 
@@ -74,11 +74,11 @@ class Gathering:
         self._turned_of[at] += 1
         return self._turned_of[at]
 
-    def _own(self, at: int) -> Round | None:
-        return self._rounds[at] if at < len(self._rounds) else None
+    def _own(self, at: int) -> Iteration | None:
+        return self._iterations[at] if at < len(self._iterations) else None
 
     async def _read(self, at: int, picked: Picked, document: Any) -> None:
-        self.round_of_page.append(at)
+        self.iteration_of_page.append(at)
         more = picked, document, self._number(at), self._own(at)
         if len(picked.values) >= MANY:
             await asyncio.to_thread(self._reader.add, *more)

@@ -32,7 +32,7 @@ class Tally:
         return {"retries": self.retries, "saved": self.saved, "bytes": self.bytes, "waited": round(self.waited, 1)}
 
 
-class Ledger:
+class CallJournal:
     """The calls of one run."""
 
     def __init__(self, workspace: Workspace, run: Run, progress: Progress, pacer: Pacer) -> None:

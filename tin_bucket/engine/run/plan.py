@@ -8,35 +8,35 @@ from datetime import UTC, tzinfo
 
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.pagination.protocol import Turner
-from tin_bucket.core.pagination.registry import turn_pages
+from tin_bucket.core.pagination.protocol import Paginator
+from tin_bucket.core.pagination.registry import paginate
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.build import build_call
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.fan_out import each_names
-from tin_bucket.core.request.iterations import Round, plan_rounds
+from tin_bucket.core.request.fan_out import fan_out_names
+from tin_bucket.core.request.iterations import Iteration, plan_iterations
 from tin_bucket.core.request.values import Bindings, Given, Moment, bind
 from tin_bucket.core.request.variables import Value, make_scope
-from tin_bucket.engine.workspace.sources import read_each, with_choices
+from tin_bucket.engine.workspace.sources import read_fan_out, with_choices
 from tin_bucket.store.workspace import Workspace
 
 
 @dataclass(frozen=True, slots=True)
-class Plan:
+class RunPlan:
     """What will be asked.
 
     Attributes:
         brief: the brief.
         services: id → service, for the question and the lookups.
         bindings: the values of the parameters.
-        rounds: the values that the question is asked for; one empty round when it is asked once.
+        iterations: the values that the question is asked for; one empty round when it is asked once.
         here: the time zone of this machine, for parameters without one.
     """
 
     brief: Brief
     services: Mapping[str, Service]
     bindings: Bindings
-    rounds: list[Round] = field(default_factory=lambda: [{}])
+    iterations: list[Iteration] = field(default_factory=lambda: [{}])
     here: tzinfo = UTC
 
     @property
@@ -45,8 +45,8 @@ class Plan:
         return self.brief.ask.service if self.brief.ask is not None else ""
 
     def scope(self, at: int | None = None) -> dict[str, Value]:
-        """What the names stand for, in one of the rounds or outside of them."""
-        own: Bindings = {**self.bindings, **self.rounds[at]} if at is not None else self.bindings
+        """What the names stand for, in one of the iterations or outside of them."""
+        own: Bindings = {**self.bindings, **self.iterations[at]} if at is not None else self.bindings
         return make_scope(self.brief.parameters, own, self.here)
 
     def call(self, at: int = 0) -> Call:
@@ -61,18 +61,18 @@ class Plan:
         service = self.services[ask.service]
         return build_call(service.base, ask, self.scope(at), service.fixed_headers())
 
-    def turner(self, at: int = 0) -> Turner:
-        """The page turner of a round, not begun yet.
+    def paginator(self, at: int = 0) -> Paginator:
+        """The page paginator of a round, not begun yet.
 
         Raises:
             ProblemError: as :meth:`call`.
         """
         call = self.call(at)
-        return turn_pages(call, self.brief.pages, self.services[self.service_id].base)
+        return paginate(call, self.brief.pages, self.services[self.service_id].base)
 
 
-def make_plan(workspace: Workspace, brief: Brief, given: Mapping[str, Given], moment: Moment) -> Plan:
-    """Bind the parameters and find the rounds.
+def make_plan(workspace: Workspace, brief: Brief, given: Mapping[str, Given], moment: Moment) -> RunPlan:
+    """Bind the parameters and find the iterations.
 
     Raises:
         ProblemError: an unknown service, sheet or query; a parameter without a value; values that are unfit.
@@ -80,13 +80,13 @@ def make_plan(workspace: Workspace, brief: Brief, given: Mapping[str, Given], mo
     services = {service_id: workspace.services.get(service_id) for service_id in brief.services()}
     each_named = {one.parameter for one in brief.each if one.by == "parameter"}
     bound = with_choices(workspace, brief)
-    # A parameter that takes its values from the rounds needs none of its own.
+    # A parameter that takes its values from the iterations needs none of its own.
     needed = [
         parameter.model_copy(update={"required": False})
-        if parameter.name in set(each_names(brief.each)) - each_named
+        if parameter.name in set(fan_out_names(brief.each)) - each_named
         else parameter
         for parameter in bound.parameters
     ]
     bindings = bind(needed, given, moment)
-    rounds = plan_rounds(brief.each, bound.parameters, bindings, moment, read_each(workspace, brief.each))
-    return Plan(brief, services, bindings, rounds, moment.now.tzinfo or UTC)
+    iterations = plan_iterations(brief.each, bound.parameters, bindings, moment, read_fan_out(workspace, brief.each))
+    return RunPlan(brief, services, bindings, iterations, moment.now.tzinfo or UTC)

@@ -58,8 +58,8 @@ class Progress:
     stated_total: int | None = None
     expected: int | None = None
     before_stage: int = 0
-    rounds: int = 1
-    rounds_done: int = 0
+    iterations: int = 1
+    iterations_done: int = 0
     waiting: Waiting | None = None
     problem: Problem | None = None
     snapshot_id: int | None = None
@@ -83,8 +83,8 @@ class Progress:
             "stated_total": self.stated_total,
             "expected": self.expected,
             "before_stage": self.before_stage,
-            "rounds": self.rounds,
-            "rounds_done": self.rounds_done,
+            "iterations": self.iterations,
+            "iterations_done": self.iterations_done,
             "waiting": asdict(self.waiting) if self.waiting else None,
             "problem": self.problem.as_dict() if self.problem else None,
             "snapshot_id": self.snapshot_id,

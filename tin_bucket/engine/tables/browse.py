@@ -16,7 +16,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.table.flatten import PACKED_FROM
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import Table, TableColumn
-from tin_bucket.engine.preview.preview import Trials
+from tin_bucket.engine.preview.preview import Previews
 from tin_bucket.store.snapshots import Snapshots
 
 MOST_FOUND = 5_000  # Cells that a search tells.
@@ -26,7 +26,7 @@ _KEPT_PROFILES = 60
 _KEPT_COLUMNS = 12
 
 
-class Source(Protocol):
+class TableSource(Protocol):
     """A table that can be looked at."""
 
     @property
@@ -60,7 +60,7 @@ class KeptTable:
     def __init__(self, snapshots: Snapshots, snapshot_id: int) -> None:
         self._snapshots = snapshots
         self._snapshot = snapshots.get(snapshot_id)
-        self.key: tuple[Any, ...] = ("snapshot", snapshot_id, self._snapshot.remade)
+        self.key: tuple[Any, ...] = ("snapshot", snapshot_id, self._snapshot.rebuilt)
         self.columns = self._snapshot.columns
         self.height = self._snapshot.rows
 
@@ -82,11 +82,11 @@ class KeptTable:
 
 
 class TriedTable:
-    """The table of a trial."""
+    """The table of a preview."""
 
     def __init__(self, number: int, table: Table) -> None:
         self._table = table
-        self.key: tuple[Any, ...] = ("trial", number)
+        self.key: tuple[Any, ...] = ("preview", number)
         self.columns = table.columns
         self.height = table.height
 
@@ -115,30 +115,33 @@ class TriedTable:
 class Tables:
     """Looks at tables; what was sorted, filtered and counted lately is at hand."""
 
-    def __init__(self, snapshots: Snapshots, trials: Trials) -> None:
+    def __init__(self, snapshots: Snapshots, previews: Previews) -> None:
         self._snapshots = snapshots
-        self._trials = trials
+        self._previews = previews
         self._views: OrderedDict[Any, Ints] = OrderedDict()
         self._profiles: OrderedDict[Any, Profile] = OrderedDict()
         self._columns: OrderedDict[Any, tuple[TableColumn, Packed]] = OrderedDict()
         self._lock = Lock()
 
-    def source(self, snapshot: int | None, trial: int | None) -> Source:
-        """The table of a snapshot or of a trial.
+    def source(self, snapshot: int | None, preview: int | None) -> TableSource:
+        """The table of a snapshot or of a preview.
 
         Raises:
-            ProblemError: ``snapshot-unknown``, ``trial-gone``.
+            ProblemError: ``snapshot-unknown``, ``preview-gone``.
         """
-        if trial is not None:
-            found = self._trials.get(trial)
+        if preview is not None:
+            found = self._previews.get(preview)
             if found is None or found.replay is None:
                 raise fail(
-                    "trial-gone", "This trial is not kept any more.", where=f"trial {trial}", do="Ask once again."
+                    "preview-gone",
+                    "This preview is not kept any more.",
+                    where=f"preview {preview}",
+                    do="Ask once again.",
                 )
-            return TriedTable(trial, found.replay.table)
+            return TriedTable(preview, found.replay.table)
         return KeptTable(self._snapshots, snapshot or 0)
 
-    def rows(self, source: Source, view: View, start: int, count: int) -> tuple[list[tuple[Any, ...]], Ints, int]:
+    def rows(self, source: TableSource, view: View, start: int, count: int) -> tuple[list[tuple[Any, ...]], Ints, int]:
         """A window of a table as it is looked at.
 
         Returns:
@@ -151,7 +154,7 @@ class Tables:
         some = seen[start : start + count]
         return (source.at(some) if len(some) else []), some, len(seen)
 
-    def _positions(self, source: Source, view: View) -> Ints:
+    def _positions(self, source: TableSource, view: View) -> Ints:
         key = (source.key, view.model_dump_json())
         with self._lock:
             known = self._views.get(key)
@@ -165,7 +168,7 @@ class Tables:
                 self._views.popitem(last=False)
         return found
 
-    def find(self, source: Source, view: View, text: str) -> tuple[list[tuple[int, int]], int]:
+    def find(self, source: TableSource, view: View, text: str) -> tuple[list[tuple[int, int]], int]:
         """The cells in which a text stands, by row as it is seen and column; the first ones, and how many there are."""
         if not text.strip():
             return [], 0
@@ -177,11 +180,11 @@ class Tables:
         found, total = find_cells(self._some_rows(source, seen[places]), text, MOST_FOUND)
         return [(int(places[row]), at) for row, at in found], total
 
-    def _some_rows(self, source: Source, numbers: Ints) -> Iterator[tuple[Any, ...]]:
+    def _some_rows(self, source: TableSource, numbers: Ints) -> Iterator[tuple[Any, ...]]:
         for start in range(0, len(numbers), _CHUNK):
             yield from source.at(numbers[start : start + _CHUNK])
 
-    def _all_rows(self, source: Source, view: View) -> Iterator[tuple[Any, ...]]:
+    def _all_rows(self, source: TableSource, view: View) -> Iterator[tuple[Any, ...]]:
         seen = None if view.plain else self._positions(source, view)
         total = source.height if seen is None else len(seen)
         for start in range(0, total, _CHUNK):
@@ -190,7 +193,7 @@ class Tables:
             else:
                 yield from source.at(seen[start : start + _CHUNK])
 
-    def _column(self, source: Source, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+    def _column(self, source: TableSource, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
         """A column; a long one of a snapshot is kept at hand, packed, because what is looked at is then sorted by."""
         if isinstance(source, TriedTable) or source.height < PACKED_FROM:
             return source.column(name)
@@ -208,7 +211,7 @@ class Tables:
                     self._columns.popitem(last=False)
         return found
 
-    def profile(self, source: Source, name: str) -> Profile:
+    def profile(self, source: TableSource, name: str) -> Profile:
         """A column at a glance.
 
         Raises:

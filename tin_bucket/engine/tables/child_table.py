@@ -5,15 +5,15 @@ from __future__ import annotations
 import asyncio
 from datetime import UTC
 
-from tin_bucket.core.analysis.child_table import lists_to, own_table_brief
+from tin_bucket.core.analysis.child_table import child_table_brief, lists_to
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.formats.jsonpath import format_place, parse_place
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.run.calls import Saved
-from tin_bucket.engine.run.plan import Plan
+from tin_bucket.engine.run.plan import RunPlan
 
 
-async def own_table(engine: Engine, query_id: int, brief: Brief, place: str, name: str | None) -> int:
+async def child_table(engine: Engine, query_id: int, brief: Brief, place: str, name: str | None) -> int:
     """Save a query for a list, and make its first table of the saved answers of the newest run; returns its number.
 
     Args:
@@ -33,16 +33,16 @@ async def own_table(engine: Engine, query_id: int, brief: Brief, place: str, nam
     lists = [format_place(one) for one in lists_to(parse_place(place) or ())]
     rows = brief.take.model_copy(update={"rows_for": lists, "together": None, "columns": None})
     number = await asyncio.to_thread(engine.reread, query_id, brief.model_copy(update={"take": rows, "look_up": []}))
-    trial = engine.trials.get(number) if number is not None else None
-    found = trial.replay.table.columns if trial is not None and trial.replay is not None else []
+    preview = engine.previews.get(number) if number is not None else None
+    found = preview.replay.table.columns if preview is not None and preview.replay is not None else []
     taken = {query.name for query in await asyncio.to_thread(workspace.queries.all)}
-    made = load_brief(own_table_brief(brief, place, found, name, taken).model_dump(mode="json", by_alias=True))
+    made = load_brief(child_table_brief(brief, place, found, name, taken).model_dump(mode="json", by_alias=True))
     query = await asyncio.to_thread(workspace.queries.add, made, engine.clock.now())
     if source is None:
         return query.id
     saved = await asyncio.to_thread(Saved, workspace, source.id)
     services = {one: workspace.services.get(one) for one in made.services()}
-    plan = Plan(made, services, source.bindings, source.rounds, engine.clock.here().tzinfo or UTC)
+    plan = RunPlan(made, services, source.bindings, source.iterations, engine.clock.here().tzinfo or UTC)
     run_id = await engine.begin_from(query, plan, saved, source)
     await engine.wait(run_id)
     return query.id

@@ -7,17 +7,17 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from tin_bucket.core.analysis.provenance import CellSource, heads_of, trace_cell, trace_in
-from tin_bucket.core.document.extraction import TakenColumn
+from tin_bucket.core.document.extraction import ColumnSpec
 from tin_bucket.core.document.query import Brief, LookUp, load_brief
 from tin_bucket.core.formats.jsonpath import Picked, pick
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.variables import make_scope
 from tin_bucket.core.response.classify import read_document
 from tin_bucket.core.response.response import Answer
-from tin_bucket.core.table.fan_out_columns import ORIGIN
-from tin_bucket.core.table.lookup import lookup_label, lookup_service, plan_lookup, with_rounds
+from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
+from tin_bucket.core.table.lookup import lookup_label, lookup_service, plan_lookup, with_iterations
 from tin_bucket.core.table.table import Table, TableColumn
-from tin_bucket.engine.preview.preview import Trial
+from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.preview.reread import Rereader
 from tin_bucket.store.runs import CallRecord
 from tin_bucket.store.snapshots import Snapshot
@@ -34,7 +34,7 @@ class From:
 
 
 @dataclass(frozen=True, slots=True)
-class Origin:
+class Provenance:
     """The origin of a cell.
 
     Attributes:
@@ -67,7 +67,7 @@ class Origin:
     from_memory: bool = False
 
 
-def trace_snapshot(workspace: Workspace, snapshot_id: int, row: int, column: int) -> Origin:
+def trace_snapshot(workspace: Workspace, snapshot_id: int, row: int, column: int) -> Provenance:
     """Find where a cell of a snapshot came from.
 
     Args:
@@ -83,10 +83,10 @@ def trace_snapshot(workspace: Workspace, snapshot_id: int, row: int, column: int
     values = workspace.snapshots.window(snapshot_id, row, 1)[0]
     brief = load_brief(json.loads(snapshot.brief or workspace.runs.brief_of(snapshot.run_id)))
     page, record, items = workspace.snapshots.origin(snapshot_id, row)
-    looked_up = heading.origin not in ("taken", ORIGIN)
+    looked_up = heading.origin not in ("taken", FAN_OUT_ORIGIN)
     wanted = f"look up {heading.origin}" if looked_up else "pages"
     stage = [call for call in workspace.runs.calls(snapshot.run_id) if call.stage == wanted and call.used]
-    stage.sort(key=lambda call: (call.round, call.turn, call.number))
+    stage.sort(key=lambda call: (call.iteration, call.turn, call.number))
     made_with: list[From] = []
     if looked_up:
         look_up = _look_up(brief, heading.origin)
@@ -98,13 +98,13 @@ def trace_snapshot(workspace: Workspace, snapshot_id: int, row: int, column: int
     call = stage[number - 1] if number is not None else None
     document = _document(workspace, snapshot.run_id, call)
     source = None
-    if document is not None and heading.origin != ORIGIN:
+    if document is not None and heading.origin != FAN_OUT_ORIGIN:
         if looked_up:
             source = trace_in(document, _looked_up_column(brief, heading), values[column])
         else:
             first = document if page == 0 else _document(workspace, snapshot.run_id, stage[0])
             source = _of_page(brief, heading, document, first, record, items, values[column])
-    return Origin(
+    return Provenance(
         heading,
         values[column],
         snapshot.run_id,
@@ -122,42 +122,42 @@ def trace_snapshot(workspace: Workspace, snapshot_id: int, row: int, column: int
     )
 
 
-def trace_trial(rereader: Rereader, workspace: Workspace, trial: Trial, row: int, column: int) -> Origin:
+def trace_preview(rereader: Rereader, workspace: Workspace, preview: Preview, row: int, column: int) -> Provenance:
     """Find where a cell of a table came from that was read for a look.
 
     Raises:
         ProblemError: ``cell-unknown``.
     """
-    table = trial.replay.table if trial.replay is not None else None
+    table = preview.replay.table if preview.replay is not None else None
     if table is None or not (0 <= row < table.height and 0 <= column < len(table.columns)):
         raise _no_cell(row)
     heading, values = table.columns[column], table.rows(row, row + 1)[0]
-    brief = trial.brief
-    looked_up = heading.origin not in ("taken", ORIGIN)
+    brief = preview.brief
+    looked_up = heading.origin not in ("taken", FAN_OUT_ORIGIN)
     if looked_up:
         look_up = _look_up(brief, heading.origin)
         made_with = _made_with(look_up, table.columns, values)
-        address = _lookup_address(workspace, trial, look_up, table, row)
-        answer = trial.looked_up.get(address) if address else None
+        address = _lookup_address(workspace, preview, look_up, table, row)
+        answer = preview.looked_up.get(address) if address else None
         document = _parsed(answer)
         source = trace_in(document, _looked_up_column(brief, heading), values[column]) if answer is not None else None
-        return Origin(
-            heading, values[column], trial.run_id, None if answer is None else 1, 1, None,
+        return Provenance(
+            heading, values[column], preview.run_id, None if answer is None else 1, 1, None,
             lookup_label([one.value for one in made_with]) if answer is not None else "", address if answer else "",
-            trial.asked, answer.seconds if answer is not None else 0.0, source, made_with,
+            preview.asked, answer.seconds if answer is not None else 0.0, source, made_with,
         )  # fmt: skip
     page = int(table.page[row])
-    call = trial.calls[page]
-    document = rereader.judged(trial, page).document
-    first = document if page == 0 else rereader.judged(trial, 0).document
+    call = preview.calls[page]
+    document = rereader.classified(preview, page).document
+    first = document if page == 0 else rereader.classified(preview, 0).document
     items = [int(numbers[row]) for numbers in table.items]
     source = None
-    if heading.origin != ORIGIN:
+    if heading.origin != FAN_OUT_ORIGIN:
         source = _of_page(brief, heading, document, first, int(table.record[row]), items, values[column])
-    seconds = trial.head(page).answer.seconds
-    return Origin(
-        heading, values[column], trial.run_id, page + 1, len(trial.answers), None, call.label, call.address,
-        trial.asked, seconds, source,
+    seconds = preview.head(page).answer.seconds
+    return Provenance(
+        heading, values[column], preview.run_id, page + 1, len(preview.answers), None, call.label, call.address,
+        preview.asked, seconds, source,
     )  # fmt: skip
 
 
@@ -170,7 +170,7 @@ def _of_page(
 ) -> CellSource:
     take = brief.take
     picked = pick(document, take.records)
-    column = next((one for one in take.columns or [] if one.name == heading.name), None) or TakenColumn(
+    column = next((one for one in take.columns or [] if one.name == heading.name), None) or ColumnSpec(
         place=heading.place, name=heading.name or " ", of=heading.of
     )
     heads = None
@@ -184,10 +184,10 @@ def _look_up(brief: Brief, name: str) -> LookUp | None:
     return next((one for one in brief.look_up if one.name == name), None)
 
 
-def _looked_up_column(brief: Brief, heading: TableColumn) -> TakenColumn:
+def _looked_up_column(brief: Brief, heading: TableColumn) -> ColumnSpec:
     look_up = _look_up(brief, heading.origin)
     own = [one for one in look_up.take if one.place == heading.place] if look_up is not None else []
-    return own[0] if own else TakenColumn(place=heading.place, name=heading.name or " ")
+    return own[0] if own else ColumnSpec(place=heading.place, name=heading.name or " ")
 
 
 def _made_with(look_up: LookUp | None, columns: list[TableColumn], values: tuple[Any, ...]) -> list[From]:
@@ -206,19 +206,19 @@ def _label(look_up: LookUp | None, made_with: list[From]) -> str | None:
     return lookup_label(used) if all(value is not None and value != "" for value in used) else None
 
 
-def _lookup_address(workspace: Workspace, trial: Trial, look_up: LookUp | None, table: Table, row: int) -> str:
+def _lookup_address(workspace: Workspace, preview: Preview, look_up: LookUp | None, table: Table, row: int) -> str:
     """The address that a row's lookup would ask."""
     if look_up is None:
         return ""
-    service = workspace.services.get(lookup_service(trial.brief, look_up))
+    service = workspace.services.get(lookup_service(preview.brief, look_up))
     one = Table(
         table.columns,
         [values[row : row + 1] for values in table.data],
         table.page[row : row + 1],
         table.record[row : row + 1],
     )
-    scope = make_scope(trial.brief.parameters, trial.bindings)
-    plan = plan_lookup(with_rounds(trial.brief, look_up, one), one, scope, service.base)
+    scope = make_scope(preview.brief.parameters, preview.bindings)
+    plan = plan_lookup(with_iterations(preview.brief, look_up, one), one, scope, service.base)
     return plan.calls[0].address if plan.calls else ""
 
 

@@ -17,7 +17,7 @@ from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.ask import SheetRows
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.fan_out import Each, EachOfColumn, EachOfSheet
+from tin_bucket.core.request.fan_out import FanOut, FanOutColumn, FanOutSheet
 from tin_bucket.core.request.parameters import Choice, ChoiceParameter
 from tin_bucket.core.response.response import Answer
 from tin_bucket.store.workspace import Workspace
@@ -100,7 +100,7 @@ def matching_files(folder: Path, pattern: str) -> list[Path]:
     return inside
 
 
-def read_each(workspace: Workspace, each: Sequence[Each]) -> dict[int, list[Mapping[str, str]]]:
+def read_fan_out(workspace: Workspace, each: Sequence[FanOut]) -> dict[int, list[Mapping[str, str]]]:
     """The values that *for each* takes from tables and sheets: index → parameter → text.
 
     Raises:
@@ -108,11 +108,11 @@ def read_each(workspace: Workspace, each: Sequence[Each]) -> dict[int, list[Mapp
     """
     out: dict[int, list[Mapping[str, str]]] = {}
     for at, one in enumerate(each):
-        if isinstance(one, EachOfColumn):
+        if isinstance(one, FanOutColumn):
             values = column_values(workspace, one.query, [one.column])
             distinct = dict.fromkeys(text for (text,) in values if text is not None)
             out[at] = [{one.parameter: text} for text in distinct]
-        elif isinstance(one, EachOfSheet):
+        elif isinstance(one, FanOutSheet):
             table = kept_sheet(workspace, one.sheet)
             for column in one.with_.values():
                 if column not in table.headings:

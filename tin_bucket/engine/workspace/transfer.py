@@ -7,14 +7,14 @@ from contextlib import suppress
 from datetime import datetime
 from typing import Any
 
-from tin_bucket.core.interchange.bundle import Arrival, Choice, Parcel, load_parcel, make_parcel, plan_arrival
+from tin_bucket.core.interchange.bundle import Bundle, ImportChoice, ImportPlan, load_bundle, make_bundle, plan_import
 from tin_bucket.core.masking import hidden
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.store.workspace import Workspace
 
 
-def take_out(workspace: Workspace, names: Sequence[str] | None, now: datetime) -> Parcel:
-    """Put queries and the services that they ask into a parcel; without names, everything.
+def export_bundle(workspace: Workspace, names: Sequence[str] | None, now: datetime) -> Bundle:
+    """Put queries and the services that they ask into a bundle; without names, everything.
 
     Raises:
         ProblemError: ``query-unknown``, or ``secret-inside``.
@@ -30,17 +30,19 @@ def take_out(workspace: Workspace, names: Sequence[str] | None, now: datetime) -
             opened = workspace.vault.open(service.id)
             if opened is not None:
                 secrets += hidden(opened.secret)
-    return make_parcel(services, briefs, now.isoformat(timespec="seconds"), secrets)
+    return make_bundle(services, briefs, now.isoformat(timespec="seconds"), secrets)
 
 
-def look_at(workspace: Workspace, document: Any, choices: Mapping[str, Choice], where: str = "the file") -> Arrival:
+def preview_import(
+    workspace: Workspace, document: Any, choices: Mapping[str, ImportChoice], where: str = "the file"
+) -> ImportPlan:
     """What bringing a document in would do; nothing is changed.
 
     Raises:
-        ProblemError: as :func:`core.carry.load_parcel`.
+        ProblemError: as :func:`core.transfer.load_bundle`.
     """
-    return plan_arrival(
-        load_parcel(document, where),
+    return plan_import(
+        load_bundle(document, where),
         workspace.services.all(),
         [query.brief for query in workspace.queries.all()],
         [sheet.name for sheet in workspace.sheets.all()],
@@ -48,23 +50,23 @@ def look_at(workspace: Workspace, document: Any, choices: Mapping[str, Choice], 
     )
 
 
-def bring_in(
-    workspace: Workspace, document: Any, choices: Mapping[str, Choice], now: datetime, where: str = "the file"
-) -> Arrival:
+def import_bundle(
+    workspace: Workspace, document: Any, choices: Mapping[str, ImportChoice], now: datetime, where: str = "the file"
+) -> ImportPlan:
     """Bring a document in.
 
     Raises:
-        ProblemError: as :func:`look_at`; nothing is changed then.
+        ProblemError: as :func:`preview_import`; nothing is changed then.
     """
     with workspace.write():
-        arrival = look_at(workspace, document, choices, where)
-        for service in arrival.services:
+        import_plan = preview_import(workspace, document, choices, where)
+        for service in import_plan.services:
             workspace.services.save(service)
-        for brief, replaces in arrival.queries:
+        for brief, replaces in import_plan.queries:
             for service_id in brief.services():
                 workspace.services.get(service_id)
             if replaces is None:
                 workspace.queries.add(brief, now)
             else:
                 workspace.queries.save(workspace.queries.find(replaces).id, brief, now)
-    return arrival
+    return import_plan

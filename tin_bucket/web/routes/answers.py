@@ -12,9 +12,9 @@ from tin_bucket.core.detect.tree import Node, children, node, search
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.response.classify import read_document
-from tin_bucket.core.response.error_rules import Fault
+from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.response.response import Answer
-from tin_bucket.engine.preview.preview import Trial
+from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Context, Here
 from tin_bucket.web.models import AnswerText, FoundNode, NodeInfo, NodesOut, SearchOut
@@ -25,22 +25,22 @@ MOST_FOUND = 500
 TEXT_PART = 200_000  # Characters of an answer's text that are sent together.
 
 
-@router.get("/trials/{number}/answers/{index}/nodes", response_model=NodesOut)
-def trial_nodes(here: Here, number: int, index: int, pointer: str = "", start: int = 0, count: int = 200) -> Any:
-    """Some children of a node of one of a trial's answers."""
-    return _nodes(_trial_document(here, number, index), pointer, start, count)
+@router.get("/previews/{number}/answers/{index}/nodes", response_model=NodesOut)
+def preview_nodes(here: Here, number: int, index: int, pointer: str = "", start: int = 0, count: int = 200) -> Any:
+    """Some children of a node of one of a preview's answers."""
+    return _nodes(_preview_document(here, number, index), pointer, start, count)
 
 
-@router.get("/trials/{number}/answers/{index}/search", response_model=SearchOut)
-def trial_search(here: Here, number: int, index: int, text: str) -> Any:
-    """The nodes of one of a trial's answers whose name or value has a text in it."""
-    return _search(_trial_document(here, number, index), text)
+@router.get("/previews/{number}/answers/{index}/search", response_model=SearchOut)
+def preview_search(here: Here, number: int, index: int, text: str) -> Any:
+    """The nodes of one of a preview's answers whose name or value has a text in it."""
+    return _search(_preview_document(here, number, index), text)
 
 
-@router.get("/trials/{number}/answers/{index}/text")
-def trial_text(here: Here, number: int, index: int, start: int = 0) -> AnswerText:
-    """A part of the text of one of a trial's answers."""
-    return _text(_trial(here, number, index).answers[index].answer.body, start)
+@router.get("/previews/{number}/answers/{index}/text")
+def preview_text(here: Here, number: int, index: int, start: int = 0) -> AnswerText:
+    """A part of the text of one of a preview's answers."""
+    return _text(_preview(here, number, index).answers[index].answer.body, start)
 
 
 @router.get("/runs/{run_id}/calls/{number}/nodes", response_model=NodesOut)
@@ -61,17 +61,17 @@ def run_text(here: Here, run_id: int, number: int, start: int = 0) -> AnswerText
     return _text(here.workspace.archive.body(run_id, number), start)
 
 
-def _trial(here: Context, number: int, index: int) -> Trial:
-    trial = here.engine.trials.get(number)
-    if trial is None or not 0 <= index < len(trial.answers):
-        raise fail("trial-gone", "This answer is not kept any more.", where=f"trial {number}", do="Ask once again.")
-    return trial
+def _preview(here: Context, number: int, index: int) -> Preview:
+    preview = here.engine.previews.get(number)
+    if preview is None or not 0 <= index < len(preview.answers):
+        raise fail("preview-gone", "This answer is not kept any more.", where=f"preview {number}", do="Ask once again.")
+    return preview
 
 
-def _trial_document(here: Context, number: int, index: int) -> Any:
-    trial = _trial(here, number, index)
-    faults = here.engine.rereader.faults(trial.brief)
-    return _document(here, trial.answers, index, lambda: trial.answers[index].answer, faults)
+def _preview_document(here: Context, number: int, index: int) -> Any:
+    preview = _preview(here, number, index)
+    error_rules = here.engine.rereader.error_rules(preview.brief)
+    return _document(here, preview.answers, index, lambda: preview.answers[index].answer, error_rules)
 
 
 def _run_document(here: Context, run_id: int, number: int) -> Any:
@@ -80,13 +80,15 @@ def _run_document(here: Context, run_id: int, number: int) -> Any:
     )
 
 
-def _document(here: Context, owner: Any, index: int, load: Callable[[], Answer], faults: Sequence[Fault] = ()) -> Any:
+def _document(
+    here: Context, owner: Any, index: int, load: Callable[[], Answer], error_rules: Sequence[ErrorRule] = ()
+) -> Any:
     """The parsed answer, also of one that says that something is wrong.
 
     Raises:
         ProblemError: it is no JSON, or not kept any more.
     """
-    verdict = here.engine.rereader.documents.judged(owner, index, load, faults)
+    verdict = here.engine.rereader.documents.classified(owner, index, load, error_rules)
     if verdict.problem is None:
         return verdict.document
     answer = load()

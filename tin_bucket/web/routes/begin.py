@@ -18,10 +18,10 @@ from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
 from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.core.masking import fingerprint
 from tin_bucket.core.request.values import default_value
-from tin_bucket.engine.run.plan import Plan
+from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.web.cells import shown as shown_cell
 from tin_bucket.web.context import Context, Here
-from tin_bucket.web.models import BeginIn, CallPreview, HeaderInfo, PasteIn, PasteOut, QueryDetail, SheetPreview
+from tin_bucket.web.models import BeginIn, FirstCall, HeaderInfo, PasteIn, PasteOut, QueryDetail, SheetPreview
 
 from .queries import detail, known_names
 
@@ -58,17 +58,17 @@ def paste(here: Here, body: PasteIn) -> PasteOut:
     )
 
 
-def _as_sent(here: Context, understood: Understood, known: Service | None) -> CallPreview:
+def _as_sent(here: Context, understood: Understood, known: Service | None) -> FirstCall:
     """The call that the draft would make, for comparing it with what was pasted."""
     service = known or Service(id="new", name="new", base=understood.base, key=understood.key)
     plan = _draft_plan(here, understood.brief, service)
     call = plan.call(0)
     told = shown(call, service.key or understood.key)
     headers = [HeaderInfo(name=name, value=value) for name, value in told.headers]
-    return CallPreview(method=told.method, address=told.address, headers=headers, body=told.body)
+    return FirstCall(method=told.method, address=told.address, headers=headers, body=told.body)
 
 
-def _draft_plan(here: Context, brief: Brief, service: Service) -> Plan:
+def _draft_plan(here: Context, brief: Brief, service: Service) -> RunPlan:
     """A plan for a brief whose service need not be stored yet; parameters without a value are shown by their name."""
     moment = here.engine.moment()
     bindings: dict[str, Any] = {}
@@ -76,7 +76,7 @@ def _draft_plan(here: Context, brief: Brief, service: Service) -> Plan:
         value = default_value(parameter, moment)
         bindings[parameter.name] = value if value is not None else f"‹{parameter.name}›"
     assert brief.ask is not None
-    return Plan(brief, {brief.ask.service: service}, bindings)
+    return RunPlan(brief, {brief.ask.service: service}, bindings)
 
 
 def sheet_preview(name: str, table: SheetTable) -> SheetPreview:
@@ -122,7 +122,7 @@ async def begin(here: Here, body: BeginIn) -> QueryDetail:
             here.held.put_back(body.held, secret)
         raise
     if service is not None:
-        here.engine.keeper.tell(service.id)
+        here.engine.credentials.tell(service.id)
     here.schedule.renew()
     return await asyncio.to_thread(detail, here, query_id)
 

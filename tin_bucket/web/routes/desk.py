@@ -28,9 +28,9 @@ def desk(here: Here) -> Desk:
     attention = []
     for line in lines:
         run = line.last_run
-        if run is not None and run.state in ("failed", "broken off", "short") and line.running is None:
+        if run is not None and run.state in ("failed", "broken off", "incomplete") and line.running is None:
             problem = run.problem
-            lacks = "; ".join(run.notes.get("lacks", []))
+            lacks = "; ".join(run.notes.get("gaps", []))
             what = problem.what if problem else f"{lacks[:1].upper()}{lacks[1:]}."
             attention.append(
                 Attention(
@@ -84,7 +84,7 @@ def desk(here: Here) -> Desk:
 
 def _of_limits(here: Context, service: Service) -> list[Attention]:
     """Allowances that are nearly used up. Short windows fill and empty by themselves, and are not told."""
-    lane = here.engine.pacer.lane(service, here.engine.keeper.version(service.id))
+    lane = here.engine.pacer.lane(service, here.engine.credentials.version(service.id))
     told = []
     for one in lane.left():
         if one.window.seconds >= _LONG and one.left <= one.window.calls * _NEARLY:

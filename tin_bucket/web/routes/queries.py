@@ -8,21 +8,21 @@ from dataclasses import asdict
 
 from fastapi import APIRouter
 
-from tin_bucket.core.analysis.row_flow import stages
-from tin_bucket.core.document.lint import find_leftovers
+from tin_bucket.core.analysis.row_flow import row_flow
+from tin_bucket.core.document.lint import lint_brief
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.references import queries_named, sheets_named
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.copy import as_command
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.request.iterations import round_label
+from tin_bucket.core.request.iterations import iteration_label
 from tin_bucket.core.request.parameters import Choice, ChoiceParameter
 from tin_bucket.core.request.values import Given, Moment, default_value
 from tin_bucket.core.table.rebuild import reading_notes
 from tin_bucket.core.table.table import count_filled
 from tin_bucket.engine.preview.estimate import cost_of
-from tin_bucket.engine.preview.preview import Trial
-from tin_bucket.engine.preview.verify_pagination import prove_pages
+from tin_bucket.engine.preview.preview import Preview
+from tin_bucket.engine.preview.verify_pagination import verify_pagination
 from tin_bucket.engine.run.plan import make_plan
 from tin_bucket.engine.workspace.sources import with_choices
 from tin_bucket.store.snapshots import Snapshot
@@ -40,23 +40,23 @@ from tin_bucket.web.context import (
 from tin_bucket.web.models import (
     BriefIn,
     CallInfo,
-    CallPreview,
+    FirstCall,
     HintInfo,
-    PagesGuessInfo,
+    PaginationGuessInfo,
     PlanOut,
-    ProveOut,
+    PreviewInfo,
     QueryDetail,
-    RowsGuessInfo,
+    RecordsGuessInfo,
+    RowFlowStep,
     RunStarted,
-    ShortInfo,
-    StageInfo,
-    TrialInfo,
+    TotalGapInfo,
     TryIn,
     ValuesIn,
+    VerificationOut,
 )
 
 router = APIRouter(prefix="/api")
-MOST_CALLS = 5_000  # Calls of a trial that are told.
+MOST_CALLS = 5_000  # Calls of a preview that are told.
 MOST_FRESH = 5_000  # Fields that are not taken that are told.
 
 
@@ -92,7 +92,7 @@ def detail(here: Here, query_id: int) -> QueryDetail:
         values=_defaults(query.brief, here.engine.moment(query_id)),
         choices=_choices(query.brief, bound),
         snapshots=[snapshot_info(snapshot) for snapshot in snapshots],
-        stages=_stages_of(here, snapshots[-1]) if snapshots else [],
+        row_flow=_row_flow_of(here, snapshots[-1]) if snapshots else [],
         saved_bytes=workspace.archive.size(query_id),
         columns=[column_info(column) for column in snapshots[-1].columns] if snapshots else [],
         last_run=run_info(runs[0]) if runs else None,
@@ -101,12 +101,12 @@ def detail(here: Here, query_id: int) -> QueryDetail:
     )
 
 
-def _stages_of(here: Context, snapshot: Snapshot) -> list[StageInfo]:
+def _row_flow_of(here: Context, snapshot: Snapshot) -> list[RowFlowStep]:
     """Where the rows of a snapshot went."""
     run = here.workspace.runs.get(snapshot.run_id)
     notes = {**run.notes, "stated_total": run.stated_total}
     pages = int(run.notes.get("pages", 0)) or run.calls
-    return [StageInfo(**one) for one in stages(notes, pages, run.records, snapshot.rows)]
+    return [RowFlowStep(**one) for one in row_flow(notes, pages, run.records, snapshot.rows)]
 
 
 def _service(here: Context, brief: Brief) -> Service | None:
@@ -180,15 +180,15 @@ async def refresh(here: Here, query_id: int, body: ValuesIn) -> RunStarted:
 
 
 @router.post("/call")
-def preview(here: Here, body: TryIn) -> CallPreview:
+def first_call(here: Here, body: TryIn) -> FirstCall:
     """The first call that a brief would make, key masked. Nothing is sent."""
-    return call_preview(here, body.brief, body.values, body.query_id)
+    return first_call_info(here, body.brief, body.values, body.query_id)
 
 
-def call_preview(here: Context, brief: Brief, values: Mapping[str, Given], query_id: int | None = None) -> CallPreview:
+def first_call_info(here: Context, brief: Brief, values: Mapping[str, Given], query_id: int | None = None) -> FirstCall:
     """All that can be said of a brief's first call before it is made; a problem is part of it."""
-    out = CallPreview(
-        hints=[HintInfo(**asdict(hint)) for hint in find_leftovers(brief)],
+    out = FirstCall(
+        hints=[HintInfo(**asdict(hint)) for hint in lint_brief(brief)],
         values=_defaults(brief, here.engine.moment(query_id)),
     )
     try:
@@ -203,8 +203,8 @@ def call_preview(here: Context, brief: Brief, values: Mapping[str, Given], query
     told = shown_call(call, key)
     out.method, out.address, out.headers, out.body = (told[name] for name in ("method", "address", "headers", "body"))
     out.command = as_command(call, key)
-    out.rounds = len(plan.rounds)
-    out.round_labels = [round_label(one) for one in plan.rounds[:5]] if brief.each else []
+    out.iterations = len(plan.iterations)
+    out.iteration_labels = [iteration_label(one) for one in plan.iterations[:5]] if brief.each else []
     return out
 
 
@@ -212,31 +212,31 @@ def call_preview(here: Context, brief: Brief, values: Mapping[str, Given], query
 
 
 @router.post("/ask-once")
-async def ask_once(here: Here, body: TryIn) -> TrialInfo:
+async def ask_once(here: Here, body: TryIn) -> PreviewInfo:
     """Make one call with a brief that need not be saved."""
     number = await here.engine.ask_once(body.brief, body.values, body.query_id)
-    return await asyncio.to_thread(_trial_info, here, number)
+    return await asyncio.to_thread(_preview_info, here, number)
 
 
 @router.post("/queries/{query_id}/reread")
-def reread(here: Here, query_id: int, body: TryIn) -> TrialInfo | None:
+def reread(here: Here, query_id: int, body: TryIn) -> PreviewInfo | None:
     """Read answers that are here already in another way: no call is made. Nothing when no answers are kept."""
-    number = here.engine.reread(query_id, body.brief, body.trial, body.most)
-    return None if number is None else _trial_info(here, number)
+    number = here.engine.reread(query_id, body.brief, body.preview, body.most)
+    return None if number is None else _preview_info(here, number)
 
 
 @router.post("/queries/{query_id}/at-hand", status_code=204)
 def at_hand(here: Here, query_id: int, body: TryIn) -> None:
     """Somebody is about to read saved answers in other ways: their records are gathered, so that each way is quick."""
-    here.engine.rereader.prepare(query_id, body.brief, body.trial)
+    here.engine.rereader.prepare(query_id, body.brief, body.preview)
 
 
 @router.post("/plan")
 def plan(here: Here, body: TryIn) -> PlanOut:
     """What a refresh will cost: calls, time, and what the limits leave."""
     made = make_plan(here.workspace, body.brief, body.values, here.engine.moment(body.query_id))
-    trial = here.engine.trials.get(body.trial) if body.trial is not None else None
-    cost = cost_of(here.engine, made, body.query_id, trial)
+    preview = here.engine.previews.get(body.preview) if body.preview is not None else None
+    cost = cost_of(here.engine, made, body.query_id, preview)
     return PlanOut(
         calls=cost.calls,
         basis=cost.basis,
@@ -248,29 +248,31 @@ def plan(here: Here, body: TryIn) -> PlanOut:
     )
 
 
-@router.post("/trials/{number}/prove")
-async def prove(here: Here, number: int, body: TryIn) -> ProveOut:
+@router.post("/previews/{number}/verify")
+async def verify(here: Here, number: int, body: TryIn) -> VerificationOut:
     """Make the second call that the brief's way of turning pages asks for, and tell whether it brings other rows."""
-    found = await prove_pages(here.engine, _trial(here, number), body.brief, body.values, body.query_id)
-    return ProveOut(proved=found.proved, what=found.what, do=found.do, problem=problem_info(found.problem))
+    found = await verify_pagination(here.engine, _preview(here, number), body.brief, body.values, body.query_id)
+    return VerificationOut(verified=found.verified, what=found.what, do=found.do, problem=problem_info(found.problem))
 
 
-def _trial(here: Context, number: int) -> Trial:
-    trial = here.engine.trials.get(number)
-    if trial is None:
-        raise fail("trial-gone", "This trial is not kept any more.", where=f"trial {number}", do="Ask once again.")
-    return trial
+def _preview(here: Context, number: int) -> Preview:
+    preview = here.engine.previews.get(number)
+    if preview is None:
+        raise fail(
+            "preview-gone", "This preview is not kept any more.", where=f"preview {number}", do="Ask once again."
+        )
+    return preview
 
 
-def _trial_info(here: Context, number: int) -> TrialInfo:
-    trial = _trial(here, number)
-    service = _service(here, trial.brief)
+def _preview_info(here: Context, number: int) -> PreviewInfo:
+    preview = _preview(here, number)
+    service = _service(here, preview.brief)
     key = service.key if service is not None else None
-    replay = trial.replay
+    replay = preview.replay
     sizes = list(replay.sizes) if replay else []
-    lengths = trial.sizes()
-    notes = {**reading_notes(trial.brief, replay.reading), "stated_total": trial.stated_total} if replay else {}
-    sizes += [0] * (len(trial.answers) - len(sizes))
+    lengths = preview.sizes()
+    notes = {**reading_notes(preview.brief, replay.reading), "stated_total": preview.stated_total} if replay else {}
+    sizes += [0] * (len(preview.answers) - len(sizes))
     calls = [
         CallInfo(
             number=index + 1,
@@ -280,43 +282,45 @@ def _trial_info(here: Context, number: int) -> TrialInfo:
             note=head.answer.note,
             used=True,
             status=head.answer.status,
-            sent=trial.asked,
+            sent=preview.asked,
             ms=round(head.answer.seconds * 1000),
             size=lengths[index],
             records=sizes[index],
             has_answer=head.answer.failure is None,
-            problem=problem_info(trial.problem) if index == 0 else None,
-            state="failed" if trial.problem is not None and index == 0 else "answered",
-            saved=trial.run_id is not None,
+            problem=problem_info(preview.problem) if index == 0 else None,
+            state="failed" if preview.problem is not None and index == 0 else "answered",
+            saved=preview.run_id is not None,
         )
-        for index, call in enumerate(trial.calls[:MOST_CALLS])
-        for head in (trial.head(index),)
+        for index, call in enumerate(preview.calls[:MOST_CALLS])
+        for head in (preview.head(index),)
     ]
-    return TrialInfo(
+    return PreviewInfo(
         id=number,
-        asked=trial.asked,
-        run_id=trial.run_id,
-        pages=len(trial.answers),
-        pages_read=trial.pages_read,
+        asked=preview.asked,
+        run_id=preview.run_id,
+        pages=len(preview.answers),
+        pages_read=preview.pages_read,
         columns=[column_info(column) for column in count_filled(replay.table)] if replay else [],
         rows=replay.table.height if replay else 0,
         records=replay.reading.records if replay else 0,
-        stated_total=trial.stated_total,
-        problem=problem_info(trial.problem),
-        row_guesses=[RowsGuessInfo(**asdict(guess)) for guess in trial.rows[:8]],
-        pages_guesses=[
-            PagesGuessInfo(pages=guess.pages, words=guess.words, evidence=guess.evidence) for guess in trial.pages
+        stated_total=preview.stated_total,
+        problem=problem_info(preview.problem),
+        records_guesses=[RecordsGuessInfo(**asdict(guess)) for guess in preview.rows[:8]],
+        pagination_guesses=[
+            PaginationGuessInfo(pages=guess.pages, words=guess.words, evidence=guess.evidence)
+            for guess in preview.pages
         ],
-        short=ShortInfo(**asdict(trial.short)) if trial.short is not None else None,
-        notes=trial.notes,
+        total_gap=TotalGapInfo(**asdict(preview.total_gap)) if preview.total_gap is not None else None,
+        notes=preview.notes,
         absent=replay.reading.absent if replay else [],
         fresh=replay.reading.fresh[:MOST_FRESH] if replay else [],
         lists=replay.reading.lists if replay else {},
         unfit=replay.reading.unfit if replay else {},
         heads=replay.reading.heads if replay else [],
-        partial=trial.partial,
-        stages=[
-            StageInfo(**one) for one in stages(notes, trial.pages_read, replay.reading.records, replay.table.height)
+        partial=preview.partial,
+        row_flow=[
+            RowFlowStep(**one)
+            for one in row_flow(notes, preview.pages_read, replay.reading.records, replay.table.height)
         ]
         if replay
         else [],

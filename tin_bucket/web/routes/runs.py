@@ -85,7 +85,8 @@ async def events(here: Here, run_id: int) -> StreamingResponse:
             ended = here.workspace.runs.get(run_id)
             summary = {
                 "run_id": run_id, "query_id": ended.query_id, "state": ended.state, "stage": "", "calls": ended.calls,
-                "rows": ended.rows, "rounds": len(ended.rounds), "rounds_done": len(ended.rounds), "waiting": None,
+                "rows": ended.rows, "iterations": len(ended.iterations),
+                "iterations_done": len(ended.iterations), "waiting": None,
                 "stated_total": ended.stated_total, "expected": None, "before_stage": 0,
                 "problem": ended.problem.as_dict() if ended.problem else None, "snapshot_id": ended.snapshot_id,
                 "tiles": [],

@@ -6,9 +6,9 @@ import asyncio
 
 from fastapi import APIRouter
 
-from tin_bucket.engine.tables.child_table import own_table
+from tin_bucket.engine.tables.child_table import child_table
 from tin_bucket.web.context import Here, snapshot_info
-from tin_bucket.web.models import QueryDetail, RemadeInfo, SavedInfo, SavedRunInfo, TakeOutIn
+from tin_bucket.web.models import ChildTableIn, QueryDetail, RebuiltInfo, SavedInfo, SavedRunInfo
 
 from .queries import detail
 
@@ -29,7 +29,7 @@ def saved(here: Here, query_id: int) -> SavedInfo:
                 packed=one.packed,
                 size=one.size,
                 snapshot_id=one.snapshot_id,
-                remade=one.remade,
+                rebuilt=one.rebuilt,
             )
             for one in archive.kept(query_id)
         ],
@@ -44,17 +44,17 @@ def clear(here: Here, query_id: int, keep: int = 0) -> SavedInfo:
     return saved(here, query_id)
 
 
-@router.post("/runs/{run_id}/remake")
-async def remake(here: Here, run_id: int) -> RemadeInfo:
+@router.post("/runs/{run_id}/rebuild")
+async def rebuild(here: Here, run_id: int) -> RebuiltInfo:
     """Read a run's saved answers anew as its query's saved brief says now, and put that into its snapshot."""
-    made = await asyncio.to_thread(here.engine.rereader.remake, run_id)
-    return RemadeInfo(snapshot=snapshot_info(made.snapshot), absent=made.reading.absent)
+    made = await asyncio.to_thread(here.engine.rereader.rebuild, run_id)
+    return RebuiltInfo(snapshot=snapshot_info(made.snapshot), absent=made.reading.absent)
 
 
 @router.post("/queries/{query_id}/own-table", status_code=201)
-async def take_out(here: Here, query_id: int, body: TakeOutIn) -> QueryDetail:
+async def make_child_table(here: Here, query_id: int, body: ChildTableIn) -> QueryDetail:
     """Make a query whose table is a list of this one's records, with the parent's match columns. Its first table is
     read from the saved answers, at no call."""
-    made = await own_table(here.engine, query_id, body.brief, body.place, body.name)
+    made = await child_table(here.engine, query_id, body.brief, body.place, body.name)
     here.schedule.renew()
     return await asyncio.to_thread(detail, here, made)

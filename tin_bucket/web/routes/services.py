@@ -12,7 +12,16 @@ from tin_bucket.core.problem import fail
 from tin_bucket.engine.network.http import CALLER
 from tin_bucket.engine.preview.check import check_service
 from tin_bucket.web.context import Context, Here, allowance_info, key_info
-from tin_bucket.web.models import About, CheckOut, ExpiresIn, KeyIn, PassphraseIn, ServiceIn, ServiceInfo, ToldLimits
+from tin_bucket.web.models import (
+    About,
+    AdvertisedLimits,
+    CheckOut,
+    ExpiresIn,
+    KeyIn,
+    PassphraseIn,
+    ServiceIn,
+    ServiceInfo,
+)
 
 from .begin import store_secret
 
@@ -43,7 +52,7 @@ async def save(here: Here, service_id: str, body: ServiceIn) -> ServiceInfo:
         here.workspace.services.save(service)
 
     await asyncio.to_thread(store)
-    here.engine.keeper.tell(service_id)
+    here.engine.credentials.tell(service_id)
     return await asyncio.to_thread(_info, here, service)
 
 
@@ -51,7 +60,7 @@ async def save(here: Here, service_id: str, body: ServiceIn) -> ServiceInfo:
 async def delete(here: Here, service_id: str) -> None:
     """Delete a service that no query asks, and its key."""
     await asyncio.to_thread(here.workspace.services.delete, service_id)
-    here.engine.keeper.tell(service_id)
+    here.engine.credentials.tell(service_id)
 
 
 @router.put("/services/{service_id}/key")
@@ -66,7 +75,7 @@ async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
             do="Say in the service where its key goes first.",
         )
     if service.key.source.by == "asked":
-        here.engine.keeper.take_token(service, body.secret.get("token", ""))
+        here.engine.credentials.take_token(service, body.secret.get("token", ""))
         return await asyncio.to_thread(_info, here, service)
     missing = [name for name in service.key.wants() if name not in body.secret]
     if missing:
@@ -77,7 +86,7 @@ async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
             do="Fill in every field.",
         )
     await asyncio.to_thread(store_secret, here, service, body.secret, _moment(body.expires))
-    here.engine.keeper.tell(service_id)
+    here.engine.credentials.tell(service_id)
     return await asyncio.to_thread(_info, here, service)
 
 
@@ -104,7 +113,7 @@ def _moment(text: str | None) -> datetime | None:
 async def forget_key(here: Here, service_id: str) -> ServiceInfo:
     """Delete a service's key."""
     await asyncio.to_thread(here.workspace.vault.forget, service_id)
-    here.engine.keeper.tell(service_id)
+    here.engine.credentials.tell(service_id)
     return await asyncio.to_thread(_info, here, here.workspace.services.get(service_id))
 
 
@@ -129,7 +138,7 @@ async def open_vault(here: Here, body: PassphraseIn) -> About:
     """Open the vault with its passphrase, until the program ends."""
     await asyncio.to_thread(here.workspace.vault.unlock, body.passphrase or "")
     for service in here.workspace.services.all():
-        here.engine.keeper.tell(service.id)
+        here.engine.credentials.tell(service.id)
     return about(here)
 
 
@@ -142,7 +151,7 @@ async def set_passphrase(here: Here, body: PassphraseIn) -> About:
 
 def _info(here: Context, service: Service) -> ServiceInfo:
     waiting = {query for query, one in here.engine.waiting().items() if one.service_id == service.id}
-    lane = here.engine.pacer.lane(service, here.engine.keeper.version(service.id))
+    lane = here.engine.pacer.lane(service, here.engine.credentials.version(service.id))
     told = lane.told
     known = {(window.calls, window.seconds) for window in service.limits}
     new = [window for window in told.windows if (window.calls, window.seconds) not in known] if told else []
@@ -152,5 +161,5 @@ def _info(here: Context, service: Service) -> ServiceInfo:
         used_by=here.workspace.services.used_by(service.id),
         waiting=[query.name for query in here.workspace.queries.all() if query.id in waiting],
         allowances=[allowance_info(one) for one in lane.left()],
-        told=ToldLimits(words=told.words, windows=new) if told is not None else None,
+        told=AdvertisedLimits(words=told.words, windows=new) if told is not None else None,
     )

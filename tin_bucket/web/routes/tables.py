@@ -7,24 +7,24 @@ from typing import Any
 from fastapi import APIRouter
 
 from tin_bucket.core.problem import fail
-from tin_bucket.core.table.fan_out_columns import ORIGIN
-from tin_bucket.engine.tables.provenance import Origin, trace_snapshot, trace_trial
+from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
+from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
 from tin_bucket.web.cells import json_response, shown, shown_rows
 from tin_bucket.web.context import Here
 from tin_bucket.web.models import (
     CellIn,
     ColumnIn,
     EarlierInfo,
+    ExcerptInfo,
     FindIn,
     FindOut,
     FrequentInfo,
     FromInfo,
-    KindGuessInfo,
-    PieceInfo,
     ProfileInfo,
     RowsIn,
     RowsOut,
     Trace,
+    TypeGuessInfo,
 )
 
 router = APIRouter(prefix="/api/table")
@@ -34,7 +34,7 @@ router = APIRouter(prefix="/api/table")
 def rows(here: Here, body: RowsIn) -> Any:
     """A window of a table as it is sorted and filtered."""
     tables = here.engine.tables
-    found, numbers, total = tables.rows(tables.source(body.snapshot, body.trial), body.view, body.start, body.count)
+    found, numbers, total = tables.rows(tables.source(body.snapshot, body.preview), body.view, body.start, body.count)
     return json_response({"start": body.start, "total": total, "numbers": numbers.tolist(), "rows": shown_rows(found)})
 
 
@@ -42,7 +42,7 @@ def rows(here: Here, body: RowsIn) -> Any:
 def find(here: Here, body: FindIn) -> FindOut:
     """The cells in which a text stands."""
     tables = here.engine.tables
-    cells, total = tables.find(tables.source(body.snapshot, body.trial), body.view, body.text)
+    cells, total = tables.find(tables.source(body.snapshot, body.preview), body.view, body.text)
     return FindOut(total=total, cells=[list(cell) for cell in cells])
 
 
@@ -50,7 +50,7 @@ def find(here: Here, body: FindIn) -> FindOut:
 def profile(here: Here, body: ColumnIn) -> ProfileInfo:
     """A column at a glance, and what its values may mean."""
     tables = here.engine.tables
-    found = tables.profile(tables.source(body.snapshot, body.trial), body.column)
+    found = tables.profile(tables.source(body.snapshot, body.preview), body.column)
     return ProfileInfo(
         rows=found.rows,
         filled=found.filled,
@@ -65,7 +65,7 @@ def profile(here: Here, body: ColumnIn) -> ProfileInfo:
         frequent=[FrequentInfo(value=_short(value), count=times) for value, times in found.frequent],
         longest=found.longest,
         guesses=[
-            KindGuessInfo(
+            TypeGuessInfo(
                 kind=one.kind, reads=one.reads, evidence=one.evidence, before=one.example[0], after=one.example[1]
             )
             for one in found.guesses
@@ -80,19 +80,22 @@ def _short(value: Any) -> Any:
 @router.post("/trace")
 def trace(here: Here, body: CellIn) -> Trace:
     """Where a cell came from: call, page, and the place in its answer."""
-    if body.trial is not None:
-        trial = here.engine.trials.get(body.trial)
-        if trial is None:
+    if body.preview is not None:
+        preview = here.engine.previews.get(body.preview)
+        if preview is None:
             raise fail(
-                "trial-gone", "This trial is not kept any more.", where=f"trial {body.trial}", do="Ask once again."
+                "preview-gone",
+                "This preview is not kept any more.",
+                where=f"preview {body.preview}",
+                do="Ask once again.",
             )
-        return _told(trace_trial(here.engine.rereader, here.workspace, trial, body.row, body.column), body.row)
+        return _told(trace_preview(here.engine.rereader, here.workspace, preview, body.row, body.column), body.row)
     return _told(trace_snapshot(here.workspace, body.snapshot or 0, body.row, body.column), body.row)
 
 
-def _told(found: Origin, row: int) -> Trace:
+def _told(found: Provenance, row: int) -> Trace:
     heading, source = found.heading, found.source
-    piece = source.piece if source is not None else None
+    excerpt = source.excerpt if source is not None else None
     return Trace(
         column=heading.name,
         kind=heading.kind,
@@ -107,11 +110,13 @@ def _told(found: Origin, row: int) -> Trace:
         sent=found.sent,
         ms=round(found.seconds * 1000),
         source="page" if heading.origin == "taken" else heading.origin,
-        kept=source is not None or heading.origin == ORIGIN,
+        kept=source is not None or heading.origin == FAN_OUT_ORIGIN,
         from_memory=found.from_memory,
         pointer=source.pointer if source is not None else None,
         state=source.state if source is not None else "",
-        piece=PieceInfo(before=shown(piece.before), lit=shown(piece.lit), after=shown(piece.after)) if piece else None,
+        excerpt=ExcerptInfo(before=shown(excerpt.before), lit=shown(excerpt.lit), after=shown(excerpt.after))
+        if excerpt
+        else None,
         steps=source.steps if source is not None else [],
         made_with=[FromInfo(column=one.column, name=one.name, value=shown(one.value)) for one in found.made_with],
         history=[

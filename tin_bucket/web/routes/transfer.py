@@ -9,13 +9,13 @@ from typing import Annotated, cast
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
-from tin_bucket.core.interchange.bundle import Arrival, Choice, parcel_text
+from tin_bucket.core.interchange.bundle import ImportChoice, ImportPlan, bundle_text
 from tin_bucket.core.problem import fail
-from tin_bucket.engine.workspace.transfer import bring_in, look_at, take_out
+from tin_bucket.engine.workspace.transfer import export_bundle, import_bundle, preview_import
 from tin_bucket.web.context import Here
-from tin_bucket.web.models import ArrivalInfo, ItemInfo, ParcelIn
+from tin_bucket.web.models import BundleIn, ImportPlanInfo, ItemInfo
 
-router = APIRouter(prefix="/api/parcel")
+router = APIRouter(prefix="/api/bundle")
 _CHOICES = ("add", "keep", "replace", "beside")
 
 
@@ -23,7 +23,7 @@ _CHOICES = ("add", "keep", "replace", "beside")
 def out(here: Here, query: Annotated[list[str] | None, Query()] = None) -> Response:
     """Services and queries as a file without any key; everything, or the queries that are named."""
     now = here.engine.clock.now()
-    text = parcel_text(take_out(here.workspace, query, now))
+    text = bundle_text(export_bundle(here.workspace, query, now))
     name = f"tin-bucket-{now:%Y-%m-%d}.json"
     return Response(
         text, media_type="application/json", headers={"Content-Disposition": f'attachment; filename="{name}"'}
@@ -31,32 +31,32 @@ def out(here: Here, query: Annotated[list[str] | None, Query()] = None) -> Respo
 
 
 @router.post("/look")
-def look(here: Here, body: ParcelIn) -> ArrivalInfo:
+def look(here: Here, body: BundleIn) -> ImportPlanInfo:
     """What bringing a file in would do. Nothing is changed."""
-    return _info(look_at(here.workspace, body.document, _choices(body)))
+    return _info(preview_import(here.workspace, body.document, _choices(body)))
 
 
 @router.post("/bring")
-async def bring(here: Here, body: ParcelIn) -> ArrivalInfo:
+async def bring(here: Here, body: BundleIn) -> ImportPlanInfo:
     """Bring a file in: all that was chosen, or nothing."""
     now = here.engine.clock.now()
-    arrival = await asyncio.to_thread(bring_in, here.workspace, body.document, _choices(body), now)
-    for service in arrival.services:
-        here.engine.keeper.tell(service.id)
+    import_plan = await asyncio.to_thread(import_bundle, here.workspace, body.document, _choices(body), now)
+    for service in import_plan.services:
+        here.engine.credentials.tell(service.id)
     here.schedule.renew()
-    return _info(arrival)
+    return _info(import_plan)
 
 
-def _choices(body: ParcelIn) -> dict[str, Choice]:
+def _choices(body: BundleIn) -> dict[str, ImportChoice]:
     for name, choice in body.choices.items():
         if choice not in _CHOICES:
             raise fail("choice-unknown", f"“{choice}” is no choice.", where=name, do=f"Use {', '.join(_CHOICES)}.")
-    return cast(dict[str, Choice], body.choices)
+    return cast(dict[str, ImportChoice], body.choices)
 
 
-def _info(arrival: Arrival) -> ArrivalInfo:
-    return ArrivalInfo(
-        items=[ItemInfo(**asdict(item)) for item in arrival.items],
-        keys_wanted=arrival.keys_wanted,
-        sheets_wanted=arrival.sheets_wanted,
+def _info(import_plan: ImportPlan) -> ImportPlanInfo:
+    return ImportPlanInfo(
+        items=[ItemInfo(**asdict(item)) for item in import_plan.items],
+        required_keys=import_plan.required_keys,
+        required_sheets=import_plan.required_sheets,
     )

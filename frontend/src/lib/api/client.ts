@@ -11,9 +11,9 @@ export type Desk = Schemas['Desk'];
 export type Column = Schemas['ColumnInfo'];
 export type Snapshot = Schemas['SnapshotInfo'];
 export type Run = Schemas['RunInfo'];
-export type Trial = Schemas['TrialInfo'];
+export type Preview = Schemas['PreviewInfo'];
 export type Call = Schemas['CallInfo'];
-export type CallPreview = Schemas['CallPreview'];
+export type FirstCall = Schemas['FirstCall'];
 export type Service = Schemas['Service'];
 export type ServiceInfo = Schemas['ServiceInfo'];
 export type Check = Schemas['CheckOut'];
@@ -23,7 +23,7 @@ export type MergedRow = Schemas['MergedRow'];
 export type Trace = Schemas['Trace'];
 export type Parameter = Brief['parameters'][number];
 export type LookUp = Brief['look_up'][number];
-export type TakenColumn = NonNullable<Brief['take']['columns']>[number];
+export type ColumnSpec = NonNullable<Brief['take']['columns']>[number];
 export type Kind = Column['kind'];
 export type Key = Schemas['Key'];
 export type KeyInfo = Schemas['KeyInfo'];
@@ -33,25 +33,25 @@ export type Pair = Schemas['Pair'];
 export type Each = Brief['each'][number];
 export type SheetInfo = Schemas['SheetInfo'];
 export type SheetPreview = Schemas['SheetPreview'];
-export type Arrival = Schemas['ArrivalInfo'];
+export type ImportPlan = Schemas['ImportPlanInfo'];
 export type About = Schemas['About'];
 export type Attention = Schemas['Attention'];
-export type Proof = Schemas['ProveOut'];
+export type Verification = Schemas['VerificationOut'];
 export type Cost = Schemas['PlanOut'];
-export type FromList = NonNullable<TakenColumn['from_list']>;
+export type ListReduction = NonNullable<ColumnSpec['reduction']>;
 export type Reads = Schemas['Reads'];
-export type RowsGuess = Schemas['RowsGuessInfo'];
+export type RecordsGuess = Schemas['RecordsGuessInfo'];
 export type Profile = Schemas['ProfileInfo'];
-export type KindGuess = Schemas['KindGuessInfo'];
+export type TypeGuess = Schemas['TypeGuessInfo'];
 export type View = { sort: Schemas['SortBy'][]; where: Condition[] };
 export type Condition = NonNullable<Schemas['View']['where']>[number];
-export type TableRef = { snapshot: number | null; trial: number | null };
+export type TableRef = { snapshot: number | null; preview: number | null };
 export type AnswerNode = Schemas['NodeInfo'];
 export type Nodes = Schemas['NodesOut'];
 export type Searched = Schemas['SearchOut'];
 export type AnswerText = Schemas['AnswerText'];
 export type Saved = Schemas['SavedInfo'];
-export type Stage = Schemas['StageInfo'];
+export type RowFlowStep = Schemas['RowFlowStep'];
 export type Given = string | string[] | null;
 export type Values = Record<string, Given>;
 
@@ -159,8 +159,8 @@ export interface Progress {
   stated_total: number | null;
   expected: number | null;
   before_stage: number;
-  rounds: number;
-  rounds_done: number;
+  iterations: number;
+  iterations_done: number;
   waiting: {
     what: 'key' | 'time';
     service_id: string;
@@ -184,11 +184,11 @@ export function follow(run: number, told: (progress: Progress) => void): () => v
   return () => source.close();
 }
 
-/** An answer of a trial or of a run, told part by part. */
+/** An answer of a preview or of a run, told part by part. */
 export interface AnswerAt {
-  trial?: number;
+  preview?: number;
   run?: number;
-  /** Index of the answer in its trial, or number of the call in its run. */
+  /** Index of the answer in its preview, or number of the call in its run. */
   index: number;
 }
 
@@ -202,8 +202,8 @@ async function plain<T>(address: string): Promise<T> {
 
 const addressOf = (at: AnswerAt, what: string, query: Record<string, string | number>): string => {
   const base =
-    at.trial !== undefined
-      ? `/api/trials/${at.trial}/answers/${at.index}`
+    at.preview !== undefined
+      ? `/api/previews/${at.preview}/answers/${at.index}`
       : `/api/runs/${at.run}/calls/${at.index}`;
   const pairs = Object.entries(query).map(([name, value]) => [name, String(value)]);
   return `${base}/${what}?${new URLSearchParams(pairs).toString()}`;

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { Trash2 } from '@lucide/svelte';
   import { onMount } from 'svelte';
-  import { api, ask, type Brief, type CallPreview, type Each, type SheetInfo } from '../lib/api/client';
+  import { api, ask, type Brief, type FirstCall, type Each, type SheetInfo } from '../lib/api/client';
   import { counted } from '../lib/format';
   import { lines } from '../lib/parameters';
   import { listWords, relative } from '../lib/words';
@@ -11,12 +11,12 @@
 
   interface Props {
     brief: Brief;
-    preview: CallPreview | null;
-    /** The rounds of the last run that failed, and why. */
+    firstCall: FirstCall | null;
+    /** The iterations of the last run that failed, and why. */
     failed: { label: string; what: string; words: string }[];
     onchange: (brief: Brief) => void;
   }
-  let { brief, preview, failed, onchange }: Props = $props();
+  let { brief, firstCall, failed, onchange }: Props = $props();
 
   let draft = $state.raw<Each[]>([]);
   let others = $state.raw<string[]>([]);
@@ -331,9 +331,9 @@
 {#if brief.each.length}
   <Line
     verb="For each"
-    note={preview && preview.rounds > 1
-      ? `${counted(preview.rounds, 'round')}: ${preview.round_labels.slice(0, 3).join(' · ')}${preview.rounds > 3 ? ' …' : ''}`
-      : preview?.rounds === 1
+    note={firstCall && firstCall.iterations > 1
+      ? `${counted(firstCall.iterations, 'round')}: ${firstCall.iteration_labels.slice(0, 3).join(' · ')}${firstCall.iterations > 3 ? ' …' : ''}`
+      : firstCall?.iterations === 1
         ? 'one round'
         : ''}
   >

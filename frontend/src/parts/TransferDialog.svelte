@@ -1,6 +1,6 @@
 <!-- Takes services and queries out as a file, and brings them in from one, with clashes shown first. -->
 <script lang="ts">
-  import { api, ask, problemOf, type Arrival, type Problem } from '../lib/api/client';
+  import { api, ask, problemOf, type ImportPlan, type Problem } from '../lib/api/client';
   import ProblemNote from './ProblemNote.svelte';
   import Window from './Window.svelte';
 
@@ -10,7 +10,7 @@
   let { onclose }: Props = $props();
   let document = $state.raw<unknown>(null);
   let fileName = $state('');
-  let arrival = $state.raw<Arrival | null>(null);
+  let import_plan = $state.raw<ImportPlan | null>(null);
   let choices = $state<Record<string, string>>({});
   let done = $state(false);
   let problem = $state<Problem | null>(null);
@@ -18,14 +18,14 @@
   async function read(file: File | undefined): Promise<void> {
     if (!file) return;
     fileName = file.name;
-    arrival = null;
+    import_plan = null;
     done = false;
     choices = {};
     try {
       document = JSON.parse(await file.text());
     } catch {
       problem = {
-        kind: 'parcel-unreadable',
+        kind: 'bundle-unreadable',
         what: 'This file is not JSON.',
         where: file.name,
         do: 'Choose a file that Tin Bucket took out. Nothing was changed.',
@@ -38,7 +38,7 @@
 
   async function look(): Promise<void> {
     try {
-      arrival = await ask(api.POST('/api/parcel/look', { body: { document, choices } }));
+      import_plan = await ask(api.POST('/api/bundle/look', { body: { document, choices } }));
       problem = null;
     } catch (error) {
       problem = problemOf(error);
@@ -47,7 +47,7 @@
 
   async function bring(): Promise<void> {
     try {
-      arrival = await ask(api.POST('/api/parcel/bring', { body: { document, choices } }));
+      import_plan = await ask(api.POST('/api/bundle/bring', { body: { document, choices } }));
       problem = null;
       done = true;
     } catch (error) {
@@ -66,7 +66,7 @@
     replace: 'replaced',
     beside: 'put beside, under another name',
   };
-  const comes = $derived(arrival?.items.filter((item) => item.choice !== 'keep').length ?? 0);
+  const comes = $derived(import_plan?.items.filter((item) => item.choice !== 'keep').length ?? 0);
 </script>
 
 <Window title="Carry to another machine" open {onclose} width={640}>
@@ -77,7 +77,7 @@
         Every service and query as one JSON file. No key is in it; the file says which keys must be put in
         again.
       </p>
-      <a class="press" href="/api/parcel" download>Take everything out</a>
+      <a class="press" href="/api/bundle" download>Take everything out</a>
     </section>
     <section class="border-t pt-3" style="border-color: var(--hair)">
       <h3 class="font-bold">Bring in</h3>
@@ -93,10 +93,10 @@
       </label>
       {#if fileName}<span class="muted ml-2">{fileName}</span>{/if}
       {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
-      {#if arrival && !problem}
+      {#if import_plan && !problem}
         <table class="mt-3 w-full text-[13.5px]">
           <tbody>
-            {#each arrival.items as item (item.kind + item.name)}
+            {#each import_plan.items as item (item.kind + item.name)}
               {@const id = `${item.kind} ${item.name}`}
               <tr>
                 <td class="muted w-16">{item.kind}</td>
@@ -123,12 +123,12 @@
             {/each}
           </tbody>
         </table>
-        {#each arrival.keys_wanted as wanted (wanted.service)}
+        {#each import_plan.required_keys as wanted (wanted.service)}
           <p class="seen mt-2">
             {wanted.service} wants its key “{wanted.key}” put in {done ? 'now' : 'afterwards'}.
           </p>
         {/each}
-        {#each arrival.sheets_wanted as sheet (sheet)}
+        {#each import_plan.required_sheets as sheet (sheet)}
           <p class="seen mt-2">The sheet “{sheet}” is read, and is not here; add it on the page Sheets.</p>
         {/each}
         <div class="mt-3 flex gap-2">

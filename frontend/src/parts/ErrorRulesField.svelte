@@ -3,14 +3,14 @@
   import type { Fault } from '../lib/services';
 
   interface Props {
-    faults: Fault[];
+    error_rules: Fault[];
   }
-  let { faults = $bindable() }: Props = $props();
+  let { error_rules = $bindable() }: Props = $props();
 </script>
 
 <div>
   <span class="label">An answer is an error when one of these places holds something</span>
-  {#each faults as fault, at (at)}
+  {#each error_rules as fault, at (at)}
     <div class="mt-1 flex items-center gap-2">
       <input
         class="field mono"
@@ -26,12 +26,17 @@
         value={fault.words ?? ''}
         onchange={(event) => (fault.words = event.currentTarget.value.trim() || null)}
       />
-      <button type="button" class="plain" onclick={() => (faults = faults.filter((_, index) => index !== at))}
-        >take away</button
+      <button
+        type="button"
+        class="plain"
+        onclick={() => (error_rules = error_rules.filter((_, index) => index !== at))}>take away</button
       >
     </div>
   {/each}
-  <button type="button" class="plain mt-1" onclick={() => (faults = [...faults, { at: '', words: null }])}
-    >{faults.length ? 'one more rule' : 'a rule of its own'}</button
+  <button
+    type="button"
+    class="plain mt-1"
+    onclick={() => (error_rules = [...error_rules, { at: '', words: null }])}
+    >{error_rules.length ? 'one more rule' : 'a rule of its own'}</button
   >
 </div>
