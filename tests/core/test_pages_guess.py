@@ -4,16 +4,14 @@ import json
 
 import pytest
 
-from tin_bucket.core.pagination.evidence import detect_pagination, total_gap
-from tin_bucket.core.pagination.models import (
-    CursorPagination,
-    LastRowPagination,
-    LinkPagination,
-    NextUrlPagination,
-    NumberPagination,
-    OffsetPagination,
-)
 from tin_bucket.core.pagination.protocol import Page
+from tin_bucket.core.pagination.registry import detect_pagination, total_gap
+from tin_bucket.core.pagination.ways.cursor import CursorPagination
+from tin_bucket.core.pagination.ways.last_row import LastRowPagination
+from tin_bucket.core.pagination.ways.link import LinkPagination
+from tin_bucket.core.pagination.ways.next_url import NextUrlPagination
+from tin_bucket.core.pagination.ways.number import NumberPagination
+from tin_bucket.core.pagination.ways.offset import OffsetPagination
 from tin_bucket.core.request.call import Call
 
 ROWS = [{"id": number} for number in range(25)]

@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
 from tin_bucket.core.formats.http import links
-from tin_bucket.core.pagination.models import NoPagination, NumberPagination, Pagination
 from tin_bucket.core.pagination.protocol import Page, PaginationEnd, join_ends, make_page
-from tin_bucket.core.pagination.registry import paginate
+from tin_bucket.core.pagination.registry import Pagination, paginate
+from tin_bucket.core.pagination.ways.number import NumberPagination
+from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put, sent_value

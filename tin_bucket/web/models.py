@@ -13,7 +13,7 @@ from tin_bucket.core.document.extraction import Heads, ValueSource
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.bundle import RequiredKey
-from tin_bucket.core.pagination.models import Pagination
+from tin_bucket.core.pagination.registry import Pagination
 from tin_bucket.core.request.parameters import Choice
 from tin_bucket.core.request.values import Bindings, Given
 from tin_bucket.core.traffic.rate_window import Window

@@ -11,7 +11,9 @@ from pydantic import ConfigDict, Field, ValidationError, field_validator, model_
 
 from tin_bucket.core.base import Name, Pair, Part, known_zone
 from tin_bucket.core.formats.durations import parse_duration
-from tin_bucket.core.pagination.models import NoPagination, Pagination
+from tin_bucket.core.pagination.base import PagedModel
+from tin_bucket.core.pagination.registry import Pagination
+from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.ask import Ask, SheetRows
 from tin_bucket.core.request.fan_out import FanOut
@@ -104,7 +106,7 @@ class Brief(Part):
             raise ValueError("a query either asks a service or reads a sheet")
         if self.sheet is not None and any(look_up.service is None for look_up in self.look_up):
             raise ValueError("a query that reads a sheet names the service of each lookup")
-        if self.sheet is not None and (self.each or self.pages.by != "none"):
+        if self.sheet is not None and (self.each or isinstance(self.pages, PagedModel)):
             raise ValueError("a sheet is read as it is: without pages, and without “for each”")
         return self
 

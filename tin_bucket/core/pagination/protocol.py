@@ -18,7 +18,7 @@ from tin_bucket.core.formats.jsonpath import HEADER, Picked, as_number, pick
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 
-from .models import Pagination
+from .base import PaginationModel
 
 LISTING = "list"  # The stage of calls that give ids and no rows.
 
@@ -189,7 +189,7 @@ def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
 
 
 def make_page(
-    pages: Pagination, records: str, call: Call, document: Any, headers: Mapping[str, str]
+    pages: PaginationModel, records: str, call: Call, document: Any, headers: Mapping[str, str]
 ) -> tuple[Page, Picked]:
     """What a paginator is told of an answer, and the records that are rows of the table.
 
@@ -197,8 +197,8 @@ def make_page(
         records: the JSONPath of the records.
         call: the call that it answers; one that lists ids gives no rows.
     """
-    if call.stage == LISTING and pages.by == "ids":
-        ids = pick(document, pages.ids)
+    if call.stage == LISTING and pages.listed is not None:
+        ids = pick(document, pages.listed)
         return Page(document, ids.values, headers), Picked([], [])
     found = pick(document, records)
     count = -1
@@ -230,3 +230,16 @@ def _without_condition(path: str) -> str:
 def as_listing(call: Call) -> Call:
     """A call whose answer gives ids and no rows."""
     return replace(call, stage=LISTING)
+
+
+def is_past_the_end(page: Page, tracker: PageTracker) -> bool:
+    """Some APIs answer 404 after the last page; that is its end where nothing else was stated."""
+    not_there = page.failed is not None and page.failed.kind == "not-found"
+    return not_there and tracker.asked > 0 and tracker.last is None and tracker.total is None
+
+
+def as_truth(value: Any) -> bool | None:
+    """Yes or no, as APIs say it; ``None`` when it is neither."""
+    if isinstance(value, str):
+        return {"true": True, "yes": True, "1": True, "false": False, "no": False, "0": False}.get(value.lower())
+    return bool(value) if isinstance(value, bool | int) else None

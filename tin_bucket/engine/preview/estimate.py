@@ -7,7 +7,9 @@ from collections import Counter
 from dataclasses import dataclass, field
 
 from tin_bucket.core.document.query import Brief, load_brief
+from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.protocol import LISTING
+from tin_bucket.core.pagination.registry import way_of
 from tin_bucket.core.table.lookup import lookup_service
 from tin_bucket.core.traffic.forecast import forecast
 from tin_bucket.core.traffic.pace import Allowance
@@ -64,7 +66,11 @@ def cost_of(engine: Engine, plan: RunPlan, query_id: int | None, preview: Previe
                     f"Of {one.window.words()} {one.left:,} are left, and about {calls:,} are needed: "
                     "it goes on by itself when there are more again."
                 )
-    if brief.pages.by != "none" and cost.calls is not None and cost.calls // len(plan.iterations) > brief.pages.most:
+    if (
+        isinstance(brief.pages, PagedModel)
+        and cost.calls is not None
+        and cost.calls // len(plan.iterations) > brief.pages.most
+    ):
         cost.warning = f"The brief allows {brief.pages.most:,} pages, which is fewer than there are."
     return cost
 
@@ -103,11 +109,11 @@ def _calls(
 def _pages(plan: RunPlan, preview: Preview | None) -> tuple[int | None, str]:
     """Pages a round, where the brief or an answer that is here tells."""
     pages = plan.brief.pages
-    if pages.by == "none":
+    if not isinstance(pages, PagedModel):
         return 1, "one call" if len(plan.iterations) == 1 else "one call each"
-    if pages.by == "dates":
+    if way_of(pages).plans_ahead:
         paginator = plan.paginator()
-        return len(next(paginator)), "one call for each piece of the range"
+        return len(next(paginator)), "one call for each window of the range"
     if preview is not None and preview.total_gap is not None and preview.total_gap.here:
         found = -(-preview.total_gap.total // preview.total_gap.here)
         return min(found, pages.most), f"{preview.total_gap.total:,} rows, {preview.total_gap.here:,} a page"

@@ -10,8 +10,8 @@ from datetime import UTC
 from tin_bucket.core.detect.records import detect_records
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.pagination.evidence import detect_pagination, total_gap
 from tin_bucket.core.pagination.protocol import LISTING, make_page, stated_number
+from tin_bucket.core.pagination.registry import detect_pagination, total_gap
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.variables import Scope, make_scope
 from tin_bucket.core.response.classify import Verdict

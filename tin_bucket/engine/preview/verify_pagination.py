@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from tin_bucket.core.document.query import Brief
+from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.protocol import Page, PaginationEnd, make_page
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
@@ -39,7 +40,7 @@ async def verify_pagination(
     Raises:
         ProblemError: ``no-question``, or why no call could be made.
     """
-    if brief.ask is None or brief.pages.by == "none" or not preview.answers:
+    if brief.ask is None or not isinstance(brief.pages, PagedModel) or not preview.answers:
         raise fail("no-pages", "The brief turns no pages.", where="turn pages", do="Say how pages are turned first.")
     plan, _ = await asyncio.to_thread(engine.first_call, brief, given, query_id)
     service = plan.services[plan.service_id]

@@ -24,7 +24,7 @@ from tin_bucket.core.pagination.protocol import (
     make_page,
     stated_number,
 )
-from tin_bucket.core.pagination.registry import CAN_SKIP
+from tin_bucket.core.pagination.registry import way_of
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.iterations import iteration_label
@@ -284,7 +284,7 @@ class Refresh:
                         await self._gather(at, fetched)
                     self._show(fetched, several, turn + len(known) if known or fetching else 0)
                 except ProblemError as error:
-                    if error.problem.kind in FOR_ALL or pages.by not in CAN_SKIP or not call.turn:
+                    if error.problem.kind in FOR_ALL or not way_of(pages).can_skip or not call.turn:
                         raise
                     page = Page(None, [], failed=error.problem)
                 await self._journal.flush_if_due()
@@ -369,7 +369,7 @@ class Refresh:
         verdict = await self._classify(answer)
         if verdict.problem is not None:
             problem = placed(verdict.problem, call)
-            skipped = several or (self._brief.pages.by in CAN_SKIP and not first)
+            skipped = several or (way_of(self._brief.pages).can_skip and not first)
             self._journal.made(call, answer, got.sent, 0, problem, used=not skipped, saved=got.saved)
             raise ProblemError(problem)
         self._runner.answered = True

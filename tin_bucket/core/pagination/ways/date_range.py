@@ -1,16 +1,67 @@
-"""A range of dates that a call asks for, cut into pieces."""
+"""A range of dates, cut into windows that are asked for one by one."""
 
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from typing import Literal
 
+from pydantic import Field, field_validator
+
+from tin_bucket.core.choice import FormField, Option
 from tin_bucket.core.formats.durations import Duration, parse_duration, shift_date
+from tin_bucket.core.pagination.base import AT, AT_ONCE, MAX_PAGES, PagedModel
+from tin_bucket.core.pagination.protocol import PageTracker, Paginator
+from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.edit import sent_value
+from tin_bucket.core.request.edit import ParameterLocation, put, sent_value
 
-from .models import MOST_PAGES, DatePagination
+
+class DatePagination(PagedModel):
+    """A long range of dates is asked for piece by piece. The question holds the whole range."""
+
+    by: Literal["dates"] = "dates"
+    at: ParameterLocation = "address"
+    start: str = Field(default="from", min_length=1, description="the parameter with the first date of the range")
+    end: str = Field(default="to", min_length=1, description="the parameter with its last date")
+    step: str = Field(default="P7D", description="length of a piece, an ISO 8601 duration")
+    ends: Literal["included", "excluded"] = Field(
+        default="included", description="whether the end belongs to what the API gives for a range"
+    )
+
+    @field_validator("step")
+    @classmethod
+    def _goes_on(cls, value: str) -> str:
+        step = parse_duration(value)
+        if min(step.months, step.days, step.seconds) < 0 or not (step.months or step.days or step.seconds):
+            raise ValueError("a piece is at least a second long")
+        return value
+
+
+def by_dates(call: Call, pages: DatePagination, base: str = "") -> Paginator:
+    """A range of dates, piece by piece."""
+    tracker = PageTracker(pages)
+    pieces = date_pieces(call, pages)
+    calls = [put(call, pages.at, {pages.start: start, pages.end: end}, label) for start, end, label in pieces]
+    stated_totals: list[int | None] = []
+    left = len(calls)
+    for at in range(0, len(calls), AT_ONCE):
+        batch = calls[at : at + AT_ONCE]
+        for step in range(len(batch)):
+            page = yield batch if step == 0 else []
+            tracker.saw(page)  # Two pieces of a range may well be the same.
+            if page.failed is None:
+                stated_totals.append(tracker.total)
+            left -= 1
+            if left and (stop := tracker.enough()) is not None:
+                return stop
+    known = [total for total in stated_totals if total is not None]
+    total = sum(known) if known and len(known) == len(calls) else None
+    stop = tracker.stop("last-window", f"all {len(calls):,} pieces of the range were asked for", True)
+    return replace(stop, stated_total=total, first_total=total)
+
 
 _SHAPES = {"date": "%Y-%m-%d", "plain date": "%Y%m%d"}
 
@@ -54,7 +105,7 @@ def date_pieces(call: Call, pages: DatePagination) -> list[tuple[str, str, str]]
             stop = min(after - smallest, end) if pages.ends == "included" else min(after, end)
         first, last = _write(at, shape, start_text), _write(stop, shape, start_text)
         pieces.append((first, last, first if first == last else f"{first} to {last}"))
-        if len(pieces) > min(pages.most, MOST_PAGES):
+        if len(pieces) > min(pages.most, MAX_PAGES):
             break
         if after is None:
             break
@@ -113,3 +164,29 @@ def _write(moment: datetime, shape: str, like: str) -> str:
 
 def _unfit(what: str, do: str) -> Exception:
     return fail("pages-unfit", what, where="turn pages", do=do)
+
+
+WAY = Way(
+    key="dates",
+    model=DatePagination,
+    label="A range of dates, window by window",
+    fields=(
+        FormField("start", "Parameter with the first date", required=True),
+        FormField("end", "Parameter with the last date", required=True),
+        AT,
+        FormField("step", "Length of a window (ISO 8601)", placeholder="P7D", required=True),
+        FormField(
+            "ends",
+            "What the API gives for a range",
+            options=(
+                Option("included", "includes its last date"),
+                Option("excluded", "ends before its last date"),
+            ),
+        ),
+    ),
+    phrase="windows of {step} from {start} to {end}",
+    until=(("", "the range is over"),),
+    paginate=by_dates,
+    can_skip=True,
+    plans_ahead=True,
+)
