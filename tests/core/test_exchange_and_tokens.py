@@ -155,7 +155,7 @@ def test_client_credentials_in_the_body_with_scope_and_further_fields():
 
 
 def test_a_sign_in_call_of_ones_own():
-    source = {**SIGN_IN, "wants": ["who", "word"], "headers": [{"name": "X-App", "value": "{who}"}],
+    source = {**SIGN_IN, "inputs": ["who", "word"], "headers": [{"name": "X-App", "value": "{who}"}],
               "body": {"kind": "json", "value": {"u": "{who}", "p": "{word}", "keep": True}}}  # fmt: skip
     key = Key.model_validate({"name": "k", "source": source, "places": [{"at": "address", "name": "sid"}]})
     assert key.wants() == ["who", "word"]

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.auth.credentials import Key
-from tin_bucket.core.auth.placement import check_bound, shown, sign
+from tin_bucket.core.auth.sign import check_bound, shown, sign
 from tin_bucket.core.interchange.copy import as_command
 from tin_bucket.core.masking import fingerprint, looks_secret, scrub
 from tin_bucket.core.problem import ProblemError

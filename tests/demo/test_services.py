@@ -11,7 +11,7 @@ import pytest
 
 from tests.conftest import DAY, NOON
 from tin_bucket.core.auth.credentials import Key
-from tin_bucket.core.auth.placement import sign
+from tin_bucket.core.auth.sign import sign
 from tin_bucket.core.interchange.paste import take_apart
 from tin_bucket.core.request.build import build_call
 from tin_bucket.core.request.values import Moment, bind
@@ -148,7 +148,7 @@ def test_a_token_ends(town):
 
 
 def test_the_register_lists_ids_over_pages_by_a_link_header(town):
-    from tin_bucket.core.auth.placement import basic_text
+    from tin_bucket.core.auth.placements.basic import basic_text
     from tin_bucket.demo.register import PASSWORD, USER
 
     headers = {"Authorization": f"Basic {basic_text(USER, PASSWORD)}"}

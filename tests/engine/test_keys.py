@@ -134,7 +134,7 @@ def test_a_sign_in_call_of_ones_own_and_its_renewal(workspace, awkward, refresh)
 
     awkward.answers.update({"/login": login, "/data": data})
     source = {
-        "by": "sign-in", "wants": ["user", "word"], "address": "/login", "token": "$.session.id",
+        "by": "sign-in", "inputs": ["user", "word"], "address": "/login", "token": "$.session.id",
         "life": "$.session.seconds", "body": {"kind": "json", "value": {"who": "{user}", "word": "{word}"}},
     }  # fmt: skip
     key = {"name": "session", "source": source, "places": [{"at": "address", "name": "sid"}]}

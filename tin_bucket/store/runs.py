@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
+from tin_bucket.core.auth.source import SIGN_IN
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.iterations import Iteration
@@ -153,7 +154,7 @@ class Runs:
         for one in made:
             digest = None
             # The answer to a sign-in holds a token and is never kept; one that is too large to hold is not kept either.
-            if one.answer.failure is None and one.call.stage != "sign in" and one.answer.spool is None:
+            if one.answer.failure is None and one.call.stage != SIGN_IN and one.answer.spool is None:
                 digest, body = pack(one.answer.body)
                 bodies.append((digest, body))
             rows.append(

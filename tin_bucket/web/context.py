@@ -10,7 +10,7 @@ from fastapi import Depends, Request
 
 from tin_bucket.core.analysis.completeness import may_go_on
 from tin_bucket.core.auth.credentials import Key
-from tin_bucket.core.auth.placement import shown
+from tin_bucket.core.auth.sign import shown
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
@@ -101,7 +101,7 @@ def key_info(here: Context, service: Service) -> KeyInfo | None:
     credentials = here.engine.credentials
     ends = credentials.token_ends(service.id)
     wants = key.wants()
-    asked = key.source.by == "asked"
+    asked = key.source.pasted
     fits = state is not None and set(key.bound_to(service.base).split()) <= set(state.origin.split())
     complete = state is not None and set(wants) <= set(state.fields)
     return KeyInfo(

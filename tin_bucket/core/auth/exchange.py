@@ -17,7 +17,8 @@ from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer
 
 from .credentials import Key
-from .placement import Secret, sign
+from .place import Secret
+from .sign import sign
 
 MOST_HOPS = 5
 
@@ -57,7 +58,7 @@ def exchange(call: Call, key: Key | None, base: str) -> Exchange:
         at_home = origin(call.address) == home
         signed = sign(call, key, secret) if key is not None and secret is not None and at_home else call
         answer = _answer((yield signed))
-        renewable = key is not None and key.source.by in ("client credentials", "sign-in")
+        renewable = key is not None and key.source.token_path is not None
         if answer.status == 401 and renewable and not renewed and at_home:
             renewed = True
             secret = _secret((yield SecretRequest(secret)))

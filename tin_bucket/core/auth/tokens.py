@@ -7,24 +7,19 @@ from collections.abc import Generator, Mapping
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
-from urllib.parse import quote_plus, urlencode
 
 from tin_bucket.core.formats.durations import parse_duration
 from tin_bucket.core.formats.json import parse_json
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.request.bodies import FORM, encode_body
-from tin_bucket.core.request.build import build_address
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.fields import fill_pairs
-from tin_bucket.core.request.variables import one_text
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 
-from .credentials import ClientCredentials, Key, SignIn
-from .placement import MASK, basic_text
+from .credentials import Key
+from .sign import MASK
+from .source import KeySourceModel
 
-STAGE = "sign in"
 _MARGIN = timedelta(seconds=30)
 
 
@@ -60,8 +55,7 @@ def get_token(key: Key, base: str, secret: Mapping[str, str], now: datetime) -> 
             where there is no token in it, or what else the answer is.
     """
     source = key.source
-    assert isinstance(source, ClientCredentials | SignIn)
-    call = sign_in_call(key, base, secret)
+    call = source.token_call(key.name, key.token_address(base) or base, secret)
     answer = yield call
     verdict = classify(answer)
     if verdict.problem is not None:
@@ -74,7 +68,7 @@ def get_token(key: Key, base: str, secret: Mapping[str, str], now: datetime) -> 
             words=verdict.problem.words,
         )
     document = verdict.document
-    place = "$.access_token" if isinstance(source, ClientCredentials) else source.token
+    place = source.token_place
     found = pick(document, place).values
     if not found or not isinstance(found[0], str | int) or found[0] == "":
         have = ", ".join(list(document)[:12]) if isinstance(document, dict) else "no members"
@@ -89,43 +83,10 @@ def get_token(key: Key, base: str, secret: Mapping[str, str], now: datetime) -> 
     return Token(text, None if ends is None else renew_at(now, ends))
 
 
-def sign_in_call(key: Key, base: str, secret: Mapping[str, str]) -> Call:
-    """The call that gets a token.
-
-    Raises:
-        ProblemError: a template problem in the description of the sign-in.
-    """
-    source = key.source
-    address = key.token_address(base) or base
-    if isinstance(source, ClientCredentials):
-        fields = [("grant_type", "client_credentials")]
-        if source.scope:
-            fields.append(("scope", source.scope))
-        fields.extend((pair.name, pair.value or "") for pair in source.fields)
-        headers = [("Content-Type", FORM), ("Accept", "application/json")]
-        if source.send == "body":
-            fields += [("client_id", secret["client_id"]), ("client_secret", secret["client_secret"])]
-        else:
-            # Both are form-encoded before they are joined (RFC 6749 §2.3.1).
-            user, password = quote_plus(secret["client_id"]), quote_plus(secret["client_secret"])
-            headers.append(("Authorization", f"Basic {basic_text(user, password)}"))
-        return Call("POST", address, tuple(headers), STAGE, key.name, urlencode(fields).encode())
-    assert isinstance(source, SignIn)
-    scope = {name: one_text(secret[name]) for name in source.wants}
-    headers = [(name, value or "") for name, value in fill_pairs(source.headers, scope, "sign-in header")]
-    body = None
-    if source.body is not None and source.method != "GET":
-        body, media_type = encode_body(source.body, scope)
-        headers.append(("Content-Type", media_type))
-    root, _, path = address.partition("://")
-    host, slash, rest = path.partition("/")
-    address = build_address(f"{root}://{host}", slash + rest, [], scope, "field of the key")
-    return Call(source.method, address, tuple(headers), STAGE, key.name, body)
-
-
 def sign_in_shown(key: Key, base: str) -> Call:
     """The sign-in call as it is kept and shown: what it carries of the key is masked."""
-    call = sign_in_call(key, base, dict.fromkeys(key.wants(), "KEYWASHERE"))
+    blank = dict.fromkeys(key.wants(), "KEYWASHERE")
+    call = key.source.token_call(key.name, key.token_address(base) or base, blank)
     headers = tuple(
         (name, f"{value.split()[0]} {MASK}" if name.lower() == "authorization" else _hidden(value))
         for name, value in call.headers
@@ -138,15 +99,15 @@ def _hidden(text: str) -> str:
     return text.replace("KEYWASHERE", MASK)
 
 
-def _end(source: ClientCredentials | SignIn, document: Any, text: str, now: datetime) -> datetime | None:
-    place = "$.expires_in" if isinstance(source, ClientCredentials) else source.life
+def _end(source: KeySourceModel, document: Any, text: str, now: datetime) -> datetime | None:
+    place = source.life_place
     found = pick(document, place).values if place else []
     if found and (told := _told_end(found[0], now)) is not None:
         return told
     if (own := stated_end(text)) is not None:
         return own
-    if isinstance(source, SignIn):
-        span = parse_duration(source.lasts)
+    if source.life_when_unknown is not None:
+        span = parse_duration(source.life_when_unknown)
         return now + timedelta(days=span.days + 30 * span.months, seconds=span.seconds)
     return None
 

@@ -6,7 +6,7 @@ import re
 import shlex
 
 from tin_bucket.core.auth.credentials import Key
-from tin_bucket.core.auth.placement import shown
+from tin_bucket.core.auth.sign import shown
 from tin_bucket.core.request.call import Call
 
 

@@ -9,7 +9,7 @@ from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
 from tin_bucket.core.auth.credentials import Key
-from tin_bucket.core.auth.placement import shown
+from tin_bucket.core.auth.sign import shown
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer
 

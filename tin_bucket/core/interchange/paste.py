@@ -8,15 +8,13 @@ from datetime import date
 from typing import Any
 from urllib.parse import unquote, unquote_plus, urlsplit
 
-from tin_bucket.core.auth.credentials import (
-    AddressPlace,
-    BasicPlace,
-    BearerPlace,
-    BodyPlace,
-    HeaderPlace,
-    Key,
-    KeyPlace,
-)
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.auth.placements.basic import BasicPlace
+from tin_bucket.core.auth.placements.bearer import BearerPlace
+from tin_bucket.core.auth.placements.body import BodyPlace
+from tin_bucket.core.auth.placements.header import HeaderPlace
+from tin_bucket.core.auth.placements.query import AddressPlace
+from tin_bucket.core.auth.registry import KeyPlace
 from tin_bucket.core.base import Pair
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service

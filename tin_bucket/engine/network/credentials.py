@@ -6,7 +6,8 @@ import asyncio
 from collections.abc import Callable
 from datetime import datetime, timedelta
 
-from tin_bucket.core.auth.placement import Secret, check_bound
+from tin_bucket.core.auth.place import Secret
+from tin_bucket.core.auth.sign import check_bound
 from tin_bucket.core.auth.tokens import Token, get_token, sign_in_shown, stated_end
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.durations import parse_duration
@@ -52,14 +53,14 @@ class CredentialStore:
         """
         key = service.key
         assert key is not None
-        if key.source.by == "stored":
+        if key.source.stored:
             return await self._open(service)
         async with self._locks.setdefault(service.id, asyncio.Lock()):
             token = self._tokens.get(service.id)
             tried = refused is not None and token is not None and token.text == refused.get("key")
             if token is not None and token.fresh(self._clock.now()) and not tried:
                 return {"key": token.text}
-            if key.source.by == "asked":
+            if key.source.pasted:
                 self._tokens.pop(service.id, None)
                 raise fail(
                     "token-wanted",
@@ -137,7 +138,7 @@ class CredentialStore:
         assert service.key is not None
         now = self._clock.now()
         source = service.key.source
-        span = parse_duration(source.lasts) if source.by == "asked" else parse_duration("PT1H")
+        span = parse_duration(source.life_when_unknown or "PT1H")
         ends = stated_end(text) or now + timedelta(days=span.days + 30 * span.months, seconds=span.seconds)
         if ends <= now:
             raise fail(

@@ -12,7 +12,7 @@ from datetime import UTC, datetime
 from typing import IO
 
 from tin_bucket.core.auth.exchange import SecretRequest, exchange
-from tin_bucket.core.auth.placement import Secret
+from tin_bucket.core.auth.place import Secret
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.http import origin
 from tin_bucket.core.formats.json import json_text

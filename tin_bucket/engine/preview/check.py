@@ -61,7 +61,7 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
         return Check("key-refused", what, problem.do if problem is not None else "")
     if without is None:
         key, reading = "; it was asked without a key", "reached"
-    elif service.key is not None and service.key.source.by in ("client credentials", "sign-in"):
+    elif service.key is not None and service.key.source.token_path is not None:
         key, reading = ", key accepted: a token was given for it", "key-accepted"
     elif without.status in (401, 403):
         key, reading = f", key accepted: without it the answer is {without.status}", "key-accepted"

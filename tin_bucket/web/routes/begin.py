@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from fastapi import APIRouter
 
-from tin_bucket.core.auth.placement import shown
+from tin_bucket.core.auth.sign import shown
 from tin_bucket.core.auth.tokens import stated_end
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
@@ -133,7 +133,7 @@ def _beside_stored(
     """How the key that was seen stands to the one that is stored for its service."""
     if service is None:
         return "none"
-    wants = service.key.wants() if service.key is not None and service.key.source.by != "asked" else []
+    wants = service.key.wants() if service.key is not None and not service.key.source.pasted else []
     if not wants or not set(wants) <= set(secret):
         return "unfit"
     if here.workspace.vault.state(service.id) is None:
@@ -146,7 +146,7 @@ def _beside_stored(
 
 def _to_store(here: Context, service: Service, secret: dict[str, str], replace: bool) -> bool:
     """Whether the key goes into the vault: all of it is here, and it takes no other's place unasked."""
-    if service.key is None or service.key.source.by == "asked" or not set(service.key.wants()) <= set(secret):
+    if service.key is None or service.key.source.pasted or not set(service.key.wants()) <= set(secret):
         return False
     return replace or here.workspace.vault.state(service.id) is None
 

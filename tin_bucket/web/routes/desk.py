@@ -112,7 +112,7 @@ def _source(query: Query, names: dict[str, str]) -> str:
 def _of_key(here: Context, service: Service) -> Attention | None:
     """What is to be said of a key that is missing, or about to end."""
     info = key_info(here, service)
-    if service.key is None or info is None or service.key.source.by == "asked":
+    if service.key is None or info is None or service.key.source.pasted:
         return None
     name = service.key.name
     if info.stored is None:

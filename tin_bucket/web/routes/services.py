@@ -74,7 +74,7 @@ async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
             where=f"service {service.name}",
             do="Say in the service where its key goes first.",
         )
-    if service.key.source.by == "asked":
+    if service.key.source.pasted:
         here.engine.credentials.take_token(service, body.secret.get("token", ""))
         return await asyncio.to_thread(_info, here, service)
     missing = [name for name in service.key.wants() if name not in body.secret]
