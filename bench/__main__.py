@@ -21,7 +21,7 @@ import requests
 from rich.console import Console
 from rich.table import Table as Printed
 
-from tin_bucket.core.columns.kinds import guess_kind
+from tin_bucket.core.columns.kind_registry import guess_kind
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.json import parse_json

@@ -14,7 +14,7 @@ import numpy as np
 import orjson
 
 from tin_bucket.core.analysis.view import View
-from tin_bucket.core.columns.kinds import guess_kind
+from tin_bucket.core.columns.kind_registry import guess_kind
 from tin_bucket.core.detect.tree import children, search
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.document.service import Service

@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.analysis.profile import profile
-from tin_bucket.core.columns.kinds import convert, converter, guess_kind
+from tin_bucket.core.columns.kind_registry import convert, converter, guess_kind
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.columns.models import Reads
+from tin_bucket.core.columns.reads import Reads
 from tin_bucket.core.detect.types import detect_types
 from tin_bucket.core.formats.date_patterns import check_pattern, reader_of
 
@@ -143,23 +143,23 @@ def test_a_pattern_that_cannot_be_read_is_said(pattern):
 
 
 def test_a_column_at_a_glance():
-    found = profile([3, 1, None, 3, 2.5, Miss("none", "not there")], "n")
+    found = profile([3, 1, None, 3, 2.5, Miss("none", "not there")], "n", NOW)
     assert (found.rows, found.filled, found.missed, found.distinct) == (6, 4, 1, 3)
     assert (found.lowest, found.highest, found.mean) == (1, 3, 2.375)
     assert found.frequent[0] == (3, 2)
-    texts = profile(["b", "", "a", "b", None], "t")
+    texts = profile(["b", "", "a", "b", None], "t", NOW)
     assert (texts.filled, texts.empty_texts, texts.lowest, texts.highest, texts.longest) == (4, 1, "", "b", 1)
-    mixed = profile([1, "a", True], "m")
+    mixed = profile([1, "a", True], "m", NOW)
     assert (mixed.lowest, mixed.highest, mixed.mean) == (None, None, None)
-    assert profile([], "e").distinct == 0
-    assert profile([None, None, 1], "n", 1).nulls == 1
-    ids = profile([str(n) for n in range(50)], "id")
+    assert profile([], "e", NOW).distinct == 0
+    assert profile([None, None, 1], "n", NOW, 1).nulls == 1
+    ids = profile([str(n) for n in range(50)], "id", NOW)
     assert ids.frequent == []
 
 
 def test_very_many_different_values_are_counted_up_to_a_limit(monkeypatch):
     monkeypatch.setattr("tin_bucket.core.analysis.profile.MOST_DISTINCT", 10)
-    found = profile([*range(50), None, *range(5)], "n")
+    found = profile([*range(50), None, *range(5)], "n", NOW)
     assert (found.capped, found.rows, found.highest) == (True, 56, 49)
     assert found.distinct == 11
     assert found.filled == 55

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from tin_bucket.core.columns import compressed as packing
 from tin_bucket.core.columns.compressed import Packed
-from tin_bucket.core.columns.kinds import convert, guess_kind
+from tin_bucket.core.columns.kind_registry import convert, guess_kind
 from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.table import flatten as flattening

@@ -29,11 +29,11 @@ def test_pointer_escapes_as_rfc_6901_section_3_says():
 
 
 @pytest.mark.parametrize("text", ["", "data", "$data", "$.", "$.a..b", "$[?@.x]", "$[1:2]", "$['a", "$.a b"])
-def test_what_is_not_a_plain_place_is_none(text):
+def test_what_is_not_aplain_place_is_none(text):
     assert parse_place(text) is None
 
 
-def test_plain_places():
+def testplain_places():
     assert parse_place("$") == ()
     assert parse_place("$.data[*].legs[0]['odd key']") == ("data", WILDCARD, "legs", 0, "odd key")
     assert parse_place('$["it\\"s"].ö') == ('it"s', "ö")

@@ -1,6 +1,6 @@
 import pytest
 
-from tin_bucket.core.columns.kinds import CONVERTERS, convert, guess_kind
+from tin_bucket.core.columns.kind_registry import KINDS, convert, guess_kind
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick
@@ -145,7 +145,7 @@ def test_a_value_that_does_not_fit_stays_and_is_counted(kind, values, expected, 
 
 def test_a_missed_lookup_passes_every_conversion():
     miss = Miss("none", "not there")
-    assert all(convert([miss], kind) == ([miss], 0) for kind in CONVERTERS)
+    assert all(convert([miss], kind.name) == ([miss], 0) for kind in KINDS)
 
 
 def test_kinds_are_guessed_over_all_values_and_texts_stay_text():

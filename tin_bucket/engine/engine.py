@@ -61,7 +61,7 @@ class Engine:
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
         self.rereader = Rereader(workspace, self.clock, self.previews)
-        self.tables = Tables(workspace.snapshots, self.previews)
+        self.tables = Tables(workspace.snapshots, self.previews, self.clock)
 
     async def close(self) -> None:
         """Stop what is running and close the connections."""

@@ -11,6 +11,7 @@ from typing import Any, BinaryIO
 
 import xlsxwriter
 
+from tin_bucket.core.columns.kind_registry import KINDS, kind_of
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.table.table import TableColumn
 
@@ -75,8 +76,7 @@ def write_workbook(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]
     )
     formats = {
         "head": book.add_format({"bold": True, "bg_color": "#F4EBF2", "bottom": 1}),
-        "date": book.add_format({"num_format": "yyyy-mm-dd"}),
-        "date and time": book.add_format({"num_format": "yyyy-mm-dd hh:mm:ss"}),
+        **{kind.name: book.add_format({"num_format": kind.sheet_format}) for kind in KINDS if kind.sheet_format},
     }
     columns = columns[:SHEET_COLUMNS]
     following = iter(rows)
@@ -110,7 +110,9 @@ def _write_cell(sheet: Any, line: int, at: int, value: Any, kind: str, formats: 
         sheet.write_boolean(line, at, value)
     elif isinstance(value, int | float) and abs(value) < _EXACT:
         sheet.write_number(line, at, value)
-    elif kind in ("date", "date and time") and isinstance(value, str) and (moment := _moment(value)) is not None:
+    elif (
+        kind in formats and kind_of(kind).temporal and isinstance(value, str) and (moment := _moment(value)) is not None
+    ):
         sheet.write_datetime(line, at, moment, formats[kind])
     else:
         sheet.write_string(line, at, str(value)[:_CELL_CHARACTERS])

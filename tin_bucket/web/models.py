@@ -8,7 +8,8 @@ from pydantic import BaseModel, Field
 
 from tin_bucket.core.analysis.view import View
 from tin_bucket.core.auth.credentials import Key
-from tin_bucket.core.columns.models import Kind, Reads
+from tin_bucket.core.columns.kind_registry import Kind
+from tin_bucket.core.columns.reads import Reads
 from tin_bucket.core.document.extraction import Heads, ValueSource
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any
 
+from tin_bucket.core.columns.kind import TypeGuess
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.detect.types import TypeGuess, detect_types
+from tin_bucket.core.detect.types import detect_types
 
 MOST_DISTINCT = 200_000
 
@@ -47,12 +49,13 @@ class Profile:
     guesses: list[TypeGuess] = field(default_factory=list)
 
 
-def profile(values: Iterable[Any], name: str, nulls: int | None = None) -> Profile:
+def profile(values: Iterable[Any], name: str, now: datetime, nulls: int | None = None) -> Profile:
     """Look at all values of a column.
 
     Args:
         values: the cells, in the order of rows.
         name: the column's name or place.
+        now: for telling what is near.
         nulls: as in :class:`Profile`.
     """
     counts: Counter[tuple[type, Any]] = Counter()
@@ -105,5 +108,5 @@ def profile(values: Iterable[Any], name: str, nulls: int | None = None) -> Profi
         total / numbers if numbers and not mixed else None,
         frequent if not frequent or frequent[0][1] > 1 or (len(frequent) <= 8 and len(counts) <= 8) else [],
         longest,
-        detect_types((value for _, value in counts), name),
+        detect_types((value for _, value in counts), name, now),
     )

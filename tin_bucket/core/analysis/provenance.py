@@ -6,10 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from tin_bucket.core.columns.kinds import converter
+from tin_bucket.core.columns.kind_registry import converter
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.columns.models import First, Last, ListReduction, Nth, NumericAggregate, Reads, WhereMatch
-from tin_bucket.core.columns.reductions import matching_index, text_of
+from tin_bucket.core.columns.reads import Reads
+from tin_bucket.core.columns.reduction import text_of
+from tin_bucket.core.columns.reduction_registry import ListReduction
+from tin_bucket.core.columns.reductions.where import WhereMatch, matching_index
 from tin_bucket.core.document.extraction import ColumnSpec, Extraction
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import (
@@ -152,12 +154,7 @@ def _read(
     where = _counted_from_front(document, where)
     raw = at_place(document, where)
     state = "missing" if raw is _ABSENT else "null" if raw is None else "empty text" if raw == "" else "there"
-    if (
-        cut == len(rest)
-        or choice is None
-        or not isinstance(choice, NumericAggregate)
-        or choice.by in ("lowest", "highest")
-    ):
+    if cut == len(rest) or choice is None or not choice.makes_figure:
         steps += _conversion(raw, column, value)
     elif column.kind is not None:
         steps.append(f"read as {column.kind}")
@@ -260,27 +257,8 @@ def _chosen(
         items = _located(document, where, rest[: last + 1])
         at = matching_index(choice, [item for _, item in items])
         return None if at is None else (*items[at][0], *rest[last + 1 :])  # type: ignore[arg-type]
-    if not found:
-        return None
-    if isinstance(choice, First):
-        return found[0][0]
-    if isinstance(choice, Last):
-        return found[-1][0]
-    if isinstance(choice, Nth):
-        index = choice.number - 1 if choice.number > 0 else len(found) + choice.number
-        return found[index][0] if 0 <= index < len(found) else None
-    if isinstance(choice, NumericAggregate) and choice.by in ("lowest", "highest"):
-        numbers = [(float(value), at) for at, value in found if _is_number(value)]
-        return (min if choice.by == "lowest" else max)(numbers, key=lambda one: one[0])[1] if numbers else None
-    return None
-
-
-def _is_number(value: Any) -> bool:
-    try:
-        float(value)
-    except (TypeError, ValueError):
-        return False
-    return not isinstance(value, bool)
+    at = choice.chosen([value for _, value in found]) if choice is not None else None
+    return None if at is None else found[at][0]
 
 
 def excerpt_around(document: Any, where: Where, most: int = _MOST) -> Excerpt | None:

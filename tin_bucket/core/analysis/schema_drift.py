@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from tin_bucket.core.columns.kind_registry import KINDS
 from tin_bucket.core.document.extraction import Extraction
 
 MOST_TOLD = 40
@@ -53,8 +54,8 @@ def schema_drift(before: Mapping[str, str], now: Mapping[str, str], take: Extrac
 
 def _differ(was: str, now: str) -> bool:
     quiet = {"empty", "in a list"}
-    numbers = {"whole number", "decimal"}
-    return was != now and was not in quiet and now not in quiet and {was, now} != numbers
+    numbers = {kind.name for kind in KINDS if kind.numeric}
+    return was != now and was not in quiet and now not in quiet and not {was, now} <= numbers
 
 
 def _told_by(place: str, others: Mapping[str, str]) -> bool:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from datetime import UTC, datetime
 from itertools import compress, pairwise
 from typing import Annotated, Any, Literal
 
@@ -13,9 +12,9 @@ from pydantic import Field
 
 from tin_bucket.core.base import Part
 from tin_bucket.core.columns.compressed import Packed
-from tin_bucket.core.columns.kinds import converter
+from tin_bucket.core.columns.kind_registry import converter, kind_of
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.columns.reductions import text_of
+from tin_bucket.core.columns.reduction import text_of
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
@@ -139,10 +138,7 @@ def _ranks(values: Sequence[Any], heading: TableColumn) -> Ints:
     rest = [one for one in distinct if type(one) is str]
     truths = [one for one in distinct if type(one) is bool]
     # 1, 1.0 and True are one member of a set; a table that mixes them is told by its kind.
-    if heading.kind == "date and time":
-        rest.sort(key=lambda text: (*_instant(text), text))
-    else:
-        rest.sort(key=lambda text: (text.casefold(), text))
+    rest.sort(key=kind_of(heading.kind).sort_key or (lambda text: (text.casefold(), text)))
     order = [*sorted(truths), *sorted(numbers), *rest]
     rank: dict[Any, int] = {one: at for at, one in enumerate(order)}
     get = rank.get
@@ -152,7 +148,7 @@ def _ranks(values: Sequence[Any], heading: TableColumn) -> Ints:
 def _text_ranks(values: list[Any], heading: TableColumn) -> Ints | None:
     """The places of texts that are nearly all different, sorted without counting them first; ``None`` for others."""
     some = values[:: max(1, len(values) // 1000)]
-    if len(values) < 10_000 or len(set(some)) < len(some) // 2 or heading.kind == "date and time":
+    if len(values) < 10_000 or len(set(some)) < len(some) // 2 or kind_of(heading.kind).sort_key:
         return None
     if not set(map(type, values)) <= {str, type(None)}:
         return None
@@ -167,15 +163,6 @@ def _text_ranks(values: list[Any], heading: TableColumn) -> Ints | None:
     if len(filled):
         ranks[order] = np.concatenate(([0], np.cumsum(steps)))
     return ranks
-
-
-def _instant(text: str) -> tuple[int, float]:
-    """A moment as seconds; what is none stands behind all moments."""
-    try:
-        moment = datetime.fromisoformat(text)
-        return 0, (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
-    except (ValueError, OverflowError):
-        return 1, 0.0
 
 
 def _is_empty(value: Any) -> bool:
@@ -196,13 +183,13 @@ def _test(condition: Condition, heading: TableColumn, values: Iterable[Any]) -> 
 
 def _between(condition: Between, heading: TableColumn, values: Iterable[Any]) -> Iterable[bool]:
     low, high = (_bound(heading, text) for text in (condition.low, condition.high))
-    if heading.kind in ("whole number", "decimal"):
+    if kind_of(heading.kind).numeric:
         return (
             type(value) in (int, float) and (low is None or value >= low) and (high is None or value <= high)
             for value in values
         )
     # Dates of ISO 8601 are in order as texts; "2026-11-30" as upper bound means the whole day.
-    top = None if high is None else f"{high}\U0010ffff" if heading.kind in ("date", "date and time") else str(high)
+    top = None if high is None else f"{high}\U0010ffff" if kind_of(heading.kind).temporal else str(high)
     return (
         isinstance(value, str) and (low is None or value >= str(low)) and (top is None or value <= top)
         for value in values
@@ -212,7 +199,7 @@ def _between(condition: Between, heading: TableColumn, values: Iterable[Any]) ->
 def _bound(heading: TableColumn, text: str | None) -> Any:
     if text is None or not text.strip():
         return None
-    if heading.kind not in ("whole number", "decimal"):
+    if not kind_of(heading.kind).numeric:
         return text.strip()
     try:
         return converter("decimal")(text)

@@ -7,8 +7,10 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, field_validator, model_validator
 
 from tin_bucket.core.base import Part
-from tin_bucket.core.columns.models import Kind, ListReduction, Reads, _plain_place
-from tin_bucket.core.formats.jsonpath import WILDCARD, known_path, parse_place
+from tin_bucket.core.columns.kind_registry import Kind
+from tin_bucket.core.columns.reads import Reads
+from tin_bucket.core.columns.reduction_registry import ListReduction
+from tin_bucket.core.formats.jsonpath import WILDCARD, known_path, parse_place, plain_place
 
 ValueSource = Literal["record", "answer", "key", "page", "parameter"]
 
@@ -35,7 +37,7 @@ class ColumnSpec(Part):
     reads: Reads | None = Field(default=None, description="how values are read as the kind")
     note: str = Field(default="", max_length=10_000)
     hidden: bool = Field(default=False, description="kept, and neither shown nor handed on")
-    _place = field_validator("place")(_plain_place)
+    _place = field_validator("place")(plain_place)
 
     @model_validator(mode="after")
     def _list_is_there(self) -> ColumnSpec:
@@ -106,7 +108,7 @@ class Extraction(Part):
     @field_validator("rows_for", "keyed")
     @classmethod
     def _places_are_plain(cls, value: list[str]) -> list[str]:
-        return [_plain_place(place) for place in value]
+        return [plain_place(place) for place in value]
 
     @model_validator(mode="after")
     def _names_differ(self) -> Extraction:

@@ -314,3 +314,14 @@ def known_source(value: str | None) -> str | None:
             raise ValueError(f"“{value}” does not name a header")
         return value
     return known_path(value)
+
+
+def plain_place(value: str) -> str:
+    """Check a plain place.
+
+    Raises:
+        ValueError: it is none.
+    """
+    if parse_place(value) is None:
+        raise ValueError(f"“{value[:100]}” is not a plain place such as $.vessel.name or $.fares[*].amount")
+    return value

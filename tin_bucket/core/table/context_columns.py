@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from tin_bucket.core.columns.models import ListReduction
-from tin_bucket.core.columns.reductions import items_of, list_reader, text_of
+from tin_bucket.core.columns.reduction import items_of, text_of
+from tin_bucket.core.columns.reduction_registry import ListReduction, list_reader
 from tin_bucket.core.document.extraction import ColumnSpec
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import WILDCARD, Picked, Place, Wildcard, format_place, parse_place, pick

@@ -8,8 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from tin_bucket.core.columns.kinds import CONVERTERS
-from tin_bucket.core.columns.models import Kind
+from tin_bucket.core.columns.kind_registry import KINDS, converter
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.request.fan_out import fan_out_names
 from tin_bucket.core.request.iterations import Iteration
@@ -19,13 +18,8 @@ from .flatten import Cells
 from .table import Table, TableColumn
 
 FAN_OUT_ORIGIN = "for each"
-_KINDS: dict[str, Kind] = {
-    "whole number": "whole number",
-    "decimal": "decimal",
-    "yes/no": "yes/no",
-    "date": "date",
-    "date and time": "date and time",
-}
+# Kinds of parameters that are kinds of columns too; the values of the others are texts.
+_ALSO = {kind.name for kind in KINDS}
 
 
 def fan_out_names_of(brief: Brief, taken: Sequence[str]) -> dict[str, str]:
@@ -64,11 +58,14 @@ def add_fan_out_columns(
             continue  # These answers were fetched before the question was asked for each of these.
         values = [_cell(known.get(name), one[name]) for one in iterations]
         data.append([values[index] for index in of_row])
-        kind = _KINDS.get(known[name].kind, "text") if name in known else "text"
+        kind = _kind_of(known.get(name))
         columns.append(TableColumn(column, kind, FAN_OUT_ORIGIN, name))
     return replace(table, columns=[*columns, *table.columns], data=[*data, *table.data])
 
 
 def _cell(parameter: Parameter | None, text: str) -> Any:
-    kind = _KINDS.get(parameter.kind) if parameter is not None else None
-    return CONVERTERS[kind](text) if kind else text
+    return converter(_kind_of(parameter))(text)
+
+
+def _kind_of(parameter: Parameter | None) -> str:
+    return parameter.kind if parameter is not None and parameter.kind in _ALSO else "text"

@@ -15,9 +15,8 @@ from typing import Any, overload
 import numpy as np
 
 from tin_bucket.core.columns.compressed import Packed
-from tin_bucket.core.columns.kinds import guess_kind
-from tin_bucket.core.columns.models import Kind
-from tin_bucket.core.columns.reductions import ItemAt
+from tin_bucket.core.columns.kind_registry import Kind, guess_kind
+from tin_bucket.core.columns.reduction_registry import ItemAt
 from tin_bucket.core.formats.jsonpath import WILDCARD, Place, Wildcard, readable_name
 from tin_bucket.engine.gc_pause import collector_paused
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from tin_bucket.core.columns.reductions import text_of
+from tin_bucket.core.columns.reduction import text_of
 from tin_bucket.core.document.extraction import Heads, HeadsBeside, HeadsGiven
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import Problem

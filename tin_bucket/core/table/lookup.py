@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from tin_bucket.core.columns.kinds import convert, guess_kind
+from tin_bucket.core.columns.kind_registry import convert, guess_kind
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.query import Brief, LookUp
 from tin_bucket.core.formats.json import json_text

@@ -5,11 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from tin_bucket.core.columns.kinds import convert
-from tin_bucket.core.columns.models import ListReduction, Nth, NumericAggregate, WhereMatch
-from tin_bucket.core.columns.reductions import ItemAt
+from tin_bucket.core.columns.kind_registry import convert
+from tin_bucket.core.columns.reduction_registry import ItemAt, ListReduction
 from tin_bucket.core.document.extraction import ColumnSpec, Extraction
-from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import WILDCARD, Paths, Place, Wildcard, format_place, parse_place
 from tin_bucket.core.problem import Problem
 
@@ -179,7 +177,7 @@ class ColumnSelector:
         as_text = wanted.of == "record" and wanted.reduction is None
         is_list = place in flat.lists or (as_text and one_cell_list(place, self._rows, None) is not None)
         kind = wanted.kind or ("json" if is_list else found)
-        if isinstance(wanted.reduction, NumericAggregate) and wanted.kind is None and str in types:
+        if wanted.reduction is not None and wanted.reduction.numeric and wanted.kind is None and str in types:
             # Lists whose values are not all numbers are told as they are.
             reading.unfit[wanted.name] = sum(type(value) is str for value in distinct(values))
         if wanted.kind is not None and (wanted.kind != found or wanted.reads is not None):
@@ -225,14 +223,7 @@ def marked_place(place: Marked) -> tuple[str, str]:
 
 def list_words(choice: ListReduction | None) -> str:
     """How values of a list become one cell, in words."""
-    if choice is None:
-        return "all of them"
-    if isinstance(choice, WhereMatch):
-        what = choice.equals if isinstance(choice.equals, str) else json_text(choice.equals)
-        return f"where {choice.place.removeprefix('$.')} is {what}"
-    if isinstance(choice, Nth):
-        return f"number {choice.number}" if choice.number > 0 else f"number {-choice.number} from the end"
-    return {"count": "how many", "sum": "sum of", "mean": "mean of"}.get(choice.by, choice.by)
+    return "all of them" if choice is None else choice.words()
 
 
 def _fields(flat: Flat) -> dict[str, str]:

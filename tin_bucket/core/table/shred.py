@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from operator import itemgetter
 from typing import Any, Final
 
-from tin_bucket.core.columns.models import ListReduction
-from tin_bucket.core.columns.reductions import ItemAt, items_of, list_reader
+from tin_bucket.core.columns.reduction import items_of
+from tin_bucket.core.columns.reduction_registry import ItemAt, ListReduction, list_reader
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import WILDCARD, Place, Wildcard
 

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.columns.models import Kind
 from tin_bucket.core.document.extraction import ValueSource
 
 from .flatten import Cells, Repeated

@@ -16,6 +16,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.table.flatten import PACKED_FROM
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import Table, TableColumn
+from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.preview.preview import Previews
 from tin_bucket.store.snapshots import Snapshots
 
@@ -115,9 +116,10 @@ class TriedTable:
 class Tables:
     """Looks at tables; what was sorted, filtered and counted lately is at hand."""
 
-    def __init__(self, snapshots: Snapshots, previews: Previews) -> None:
+    def __init__(self, snapshots: Snapshots, previews: Previews, clock: Clock) -> None:
         self._snapshots = snapshots
         self._previews = previews
+        self._clock = clock
         self._views: OrderedDict[Any, Ints] = OrderedDict()
         self._profiles: OrderedDict[Any, Profile] = OrderedDict()
         self._columns: OrderedDict[Any, tuple[TableColumn, Packed]] = OrderedDict()
@@ -227,7 +229,7 @@ class Tables:
                 "column-unknown", f"The table has no column “{name[:200]}”.", where="column", do="Choose another one."
             )
         heading, values = found
-        made = profile(values, heading.place or heading.name, heading.nulls)
+        made = profile(values, heading.place or heading.name, self._clock.now(), heading.nulls)
         with self._lock:
             self._profiles[key] = made
             while len(self._profiles) > _KEPT_PROFILES:

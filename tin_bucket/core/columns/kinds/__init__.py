@@ -1,0 +1,1 @@
+"""One file for each column kind, and what some of them share."""
