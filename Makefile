@@ -29,11 +29,11 @@ frontend/node_modules/.ready: frontend/package-lock.json frontend/package.json
 	touch $@
 
 # The front end's types, from the server's own OpenAPI document.
-frontend/src/lib/api/schema.d.ts: $(BIN)/.ready frontend/node_modules/.ready $(wildcard tin_bucket/web/*.py tin_bucket/core/*.py tin_bucket/core/*/*.py tin_bucket/web/*/*.py)
+frontend/src/api/schema.d.ts: $(BIN)/.ready frontend/node_modules/.ready $(shell find tin_bucket/web tin_bucket/core -name "*.py")
 	$(BIN)/python -m tin_bucket.web.openapi frontend/openapi.json
-	cd frontend && npx openapi-typescript openapi.json -o src/lib/api/schema.d.ts >/dev/null
+	cd frontend && npx openapi-typescript openapi.json -o src/api/schema.d.ts >/dev/null
 
-$(STATIC): frontend/node_modules/.ready frontend/src/lib/api/schema.d.ts $(FRONT)
+$(STATIC): frontend/node_modules/.ready frontend/src/api/schema.d.ts $(FRONT)
 	cd frontend && npx vite build --logLevel warn
 	touch $@
 

@@ -6,5 +6,5 @@ export default defineConfig({
   plugins: [tailwindcss(), svelte()],
   build: { outDir: '../tin_bucket/web/static', emptyOutDir: true, chunkSizeWarningLimit: 900 },
   server: { proxy: { '/api': 'http://127.0.0.1:8610' } },
-  test: { include: ['src/**/*.test.ts'] },
+  test: { include: ['tests/**/*.test.ts'], setupFiles: ['tests/setup.ts'] },
 });

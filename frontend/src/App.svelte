@@ -1,13 +1,16 @@
 <script lang="ts">
   import Router from 'svelte-spa-router';
-  import TopBar from './parts/TopBar.svelte';
-  import ComparePage from './pages/ComparePage.svelte';
-  import DeskPage from './pages/DeskPage.svelte';
-  import LostPage from './pages/LostPage.svelte';
-  import QueryPage from './pages/QueryPage.svelte';
-  import RunsPage from './pages/RunsPage.svelte';
-  import ServicesPage from './pages/ServicesPage.svelte';
-  import SheetsPage from './pages/SheetsPage.svelte';
+  import { loadChoices } from './api/choices';
+  import { problemOf } from './api/client';
+  import ComparePage from './compare/ComparePage.svelte';
+  import DeskPage from './desk/DeskPage.svelte';
+  import QueryPage from './query/QueryPage.svelte';
+  import RunsPage from './runs/RunsPage.svelte';
+  import ServicesPage from './services/ServicesPage.svelte';
+  import SheetsPage from './sheets/SheetsPage.svelte';
+  import LostPage from './shell/LostPage.svelte';
+  import TopBar from './shell/TopBar.svelte';
+  import ProblemNote from './ui/ProblemNote.svelte';
 
   const routes = {
     '/': DeskPage,
@@ -18,11 +21,19 @@
     '/query/:id/compare': ComparePage,
     '*': LostPage,
   };
+  let loading = $state(loadChoices());
 </script>
 
 <div class="flex h-full flex-col" style="background: var(--page)">
   <TopBar />
   <main class="min-h-0 flex-1">
-    <Router {routes} />
+    {#await loading then}
+      <Router {routes} />
+    {:catch error}
+      <div class="mx-auto max-w-xl space-y-3 p-6">
+        <ProblemNote problem={problemOf(error)} />
+        <button class="press" onclick={() => (loading = loadChoices())}>Try again</button>
+      </div>
+    {/await}
   </main>
 </div>

@@ -21,7 +21,7 @@ def begin(hands, base, path):
     hands.type("textarea[aria-label^='Address']", base + path + Keys.ENTER)
     hands.type("input[name=service-name]", "Operations")
     hands.click("it wants one")
-    hands.type("input[name=key-header]", KEY_HEADER)
+    hands.type("input[name=place-name]", KEY_HEADER)
     hands.type("input[name=secret-key]", KEY)
     hands.click("Make the query")
     hands.says("No table yet")

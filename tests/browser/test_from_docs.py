@@ -124,7 +124,7 @@ def test_a_service_that_gives_tokens_is_set_up_by_its_docs(hands, driver, ferrie
     hands.type("input[name=service-name]", "Fares")
     hands.click("change")
     hands.choose("select[name=key-way]", "OAuth 2, client id and secret")
-    hands.type("input[name=token-address]", "/oauth/token")
+    hands.type("input[name=source-address]", "/oauth/token")
     hands.type("input[name=secret-client_id]", CLIENT)
     hands.type("input[name=secret-client_secret]", CLIENT_SECRET)
     hands.click("Make the query")
@@ -191,11 +191,11 @@ def test_a_service_form_for_every_way_of_key(furnished, driver):
     furnished.go("/services")
     furnished.click("Add a service")
     fields = {
-        "a key in a header": "key-header",
-        "a key in the address": "key-parameter",
-        "a key in the body": "key-place",
-        "OAuth 2, client id and secret": "token-address",
-        "a sign-in call that gives a token": "sign-in-address",
+        "a key in a header": "place-name",
+        "a key in the address": "place-name",
+        "a key in the body": "place-place",
+        "OAuth 2, client id and secret": "source-address",
+        "a sign-in call that gives a token": "source-address",
     }
     for way, field in fields.items():
         furnished.choose("select[name=key-way]", way)

@@ -170,7 +170,7 @@ def test_a_service_is_added_checked_and_deleted(furnished, driver, ferries):
     furnished.says("starts with http:// or https://", "[role=alert]")
     furnished.type("input[name=base]", ferries.bases["operations"])
     furnished.choose("select[name=key-way]", "a key in a header")
-    furnished.type("input[name=key-header]", "X-Skerrywick-Key")
+    furnished.type("input[name=place-name]", "X-Skerrywick-Key")
     furnished.click("Add the service")
     furnished.type("input[name=secret-key]", KEY)
     furnished.click("Store the key", "[role=dialog] button")

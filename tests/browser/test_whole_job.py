@@ -29,7 +29,7 @@ def begin(hands, running):
     hands.says("Nothing has been sent yet")
     hands.type("input[name=service-name]", "Operations")
     hands.click("it wants one")
-    hands.type("input[name=key-header]", KEY_HEADER)
+    hands.type("input[name=place-name]", KEY_HEADER)
     hands.type("input[name=secret-key]", KEY)
     hands.click("Make the query")
     hands.says("No table yet")

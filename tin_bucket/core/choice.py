@@ -39,8 +39,8 @@ class FormField:
         name: the member of the model.
         label: what stands above it.
         kind: how it is typed: ``place`` is a JSONPath or the name of a parameter, ``code`` any other text that is read
-            letter by letter, ``minutes`` an ISO 8601 duration that is typed as minutes, ``names`` a list by commas,
-            ``json`` a JSON body.
+            letter by letter, ``duration`` an ISO 8601 duration, ``minutes`` one that is typed as minutes, ``names`` a
+            list by commas, ``json`` a JSON body.
         placeholder: an example, or what holds while it is empty.
         required: whether it may be empty.
         least: the lowest number.
@@ -51,7 +51,7 @@ class FormField:
 
     name: str
     label: str
-    kind: Literal["place", "code", "text", "number", "minutes", "names", "json"] = "place"
+    kind: Literal["place", "code", "text", "number", "duration", "minutes", "names", "json"] = "place"
     placeholder: str = ""
     required: bool = False
     least: int | None = None

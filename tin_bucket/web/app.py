@@ -25,6 +25,7 @@ from .problems import add_problem_handlers
 from .routes import (
     answers,
     begin,
+    choices,
     compare,
     desk,
     queries,
@@ -32,13 +33,13 @@ from .routes import (
     saved,
     services,
     sheets,
-    snapshots,
     tables,
     transfer,
 )
 
 ROUTES = (
     begin,
+    choices,
     transfer,
     desk,
     queries,
@@ -46,7 +47,6 @@ ROUTES = (
     tables,
     saved,
     runs,
-    snapshots,
     compare,
     services,
     sheets,

@@ -21,9 +21,12 @@ from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.runs import Run
 from tin_bucket.store.snapshots import Snapshot
 from tin_bucket.store.workspace import Workspace
+from tin_bucket.web.models.common import HeaderInfo, ProblemInfo
+from tin_bucket.web.models.run import RunInfo
+from tin_bucket.web.models.service import AllowanceInfo, KeyInfo
+from tin_bucket.web.models.table import ColumnInfo, SnapshotInfo
 
 from .held import Held
-from .models import AllowanceInfo, ColumnInfo, HeaderInfo, KeyInfo, ProblemInfo, RunInfo, SnapshotInfo
 
 
 @dataclass(frozen=True, slots=True)

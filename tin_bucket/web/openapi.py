@@ -1,4 +1,6 @@
-"""Writes the OpenAPI document, from which the front end's types are made: ``python -m tin_bucket.web.openapi FILE``."""
+"""Writes the OpenAPI document, from which the front end's types are made: ``python -m tin_bucket.web.openapi FILE``.
+
+Beside it go the registries that forms are drawn from, for the front end's tests."""
 
 from __future__ import annotations
 
@@ -10,6 +12,7 @@ from pathlib import Path
 from tin_bucket.store.workspace import Workspace
 
 from .app import create_app
+from .routes.choices import choices
 
 
 def main(target: Path) -> None:
@@ -19,6 +22,8 @@ def main(target: Path) -> None:
         document = create_app(workspace).openapi()
         workspace.close()
     target.write_text(json.dumps(document, indent=1, ensure_ascii=False) + "\n")
+    registries = choices().model_dump(mode="json")
+    target.with_name("choices.json").write_text(json.dumps(registries, indent=1, ensure_ascii=False) + "\n")
 
 
 if __name__ == "__main__":

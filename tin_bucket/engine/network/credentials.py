@@ -21,7 +21,7 @@ from tin_bucket.store.workspace import Workspace
 
 from .http import Fetcher
 
-AdvertisedLimits = Callable[[Call, Answer, str], None]
+OnSignIn = Callable[[Call, Answer, str], None]
 
 
 class CredentialStore:
@@ -39,13 +39,13 @@ class CredentialStore:
         self._versions: dict[str, int] = {}
 
     async def secret(
-        self, service: Service, refused: Secret | None = None, told: AdvertisedLimits | None = None
+        self, service: Service, refused: Secret | None = None, on_sign_in: OnSignIn | None = None
     ) -> Secret:
         """What goes on a call to a service.
 
         Args:
             refused: a token that the service did not take; another one is got, unless another run has done so already.
-            told: called with a sign-in call that had to be made, its answer, and when it was sent.
+            on_sign_in: called with a sign-in call that had to be made, its answer, and when it was sent.
 
         Raises:
             ProblemError: ``key-missing``, ``token-wanted``, ``key-bound-elsewhere``, ``vault-closed``, or why signing
@@ -69,7 +69,7 @@ class CredentialStore:
                     do="Paste a token; it is kept in memory until it ends.",
                 )
             version = self.version(service.id)
-            token = await self._sign_in(service, await self._open(service), told)
+            token = await self._sign_in(service, await self._open(service), on_sign_in)
             if self.version(service.id) == version:
                 self._tokens[service.id] = token
             self._note(service.id, {"key": token.text})
@@ -99,15 +99,15 @@ class CredentialStore:
         self._note(service.id, opened.secret)
         return opened.secret
 
-    async def _sign_in(self, service: Service, secret: Secret, told: AdvertisedLimits | None) -> Token:
+    async def _sign_in(self, service: Service, secret: Secret, on_sign_in: OnSignIn | None) -> Token:
         key = service.key
         assert key is not None
         getting = get_token(key, service.base, secret, self._clock.now())
         call = next(getting)
         sent = self._clock.now().isoformat(timespec="milliseconds")
         answer = await self._fetcher.fetch(call, service.timeout, service.connect)
-        if told is not None:
-            told(sign_in_shown(key, service.base), answer, sent)
+        if on_sign_in is not None:
+            on_sign_in(sign_in_shown(key, service.base), answer, sent)
         try:
             getting.send(answer)
         except StopIteration as done:

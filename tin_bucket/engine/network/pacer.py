@@ -41,7 +41,7 @@ class Lane:
         self.throttle = Throttle(service.at_once)
         self.flying = 0
         self.seconds = 0.3  # How long an answer takes, for forecasts; learnt.
-        self.told: AdvertisedLimits | None = None
+        self.advertised: AdvertisedLimits | None = None
         self.unsaved: list[float] = []
         self._queues: OrderedDict[object, _Queue] = OrderedDict()
         self._timer: asyncio.TimerHandle | None = None
@@ -87,7 +87,7 @@ class Lane:
         told = advertised_limits(answer.headers, now)
         if told is None:
             return
-        self.told = told
+        self.advertised = told
         # Where its limits are known they are kept beforehand, to the fraction of a second.
         if not self.pace.windows and told.left == 0 and told.resets is not None and 0 < told.resets <= 86_400:
             self.pace.hold(now + told.resets, "the service says that no call is left")

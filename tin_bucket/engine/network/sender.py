@@ -23,7 +23,7 @@ from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.response.retry import Pause, pause_before
 
-from .credentials import AdvertisedLimits, CredentialStore
+from .credentials import CredentialStore, OnSignIn
 from .http import Fetcher
 from .pacer import Lane, Pacer, Waits
 
@@ -48,7 +48,7 @@ class Sender:
         self,
         connections: Connections,
         service: Service,
-        told: AdvertisedLimits | None = None,
+        on_sign_in: OnSignIn | None = None,
         tried: Tried | None = None,
         waits: Waits | None = None,
         owner: object = None,
@@ -57,7 +57,7 @@ class Sender:
         """Prepare to send.
 
         Args:
-            told: called with each sign-in call that had to be made on the way.
+            on_sign_in: called with each sign-in call that had to be made on the way.
             tried: called with each answer after which the call is made again.
             waits: called when a call has to wait for the limits, and when it waits no more.
             owner: whose calls they are; owners take turns.
@@ -65,7 +65,7 @@ class Sender:
         """
         self._connections = connections
         self.service = service
-        self._told = told
+        self._on_sign_in = on_sign_in
         self._tried = tried
         self._waits = waits
         self._owner = owner if owner is not None else self
@@ -121,7 +121,7 @@ class Sender:
             while True:
                 step = next(going) if reply is None else going.send(reply)
                 if isinstance(step, SecretRequest):
-                    reply = await self._connections.credentials.secret(service, step.refused, self._told)
+                    reply = await self._connections.credentials.secret(service, step.refused, self._on_sign_in)
                 else:
                     before = time.perf_counter()
                     reply = await self._fetch(step, spools)

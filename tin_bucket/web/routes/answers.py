@@ -17,7 +17,7 @@ from tin_bucket.core.response.response import Answer
 from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Context, Here
-from tin_bucket.web.models import AnswerText, FoundNode, NodeInfo, NodesOut, SearchOut
+from tin_bucket.web.models.answers import AnswerText, FoundNode, NodeInfo, NodesOut, SearchOut
 
 router = APIRouter(prefix="/api")
 MOST_CHILDREN = 1_000

@@ -21,7 +21,9 @@ from tin_bucket.core.request.values import default_value
 from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.web.cells import shown as shown_cell
 from tin_bucket.web.context import Context, Here
-from tin_bucket.web.models import BeginIn, FirstCall, HeaderInfo, PasteIn, PasteOut, QueryDetail, SheetPreview
+from tin_bucket.web.models.common import HeaderInfo
+from tin_bucket.web.models.query import BeginIn, FirstCall, PasteIn, PasteOut, QueryDetail
+from tin_bucket.web.models.sheet import SheetPreview
 
 from .queries import detail, known_names
 

@@ -14,7 +14,7 @@ from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.store.snapshots import Snapshot
 from tin_bucket.web.cells import json_response, shown_rows
 from tin_bucket.web.context import Context, Here, column_info, snapshot_info
-from tin_bucket.web.models import ColumnChangeInfo, ComparisonInfo, MergedWindow, OtherValue
+from tin_bucket.web.models.table import ColumnChangeInfo, ComparisonInfo, MergedWindow, OtherValue
 
 router = APIRouter(prefix="/api/compare")
 _WORDS = {number: word for word, number in STATES.items()}

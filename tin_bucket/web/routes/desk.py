@@ -11,7 +11,7 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.durations import parse_duration
 from tin_bucket.store.queries import Query
 from tin_bucket.web.context import Context, Here, key_info, run_info, snapshot_info
-from tin_bucket.web.models import Attention, Desk, QueryLine
+from tin_bucket.web.models.query import Attention, Desk, QueryLine
 
 router = APIRouter(prefix="/api")
 WARNED = timedelta(days=14)  # How long before its end a key is warned of.

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Mapping
 from dataclasses import asdict
+from datetime import UTC
 
 from fastapi import APIRouter
 
@@ -18,6 +19,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.iterations import iteration_label
 from tin_bucket.core.request.parameters import Choice, ChoiceParameter
 from tin_bucket.core.request.values import Given, Moment, default_value
+from tin_bucket.core.request.variables import make_scope
 from tin_bucket.core.table.rebuild import reading_notes
 from tin_bucket.core.table.table import count_filled
 from tin_bucket.engine.preview.estimate import cost_of
@@ -37,23 +39,23 @@ from tin_bucket.web.context import (
     shown_call,
     snapshot_info,
 )
-from tin_bucket.web.models import (
+from tin_bucket.web.models.common import HintInfo
+from tin_bucket.web.models.query import (
     BriefIn,
-    CallInfo,
     FirstCall,
-    HintInfo,
     PaginationGuessInfo,
+    ParameterIn,
+    ParameterOut,
     PlanOut,
     PreviewInfo,
     QueryDetail,
     RecordsGuessInfo,
-    RowFlowStep,
-    RunStarted,
     TotalGapInfo,
     TryIn,
-    ValuesIn,
     VerificationOut,
 )
+from tin_bucket.web.models.run import CallInfo, RunStarted, ValuesIn
+from tin_bucket.web.models.table import RowFlowStep
 
 router = APIRouter(prefix="/api")
 MOST_CALLS = 5_000  # Calls of a preview that are told.
@@ -206,6 +208,18 @@ def first_call_info(here: Context, brief: Brief, values: Mapping[str, Given], qu
     out.iterations = len(plan.iterations)
     out.iteration_labels = [iteration_label(one) for one in plan.iterations[:5]] if brief.each else []
     return out
+
+
+@router.post("/parameter")
+def parameter_today(here: Here, body: ParameterIn) -> ParameterOut:
+    """What a parameter is today when nobody gives a value, and how that is sent."""
+    moment = here.engine.moment(body.query_id)
+    try:
+        value = default_value(body.parameter, moment)
+    except ValueError:
+        return ParameterOut(value=None, sent="")
+    bound = make_scope([body.parameter], {body.parameter.name: value}, moment.now.tzinfo or UTC)
+    return ParameterOut(value=value, sent=bound[body.parameter.name].joined())
 
 
 # Trying --------------------------------------------------------------------------------------------------------

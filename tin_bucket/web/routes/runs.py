@@ -11,7 +11,7 @@ from fastapi.responses import Response, StreamingResponse
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.engine.workspace.run_archive import keys_of_stages, run_archive
 from tin_bucket.web.context import Here, problem_info, run_info, shown_call
-from tin_bucket.web.models import CallInfo, RunInfo, RunStarted
+from tin_bucket.web.models.run import CallInfo, RunInfo, RunStarted
 
 router = APIRouter(prefix="/api")
 

@@ -8,7 +8,8 @@ from fastapi import APIRouter
 
 from tin_bucket.engine.tables.child_table import child_table
 from tin_bucket.web.context import Here, snapshot_info
-from tin_bucket.web.models import ChildTableIn, QueryDetail, RebuiltInfo, SavedInfo, SavedRunInfo
+from tin_bucket.web.models.query import ChildTableIn, QueryDetail
+from tin_bucket.web.models.run import RebuiltInfo, SavedInfo, SavedRunInfo
 
 from .queries import detail
 

@@ -7,14 +7,15 @@ from datetime import UTC, datetime
 
 from fastapi import APIRouter
 
+from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.network.http import CALLER
 from tin_bucket.engine.preview.check import check_service
 from tin_bucket.web.context import Context, Here, allowance_info, key_info
-from tin_bucket.web.models import (
+from tin_bucket.web.models.service import (
     About,
-    AdvertisedLimits,
+    AdvertisedLimitsInfo,
     CheckOut,
     ExpiresIn,
     KeyIn,
@@ -125,6 +126,12 @@ async def check(here: Here, service_id: str) -> CheckOut:
     return CheckOut(reading=found.reading, what=found.what, do=found.do)
 
 
+@router.post("/key-fields")
+def key_fields(body: Key) -> list[str]:
+    """The fields of the secret that a person puts in for a key, whether it is saved or not."""
+    return body.wants()
+
+
 @router.get("/about")
 def about(here: Here) -> About:
     """What holds for the whole program."""
@@ -152,7 +159,7 @@ async def set_passphrase(here: Here, body: PassphraseIn) -> About:
 def _info(here: Context, service: Service) -> ServiceInfo:
     waiting = {query for query, one in here.engine.waiting().items() if one.service_id == service.id}
     lane = here.engine.pacer.lane(service, here.engine.credentials.version(service.id))
-    told = lane.told
+    told = lane.advertised
     known = {(window.calls, window.seconds) for window in service.limits}
     new = [window for window in told.windows if (window.calls, window.seconds) not in known] if told else []
     return ServiceInfo(
@@ -161,5 +168,5 @@ def _info(here: Context, service: Service) -> ServiceInfo:
         used_by=here.workspace.services.used_by(service.id),
         waiting=[query.name for query in here.workspace.queries.all() if query.id in waiting],
         allowances=[allowance_info(one) for one in lane.left()],
-        told=AdvertisedLimits(words=told.words, windows=new) if told is not None else None,
+        advertised=AdvertisedLimitsInfo(words=told.words, windows=new) if told is not None else None,
     )

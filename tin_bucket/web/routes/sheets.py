@@ -15,7 +15,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.engine.workspace.sources import kept_sheet, matching_files
 from tin_bucket.store.sheets import Sheet
 from tin_bucket.web.context import Context, Here
-from tin_bucket.web.models import FilesInfo, SheetInfo, SheetPreview, SheetSettingsIn
+from tin_bucket.web.models.sheet import FilesInfo, SheetInfo, SheetPreview, SheetSettingsIn
 
 from .begin import sheet_preview
 

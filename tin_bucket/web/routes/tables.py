@@ -1,19 +1,26 @@
-"""Looking at a table, kept or tried: windows, search, a column at a glance, where a cell came from."""
+"""Tables, kept or only looked at: windows, search, a column at a glance, the provenance of a cell, downloads."""
 
 from __future__ import annotations
 
+import re
+import tempfile
+from collections.abc import Iterator
 from typing import Any
+from urllib.parse import quote
 
 from fastapi import APIRouter
+from fastapi.responses import StreamingResponse
 
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
+from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.web.cells import json_response, shown, shown_rows
-from tin_bucket.web.context import Here
-from tin_bucket.web.models import (
+from tin_bucket.web.context import Here, column_info
+from tin_bucket.web.models.table import (
     CellIn,
     ColumnIn,
+    ColumnInfo,
     EarlierInfo,
     ExcerptInfo,
     FindIn,
@@ -23,14 +30,17 @@ from tin_bucket.web.models import (
     ProfileInfo,
     RowsIn,
     RowsOut,
+    RowWindow,
     Trace,
     TypeGuessInfo,
 )
 
-router = APIRouter(prefix="/api/table")
+router = APIRouter()
+_table = APIRouter(prefix="/api/table")
+_snapshot = APIRouter(prefix="/api/snapshots/{snapshot_id}")
 
 
-@router.post("/rows", response_model=RowsOut)
+@_table.post("/rows", response_model=RowsOut)
 def rows(here: Here, body: RowsIn) -> Any:
     """A window of a table as it is sorted and filtered."""
     tables = here.engine.tables
@@ -38,7 +48,7 @@ def rows(here: Here, body: RowsIn) -> Any:
     return json_response({"start": body.start, "total": total, "numbers": numbers.tolist(), "rows": shown_rows(found)})
 
 
-@router.post("/find")
+@_table.post("/find")
 def find(here: Here, body: FindIn) -> FindOut:
     """The cells in which a text stands."""
     tables = here.engine.tables
@@ -46,7 +56,7 @@ def find(here: Here, body: FindIn) -> FindOut:
     return FindOut(total=total, cells=[list(cell) for cell in cells])
 
 
-@router.post("/profile")
+@_table.post("/profile")
 def profile(here: Here, body: ColumnIn) -> ProfileInfo:
     """A column at a glance, and what its values may mean."""
     tables = here.engine.tables
@@ -77,7 +87,7 @@ def _short(value: Any) -> Any:
     return shown(value[:200] if isinstance(value, str) else value)
 
 
-@router.post("/trace")
+@_table.post("/trace")
 def trace(here: Here, body: CellIn) -> Trace:
     """Where a cell came from: call, page, and the place in its answer."""
     if body.preview is not None:
@@ -124,3 +134,49 @@ def _told(found: Provenance, row: int) -> Trace:
             for snapshot, value in found.history
         ],
     )
+
+
+# Snapshots -----------------------------------------------------------------------------------------------------------
+
+
+@_snapshot.get("/columns")
+def columns(here: Here, snapshot_id: int) -> list[ColumnInfo]:
+    """A snapshot's headings."""
+    return [column_info(column) for column in here.workspace.snapshots.get(snapshot_id).columns]
+
+
+@_snapshot.get("/rows", response_model=RowWindow)
+def snapshot_rows(here: Here, snapshot_id: int, start: int = 0, count: int = 200) -> Any:
+    """A window of a snapshot's rows."""
+    found = here.workspace.snapshots.window(snapshot_id, max(0, start), max(0, min(count, 2000)))
+    return json_response({"start": start, "rows": shown_rows(found)})
+
+
+@_snapshot.get("/table.{ending}", response_model=None)
+def download(here: Here, snapshot_id: int, ending: str) -> StreamingResponse:
+    """The whole table as a file."""
+    writer = WRITERS.get(ending)
+    if writer is None:
+        raise fail(
+            "format-unknown", f"“{ending}” is not a format.", where="download", do=f"Use {' or '.join(WRITERS)}."
+        )
+    snapshots = here.workspace.snapshots
+    snapshot = snapshots.get(snapshot_id)
+    name = here.workspace.queries.get(snapshot.query_id).name
+    file = tempfile.TemporaryFile()  # noqa: SIM115 closed when it has been sent
+    writer.write(snapshot.columns, snapshots.all_rows(snapshot_id), file, name)
+    file.seek(0)
+
+    def parts() -> Iterator[bytes]:
+        with file:
+            while part := file.read(1 << 16):
+                yield part
+
+    # What no file system takes in a name becomes a hyphen (RFC 6266 §4.3).
+    title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{name} {snapshot.taken[:10]}.{ending}")
+    disposition = f"attachment; filename*=UTF-8''{quote(title, safe='')}"
+    return StreamingResponse(parts(), media_type=writer.media_type, headers={"Content-Disposition": disposition})
+
+
+router.include_router(_table)
+router.include_router(_snapshot)

@@ -13,7 +13,7 @@ from tin_bucket.core.interchange.bundle import ImportChoice, ImportPlan, bundle_
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.workspace.transfer import export_bundle, import_bundle, preview_import
 from tin_bucket.web.context import Here
-from tin_bucket.web.models import BundleIn, ImportPlanInfo, ItemInfo
+from tin_bucket.web.models.transfer import BundleIn, ImportPlanInfo, ItemInfo
 
 router = APIRouter(prefix="/api/bundle")
 _CHOICES = ("add", "keep", "replace", "beside")

@@ -174,7 +174,7 @@ WAY = Way(
         FormField("start", "Parameter with the first date", required=True),
         FormField("end", "Parameter with the last date", required=True),
         AT,
-        FormField("step", "Length of a window (ISO 8601)", placeholder="P7D", required=True),
+        FormField("step", "Length of a window (ISO 8601)", "duration", "P7D", required=True),
         FormField(
             "ends",
             "What the API gives for a range",

@@ -1,0 +1,292 @@
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import {
+    api,
+    ask,
+    problemOf,
+    type Comparison,
+    type MergedRow,
+    type Problem,
+    type QueryDetail,
+  } from '../api/client';
+  import { count, counted, day, signed, when } from '../domain/format';
+  import { isNumeric } from '../domain/kinds';
+  import { RowSource } from '../table/rows.svelte';
+  import MergedGrid from './MergedGrid.svelte';
+  import ProblemNote from '../ui/ProblemNote.svelte';
+  import Timeline from './Timeline.svelte';
+
+  interface Props {
+    params: { id: string };
+  }
+  let { params }: Props = $props();
+  const id = $derived(Number(params.id));
+
+  let detail = $state.raw<QueryDetail | null>(null);
+  let then = $state(0);
+  let now = $state(0);
+  let found = $state.raw<Comparison | null>(null);
+  let show = $state('differs');
+  let column = $state('');
+  let problem = $state<Problem | null>(null);
+
+  onMount(() => {
+    ask(api.GET('/api/queries/{query_id}', { params: { path: { query_id: id } } })).then(
+      (got) => {
+        detail = got;
+        document.title = `${got.brief.name}, then and now · Tin Bucket`;
+        now = got.snapshots.length - 1;
+        then = now - 1;
+      },
+      (error: unknown) => (problem = problemOf(error)),
+    );
+  });
+
+  const ids = $derived({ then: detail?.snapshots[then]?.id, now: detail?.snapshots[now]?.id });
+
+  $effect(() => {
+    const query = ids;
+    if (query.then === undefined || query.now === undefined) return;
+    ask(api.GET('/api/compare', { params: { query: { then: query.then, now: query.now } } })).then(
+      (got) => {
+        if (ids.then !== query.then || ids.now !== query.now) return;
+        found = got;
+        problem = null;
+        if (column && !got.columns.some((one) => one.name === column)) column = '';
+      },
+      (error: unknown) => (problem = problemOf(error)),
+    );
+  });
+
+  const differing = $derived(
+    found ? (found.counts.new ?? 0) + (found.counts.gone ?? 0) + (found.counts.changed ?? 0) : 0,
+  );
+  const total = $derived.by(() => {
+    if (!found) return 0;
+    if (column) return found.columns.find((one) => one.name === column)?.cells ?? 0;
+    return show === 'differs' ? differing : (found.counts[show] ?? 0);
+  });
+  const source = $derived.by(() => {
+    const query = { then: found?.then.id ?? 0, now: found?.now.id ?? 0, show, column };
+    return new RowSource<MergedRow>(total, async (start, size) => {
+      const window = await ask(
+        api.GET('/api/compare/rows', { params: { query: { ...query, start, count: size } } }),
+      );
+      return window.rows;
+    });
+  });
+  const numeric = $derived(
+    new Set(
+      (found?.headings ?? [])
+        .filter(
+          (one) =>
+            isNumeric(one) &&
+            found?.columns.some((change) => change.name === one.name && change.mean !== null),
+        )
+        .map((one) => one.name),
+    ),
+  );
+  const most = $derived(Math.max(1, ...(found?.columns ?? []).map((one) => one.cells)));
+  const moved = $derived(
+    (found?.columns ?? [])
+      .filter((one) => one.mean !== null && numeric.has(one.name))
+      .sort((a, b) => b.rose + b.fell - a.rose - a.fell)
+      .slice(0, 1),
+  );
+  const states = $derived([
+    ['differs', '', 'all that differs', differing],
+    ['new', '+', 'new', found?.counts.new ?? 0],
+    ['gone', '−', 'gone', found?.counts.gone ?? 0],
+    ['changed', '●', 'changed', found?.counts.changed ?? 0],
+    ['same', '', 'the same', found?.counts.same ?? 0],
+  ] as const);
+
+  function called(taken: string): string {
+    const text = when(taken);
+    return text.includes('today') || text.includes('yesterday') ? text : day(taken);
+  }
+
+  function are(number: number): string {
+    return number === 1 ? 'is' : 'are';
+  }
+</script>
+
+<div class="flex h-full flex-col">
+  <header class="border-b px-4 pt-3" style="border-color: var(--line)">
+    <div class="flex items-baseline gap-4">
+      <h1 class="truncate text-[19px] font-bold">{detail?.brief.name ?? ''}, then and now</h1>
+      <span class="muted flex-1 text-[13.5px]">
+        {#if found}{found.match.length
+            ? `rows match by ${found.match.join(' and ')}`
+            : 'no match columns: a changed row counts as gone and new'}{/if}
+      </span>
+      <a class="press" href="#/query/{id}">Back to the query</a>
+    </div>
+    {#if detail && detail.snapshots.length > 1}
+      <div class="mt-2">
+        <Timeline
+          snapshots={detail.snapshots}
+          {then}
+          {now}
+          onchange={(a, b) => {
+            then = a;
+            now = b;
+          }}
+        />
+      </div>
+    {/if}
+  </header>
+  {#if problem}<div class="p-4"><ProblemNote {problem} /></div>{/if}
+  {#if detail && detail.snapshots.length < 2}
+    <p class="p-8">
+      There {detail.snapshots.length === 1 ? 'is one snapshot' : 'is no snapshot'} so far. A comparison needs two:
+      refresh the query again.
+    </p>
+  {:else if found}
+    <p class="sentence border-b px-4 py-2.5" style="border-color: var(--line); background: var(--brief)">
+      Between <strong>{called(found.then.taken)}</strong> and <strong>{called(found.now.taken)}</strong>:
+      {#if differing === 0}
+        nothing differs.
+      {:else}
+        <strong>{count(found.counts.new ?? 0)}</strong>
+        {found.counts.new === 1 ? 'row is' : 'rows are'} new,
+        <strong>{count(found.counts.gone ?? 0)}</strong>
+        {are(found.counts.gone ?? 0)} gone,
+        <strong>{count(found.counts.changed ?? 0)}</strong> changed{#if found.columns.length}&nbsp;in <strong
+            >{counted(found.columns.length, 'column')}</strong
+          >{/if}.
+        {#each moved as one (one.name)}
+          <em>{one.name}</em> rose in {counted(one.rose, 'row')} and fell in {count(one.fell)}, by
+          <strong>{signed(one.mean ?? 0)} {one.unit}</strong> on average.
+        {/each}
+      {/if}
+      <span class="muted">{count(found.counts.same ?? 0)} stayed as they were.</span>
+      {#if !found.then.complete || !found.now.complete}
+        <span style="color: var(--straw-ink)">
+          <strong>Take care:</strong>
+          {!found.then.complete ? 'then' : 'now'} is an incomplete table, so rows may only seem new or gone.
+        </span>
+      {/if}
+      {#if found.asked_otherwise.length}
+        <span style="color: var(--straw-ink)">
+          <strong>Take care:</strong> another question was asked{#each found.asked_otherwise as one (one.name)};
+            {one.name}
+            was {[one.then ?? 'left out'].flat().join(', ')} and is {[one.now ?? 'left out']
+              .flat()
+              .join(', ')}{/each}.
+        </span>
+      {/if}
+      {#if found.new_columns.length}<span class="muted">New columns: {found.new_columns.join(', ')}.</span
+        >{/if}
+      {#if found.gone_columns.length}<span class="muted"
+          >Columns that went: {found.gone_columns.join(', ')}.</span
+        >{/if}
+      {#if found.repeated_keys}
+        <span style="color: var(--straw-ink)"
+          >{counted(found.repeated_keys, 'key stands', 'keys stand')} for several rows.</span
+        >
+      {/if}
+    </p>
+    <div class="flex min-h-0 flex-1">
+      <aside
+        class="w-[252px] shrink-0 overflow-auto border-r px-3 py-3"
+        style="border-color: var(--line); background: var(--brief)"
+      >
+        {#each states as [key, sign, words, number] (key)}
+          <button
+            class="state"
+            class:on={!column && show === key}
+            aria-pressed={!column && show === key}
+            onclick={() => {
+              show = key;
+              column = '';
+            }}
+          >
+            <strong>{count(number)}</strong><span>{sign} {words}</span>
+          </button>
+        {/each}
+        {#if found.columns.length}
+          <h2 class="mt-4 mb-1 px-2 text-[13.5px] font-bold">Changed cells by column</h2>
+          {#each found.columns as one (one.name)}
+            <button
+              class="change"
+              class:on={column === one.name}
+              aria-pressed={column === one.name}
+              onclick={() => (column = column === one.name ? '' : one.name)}
+            >
+              <span class="truncate">{one.name}</span>
+              <span class="bar"><span style="width: {(one.cells / most) * 100}%"></span></span>
+              <span class="text-right">{count(one.cells)}</span>
+            </button>
+          {/each}
+        {/if}
+      </aside>
+      <section class="min-w-0 flex-1">
+        {#if total === 0}
+          <p class="muted p-8">No row is in this state.</p>
+        {:else}
+          <MergedGrid columns={found.headings} {source} differences={numeric} />
+        {/if}
+      </section>
+    </div>
+  {/if}
+</div>
+
+<style>
+  .sentence {
+    line-height: 21px;
+  }
+  .sentence em {
+    font-style: normal;
+    font-family: var(--mono);
+    font-size: 13px;
+  }
+  .state {
+    display: grid;
+    grid-template-columns: 56px 1fr;
+    gap: 10px;
+    width: 100%;
+    padding: 3px 8px;
+    border-left: 3px solid transparent;
+    border-radius: 5px;
+    text-align: left;
+    cursor: pointer;
+  }
+  .state strong {
+    text-align: right;
+  }
+  .state:hover,
+  .change:hover {
+    background: var(--band);
+  }
+  .state.on,
+  .change.on {
+    background: var(--damson-wash);
+    border-left-color: var(--damson);
+    color: var(--damson);
+  }
+  .change {
+    display: grid;
+    grid-template-columns: 86px 1fr 40px;
+    gap: 8px;
+    align-items: center;
+    width: 100%;
+    padding: 2px 8px 2px 6px;
+    border-left: 3px solid transparent;
+    border-radius: 5px;
+    text-align: left;
+    font-size: 13px;
+    cursor: pointer;
+  }
+  .bar {
+    display: block;
+    height: 9px;
+  }
+  .bar span {
+    display: block;
+    height: 9px;
+    min-width: 2px;
+    border-radius: 2px;
+    background: var(--straw);
+  }
+</style>

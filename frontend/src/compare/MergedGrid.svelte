@@ -1,0 +1,176 @@
+<!-- Two tables laid over each other: new rows barred, gone rows hatched, changed cells with the old value above. -->
+<script lang="ts">
+  import type { Cell, Column, MergedRow } from '../api/client';
+  import { cellText, digitsOf, signed } from '../domain/format';
+  import { isNumeric } from '../domain/kinds';
+  import type { RowSource } from '../table/rows.svelte';
+  import RowsView from '../table/RowsView.svelte';
+
+  interface Props {
+    columns: Column[];
+    source: RowSource<MergedRow>;
+    /** Numeric columns that changed: each gets a column with the difference beside it. */
+    differences: Set<string>;
+  }
+  let { columns, source, differences }: Props = $props();
+
+  const ROW = 34;
+  const SIGN = 30;
+  const SIGNS: Record<string, string> = { new: '+', gone: '−', changed: '●', same: '' };
+
+  interface Shown {
+    column: Column;
+    at: number;
+    isDifference: boolean;
+  }
+  const shown = $derived(
+    columns.flatMap((column, at): Shown[] =>
+      differences.has(column.name)
+        ? [
+            { column, at, isDifference: false },
+            { column, at, isDifference: true },
+          ]
+        : [{ column, at, isDifference: false }],
+    ),
+  );
+  const sample = $derived(source.sample(60));
+  const digits = $derived(
+    columns.map((column, at) =>
+      isNumeric(column)
+        ? digitsOf(
+            sample.flatMap((row) => [(row.now?.[at] ?? null) as Cell, (row.then?.[at] ?? null) as Cell]),
+          )
+        : 0,
+    ),
+  );
+  const widths = $derived([
+    SIGN,
+    ...shown.map(({ column, at, isDifference }) => {
+      if (isDifference) return 92;
+      const texts = sample.map(
+        (row) => cellText(((row.now ?? row.then)?.[at] ?? null) as Cell, column, digits[at]).length,
+      );
+      return Math.round(
+        Math.min(
+          300,
+          Math.max(
+            70,
+            (column.name.length + (column.unit ? column.unit.length + 2 : 0)) * 7.8 + 24,
+            Math.max(0, ...texts) * 7.5 + 24,
+          ),
+        ),
+      );
+    }),
+  ]);
+
+  function difference(row: MergedRow, at: number): string {
+    const now = row.now?.[at];
+    const then = row.then?.[at];
+    if (row.state !== 'changed' || typeof now !== 'number' || typeof then !== 'number' || now === then)
+      return '';
+    return signed(now - then, digits[at] ?? 0);
+  }
+</script>
+
+<RowsView
+  {source}
+  {widths}
+  label="Then and now"
+  role="table"
+  rowHeight={ROW}
+  rowClass={(row) => `${row.state} ${row.state === 'gone' ? 'hatch' : ''}`}
+>
+  {#snippet head(at)}
+    {@const one = shown[at - 1]}
+    {#if one}
+      <div role="columnheader" class="head" class:number={isNumeric(one.column)} aria-colindex={at + 1}>
+        {one.isDifference ? 'difference' : one.column.name}{#if one.column.unit && !one.isDifference}<span
+            class="unit">, {one.column.unit}</span
+          >{/if}
+      </div>
+    {:else}
+      <div role="columnheader" class="head"><span class="sr-only">State</span></div>
+    {/if}
+  {/snippet}
+  {#snippet cell(row, _, at, style)}
+    {@const one = shown[at - 1]}
+    {#if one}
+      {@const cell = ((row.now ?? row.then)?.[one.at] ?? null) as Cell}
+      {@const changed = !one.isDifference && row.changed.includes(one.at)}
+      <div role="cell" class="cell" class:number={isNumeric(one.column)} class:changed {style}>
+        {#if one.isDifference}
+          <span class="muted">{difference(row, one.at)}</span>
+        {:else if changed}
+          <s>{cellText((row.then?.[one.at] ?? null) as Cell, one.column, digits[one.at]) || 'empty'}</s>
+          <b>{cellText(cell, one.column, digits[one.at]) || 'empty'}</b>
+        {:else}
+          {cellText(cell, one.column, digits[one.at])}
+        {/if}
+      </div>
+    {:else}
+      <div role="cell" class="sign" aria-label={row.state} {style}>{SIGNS[row.state]}</div>
+    {/if}
+  {/snippet}
+</RowsView>
+
+<style>
+  .head {
+    padding: 4px 10px;
+    font-weight: 700;
+    font-size: 13.5px;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .unit {
+    font-weight: 400;
+    color: var(--muted);
+  }
+  .number {
+    text-align: right;
+  }
+  :global(.row.new) {
+    background: var(--link-wash);
+    box-shadow: inset 4px 0 0 var(--link);
+  }
+  :global(.row.gone) {
+    color: var(--muted);
+  }
+  .sign {
+    text-align: center;
+    line-height: 33px;
+    padding-left: 4px;
+    font-weight: 700;
+  }
+  .cell {
+    padding: 0 10px;
+    line-height: 33px;
+    font-size: 13.5px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: pre;
+  }
+  .cell.changed {
+    background: var(--straw-wash);
+    box-shadow: inset 0 0 0 0.5px var(--straw);
+    line-height: 15px;
+    padding-top: 2px;
+    white-space: normal;
+  }
+  .cell.changed s,
+  .cell.changed b {
+    display: block;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: pre;
+  }
+  .cell.changed s {
+    color: var(--muted);
+    font-size: 11.5px;
+    line-height: 13px;
+  }
+  .cell.changed b {
+    font-weight: 500;
+    line-height: 16px;
+  }
+</style>

@@ -1,0 +1,332 @@
+<!-- What was understood of a pasted call, before anything is sent: service, question, parameters, key. -->
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import {
+    api,
+    ask,
+    problemOf,
+    type Brief,
+    type Key,
+    type Parameter,
+    type Pasted,
+    type Problem,
+  } from '../api/client';
+  import { made, placeWords } from '../domain/credentials';
+  import { defaultWords, fieldWords, relative } from '../domain/labels';
+  import { blankService } from '../services/limits';
+  import KeyWay from '../services/KeyWay.svelte';
+  import ProblemNote from '../ui/ProblemNote.svelte';
+  import SecretFields from '../services/SecretFields.svelte';
+  import Dialog from '../ui/Dialog.svelte';
+
+  interface Props {
+    pasted: Pasted;
+    brief: Brief;
+    onclose: () => void;
+    onmade: (id: number) => void;
+  }
+  let { pasted, brief, onclose, onmade }: Props = $props();
+  let name = $state(untrack(() => brief.name));
+  let serviceName = $state(untrack(() => pasted.service_name));
+  let base = $state(untrack(() => pasted.base));
+  let key = $state<Key | null>(untrack(() => (pasted.key ? { ...pasted.key, name: '' } : null)));
+  let changesKey = $state(false);
+  let replaces = $state(false);
+  let fixed = $state<Record<string, boolean>>({});
+  let moving = $state<Record<string, boolean>>({});
+  let secret = $state<Record<string, string>>({});
+  let problem = $state<Problem | null>(null);
+  let busy = $state(false);
+
+  const isNew = $derived(!pasted.service_id);
+  const held = $derived(Object.keys(pasted.held_fields ?? {}));
+  // Which fields a key has is the server's rule.
+  let fields = $state<string[]>([]);
+  $effect(() => {
+    if (!key) {
+      fields = [];
+      return;
+    }
+    const body = { ...$state.snapshot(key), name: key.name || 'key' } as Key;
+    ask(api.POST('/api/key-fields', { body })).then(
+      (found) => (fields = found),
+      () => {}, // It is being typed; the next change asks again.
+    );
+  });
+  const wanted = $derived(fields.filter((field) => !held.includes(field)));
+  const call = $derived(pasted.call);
+  const heldWords = $derived(
+    held
+      .map(
+        (field) => fieldWords(field) + (pasted.held_fields?.[field] ? ` …${pasted.held_fields[field]}` : ''),
+      )
+      .join(', '),
+  );
+
+  const KINDS: Record<string, string> = {
+    text: 'a text',
+    'whole number': 'a whole number',
+    decimal: 'a number',
+    'yes/no': 'yes or no',
+    date: 'a date',
+    month: 'a month',
+  };
+  const kindWords = (parameter: Parameter): string =>
+    parameter.many ? 'a list' : (KINDS[parameter.kind] ?? parameter.kind);
+
+  /** How far a date of the example lies from today, when it is near enough to be meant so. */
+  function offsetOf(parameter: Parameter): string | null {
+    if (parameter.kind !== 'date' || typeof parameter.default !== 'string') return null;
+    const today = new Date();
+    const here = Date.UTC(today.getFullYear(), today.getMonth(), today.getDate());
+    const days = Math.round((Date.parse(parameter.default) - here) / 86_400_000);
+    return Math.abs(days) <= 92 ? `${days < 0 ? '-' : ''}P${Math.abs(days)}D` : null;
+  }
+
+  /** The brief with the parameters that are to stay fixed written into the question. */
+  function settled(): Brief {
+    let text = JSON.stringify({ ...brief.ask });
+    const kept: Parameter[] = [];
+    for (const parameter of brief.parameters) {
+      const value = parameter.default;
+      const offset = moving[parameter.name] ? offsetOf(parameter) : null;
+      if (offset !== null) {
+        kept.push({ ...parameter, default: { anchor: 'today', offset } } as Parameter);
+        continue;
+      }
+      if (!fixed[parameter.name] || value === null || value === undefined || typeof value === 'object') {
+        kept.push(parameter);
+        continue;
+      }
+      const braces = `{${parameter.name}}`;
+      // A value that is alone in a JSON body keeps its kind; elsewhere it becomes text.
+      const inBody = brief.ask?.body?.kind === 'json' && typeof value !== 'string';
+      const plain = String(value);
+      if (inBody) text = text.replaceAll(JSON.stringify(braces), JSON.stringify(value));
+      const shown = plain.replaceAll('%', '%25').replaceAll('{', '%7B').replaceAll('}', '%7D');
+      text = text.replaceAll(braces, JSON.stringify(shown).slice(1, -1));
+      const parts = typeof value === 'string' ? value.split('-') : [];
+      ['year', 'month', 'day'].forEach((part, at) => {
+        text = text.replaceAll(`{${parameter.name}.${part}}`, parts[at] ?? '');
+      });
+    }
+    return { ...brief, parameters: kept, ask: JSON.parse(text) as Brief['ask'] };
+  }
+
+  async function make(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    busy = true;
+    try {
+      const about = await ask(api.GET('/api/about'));
+      const plain = $state.snapshot(key);
+      const service = isNew
+        ? {
+            ...blankService(about.caller),
+            name: serviceName,
+            base,
+            key: plain ? { ...plain, name: plain.name || `${serviceName} key` } : null,
+          }
+        : null;
+      const body = {
+        brief: { ...settled(), name: name.trim() },
+        service,
+        held: pasted.held ?? null,
+        secret: $state.snapshot(secret),
+        replace_key: pasted.stored_key === 'other' && replaces,
+      };
+      const made = await ask(api.POST('/api/begin', { body }));
+      onmade(made.id);
+    } catch (error) {
+      problem = problemOf(error);
+    }
+    busy = false;
+  }
+</script>
+
+<Dialog title="New query" open {onclose} width={720}>
+  <form onsubmit={make} class="space-y-4">
+    <p class="muted">This is what was understood. Nothing has been sent yet.</p>
+    {#each pasted.notes ?? [] as note (note)}<p class="seen">{note}</p>{/each}
+    <dl class="read">
+      <dt>Service</dt>
+      <dd>
+        {#if isNew}
+          <div class="flex items-center gap-2">
+            <input
+              class="field"
+              name="service-name"
+              aria-label="Name of the service"
+              bind:value={serviceName}
+              required
+            />
+            <span class="muted shrink-0">at</span>
+            <input
+              class="field mono"
+              name="service-base"
+              aria-label="Base address"
+              bind:value={base}
+              required
+            />
+          </div>
+        {:else}
+          <strong>{pasted.service_name}</strong> <span class="muted">known already</span>
+        {/if}
+      </dd>
+      <dt>Key</dt>
+      <dd>
+        {#if pasted.keys_seen?.length}
+          <p>
+            A key was seen: <strong>{pasted.keys_seen.join(', ')}</strong>. It was taken out of the question
+            {#if held.length && pasted.stored_key === 'same'}
+              and is the one that is stored for {pasted.service_name}: {heldWords}.
+            {:else if held.length && pasted.stored_key === 'other'}
+              ({heldWords}); the one that is stored for {pasted.service_name} is used.
+            {:else if held.length && pasted.stored_key === 'unfit'}
+              ({heldWords}); {pasted.service_name} is asked in its own way.
+            {:else if held.length}
+              and goes into the vault: {heldWords}.
+            {:else}
+              ; its place in the example was empty.
+            {/if}
+          </p>
+          {#if pasted.stored_key === 'other'}
+            <label class="mt-1 block"
+              ><input type="checkbox" bind:checked={replaces} /> put it in the place of the one that is stored</label
+            >
+          {/if}
+        {:else if isNew && !key}
+          <span class="muted">none was seen</span>
+        {:else if !isNew}
+          <span class="muted">the one of {pasted.service_name}, by itself</span>
+        {/if}
+        {#if isNew}
+          {#if changesKey}
+            <div class="mt-2"><KeyWay bind:key name="{serviceName} key" /></div>
+          {:else}
+            {#if key}
+              <span class="muted">
+                It goes {#each key.places as place, at (at)}{at ? ' and ' : ''}{placeWords(place).where}
+                  <code>{placeWords(place).shown}</code>{/each}.
+              </span>
+            {/if}
+            <button
+              type="button"
+              class="plain"
+              onclick={() => {
+                changesKey = true;
+                key ??= { name: '', ...made('header') };
+              }}>{key ? 'change' : 'it wants one'}</button
+            >
+          {/if}
+          {#if wanted.length}<div class="mt-2"><SecretFields wants={wanted} bind:secret /></div>{/if}
+        {/if}
+      </dd>
+      <dt>Question</dt>
+      <dd>
+        <p class="call"><strong>{call?.method}</strong> {call?.address}</p>
+        {#each call?.headers ?? [] as header, at (at)}
+          <p class="call"><span class="muted">{header.name}:</span> {header.value}</p>
+        {/each}
+        {#if call?.body}<p class="call body">{call.body}</p>{/if}
+      </dd>
+      {#if brief.parameters.length}
+        <dt>Parameters</dt>
+        <dd>
+          <table>
+            <tbody>
+              {#each brief.parameters as parameter (parameter.name)}
+                {@const open =
+                  parameter.default === null ||
+                  parameter.default === undefined ||
+                  typeof parameter.default === 'object'}
+                <tr>
+                  <td><code>{parameter.name}</code></td>
+                  <td class="value">{defaultWords(parameter)}</td>
+                  <td class="muted">{kindWords(parameter)}</td>
+                  <td class="muted">
+                    {#if offsetOf(parameter) !== null}
+                      <select
+                        class="field"
+                        style="width: 250px"
+                        aria-label="How {parameter.name} is used"
+                        value={moving[parameter.name] ? 'moves' : fixed[parameter.name] ? 'fixed' : 'changes'}
+                        onchange={(event) => {
+                          moving[parameter.name] = event.currentTarget.value === 'moves';
+                          fixed[parameter.name] = event.currentTarget.value === 'fixed';
+                        }}
+                      >
+                        <option value="changes">can be changed each time</option>
+                        <option value="moves">moves: {relative('today', offsetOf(parameter) ?? '')}</option>
+                        <option value="fixed">stays as it is</option>
+                      </select>
+                    {:else if open}
+                      can be changed each time
+                    {:else}
+                      <label
+                        ><input
+                          type="checkbox"
+                          checked={!fixed[parameter.name]}
+                          onchange={(event) => (fixed[parameter.name] = !event.currentTarget.checked)}
+                        /> can be changed each time</label
+                      >
+                    {/if}
+                  </td>
+                </tr>
+              {/each}
+            </tbody>
+          </table>
+        </dd>
+      {/if}
+      <dt>Name</dt>
+      <dd>
+        <input
+          class="field"
+          name="query-name"
+          aria-label="Name of the query"
+          bind:value={name}
+          required
+          maxlength="200"
+        />
+      </dd>
+    </dl>
+    {#if problem}<ProblemNote {problem} />{/if}
+    <div class="flex gap-2">
+      <button class="press main" disabled={busy}>Make the query</button>
+      <button type="button" class="press" onclick={onclose}>Leave it</button>
+    </div>
+  </form>
+</Dialog>
+
+<style>
+  .read {
+    display: grid;
+    grid-template-columns: 84px 1fr;
+    gap: 10px 14px;
+  }
+  dt {
+    color: var(--muted);
+    text-align: right;
+    padding-top: 1px;
+  }
+  dd {
+    overflow-wrap: anywhere;
+    min-width: 0;
+  }
+  td {
+    padding: 2px 14px 2px 0;
+    vertical-align: top;
+  }
+  td.value {
+    font-weight: 600;
+    max-width: 240px;
+  }
+  .call {
+    font-family: var(--mono);
+    font-size: 12.5px;
+  }
+  .body {
+    max-height: 100px;
+    overflow: auto;
+    white-space: pre-wrap;
+  }
+</style>

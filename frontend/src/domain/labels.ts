@@ -1,0 +1,134 @@
+/** The brief's settings in words. */
+import type { Brief, Choice, Given, Parameter } from '../api/client';
+import { blank } from './parameters';
+
+const UNITS: Record<string, [string, string]> = {
+  D: ['day', 'days'],
+  W: ['week', 'weeks'],
+  M: ['month', 'months'],
+  Y: ['year', 'years'],
+  H: ['hour', 'hours'],
+};
+const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
+
+/** "seven days ago", "in two weeks", "today", "start of month". */
+export function relative(anchor: string, offset: string): string {
+  const match = /^([+-]?)PT?(\d+)([DWMYH])$/.exec(offset);
+  const amount = match ? Number(match[2]) : 0;
+  if (!match || amount === 0) return match || offset === 'P0D' ? anchor : `${anchor} ${offset}`;
+  if (anchor === 'today' && amount === 1 && match[3] === 'D')
+    return match[1] === '-' ? 'yesterday' : 'tomorrow';
+  const [one, many] = UNITS[match[3] ?? 'D'] ?? ['day', 'days'];
+  const words = `${NUMBERS[amount] ?? amount} ${amount === 1 ? one : many}`;
+  if (anchor !== 'today' && anchor !== 'now')
+    return `${words} ${match[1] === '-' ? 'before' : 'after'} ${anchor}`;
+  return match[1] === '-' ? `${words} ago` : `in ${words}`;
+}
+
+/** What a parameter is when nobody gives a value, in words. */
+export function defaultWords(parameter: Parameter, choices?: Choice[]): string {
+  const value = parameter.default;
+  if (value === null || value === undefined) return parameter.required ? 'no value yet' : 'left out';
+  if (Array.isArray(value))
+    return listWords(
+      value.map((one) =>
+        typeof one === 'object' && one !== null
+          ? relative(one.anchor, one.offset)
+          : choiceLabel(parameter, String(one), choices),
+      ),
+    );
+  if (typeof value === 'object') return relative(value.anchor, value.offset);
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  return choiceLabel(parameter, String(value), choices);
+}
+
+/** "foot, car" or "foot, car and 3 more". */
+export function listWords(values: string[]): string {
+  if (values.length <= 3) return values.join(', ');
+  return `${values.slice(0, 2).join(', ')} and ${values.length - 2} more`;
+}
+
+/** The label of a choice's code; any other text as it is. */
+export function choiceLabel(parameter: Parameter, value: string, choices?: Choice[]): string {
+  if (parameter.kind === 'yes/no') return value === 'true' ? 'yes' : value === 'false' ? 'no' : value;
+  if (parameter.kind !== 'choice') return value;
+  return (choices ?? parameter.choices).find((choice) => choice.code === value)?.label || value;
+}
+
+/** What a parameter is for the next call, in words. */
+export function givenWords(parameter: Parameter, value: Given, choices?: Choice[]): string {
+  if (Array.isArray(value)) return listWords(value.map((one) => choiceLabel(parameter, one, choices)));
+  return value === null || value === '' ? '(empty)' : choiceLabel(parameter, value, choices);
+}
+
+/** "client_secret" → "client secret". */
+export const fieldWords = (field: string): string => field.replaceAll('_', ' ');
+
+const DAYS = ['', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
+
+/** "every day at 07:30", "each weekday at 07:30", "every 6 hours", "only by hand". */
+export function scheduleWords(keep: Brief['keep']): string {
+  const schedule = keep.schedule;
+  if (!schedule) return 'only by hand';
+  if (schedule.kind === 'every') return `every ${durationWords(schedule.every)}`;
+  const days = [...new Set(schedule.days)].sort();
+  if (days.length === 7) return `every day at ${schedule.at}`;
+  if (days.join() === '1,2,3,4,5') return `each weekday at ${schedule.at}`;
+  return `${days.map((day) => DAYS[day]).join(', ')} at ${schedule.at}`;
+}
+
+/** PT10M → "10 minutes". */
+export function durationWords(iso: string): string {
+  const match = /^P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?$/.exec(iso);
+  if (!match) return iso;
+  const parts = [
+    [match[1], 'day'],
+    [match[2], 'hour'],
+    [match[3], 'minute'],
+    [match[4], 'second'],
+  ] as const;
+  const words = parts
+    .filter(([value]) => value)
+    .map(([value, unit]) => `${value === '1' ? '' : `${value} `}${unit}${value === '1' ? '' : 's'}`);
+  return words.join(' ') || iso;
+}
+
+/** All names that a template's {expressions} use; a part such as day.year counts for its parameter. */
+export function templateNames(template: string): string[] {
+  return [
+    ...template.matchAll(/\{[+#./;?&]?([A-Za-z_][A-Za-z0-9_.]*(?:\*|:\d+)?(?:,[A-Za-z0-9_.*:]+)*)\}/g),
+  ].flatMap((match) => (match[1] ?? '').split(',').map((name) => name.replace(/[.*:].*$/, '')));
+}
+
+/** The names of the parameters in a text that is no address: {{name}} is the text {name} there. */
+export function textNames(text: string): string[] {
+  return [...text.replaceAll(/\{\{[\w.]+\}\}/g, '').matchAll(/\{([A-Za-z_]\w*)(?:\.[a-z]+)?\}/g)].map(
+    (match) => match[1] ?? '',
+  );
+}
+
+/** Every name that a question uses, in any of its parts. */
+export function askNames(ask: NonNullable<Brief['ask']>): string[] {
+  const body = ask.body;
+  const texts = [...ask.headers, ...ask.query.map((pair) => ({ name: pair.name, value: '' }))];
+  if (body?.kind === 'form' || body?.kind === 'multipart') texts.push(...body.fields);
+  const inBody = body?.kind === 'json' ? JSON.stringify(body.value) : body?.kind === 'text' ? body.text : '';
+  return [
+    ...[ask.path, ...ask.query.map((pair) => pair.value ?? '')].flatMap(templateNames),
+    ...texts.flatMap((pair) => [...textNames(pair.name), ...textNames(pair.value ?? '')]),
+    ...textNames(inBody),
+  ];
+}
+
+/** The brief with a text parameter for every name in its question that has none yet. */
+export function withParameters(brief: Brief): Brief {
+  if (!brief.ask) return brief;
+  const known = new Set(brief.parameters.map((parameter) => parameter.name));
+  const fresh = [...new Set(askNames(brief.ask))].filter((name) => !known.has(name));
+  return { ...brief, parameters: [...brief.parameters, ...fresh.map(blank)] };
+}
+
+/** The parameters whose values the iterations of “for each” give. */
+export function iterationNames(brief: Brief): string[] {
+  return brief.each.flatMap((one) => (one.by === 'sheet' ? Object.keys(one.with) : [one.parameter]));
+}

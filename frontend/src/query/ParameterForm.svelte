@@ -1,0 +1,318 @@
+<!-- One parameter: its kind, its value or default, how it is sent, and what is said of it. -->
+<script lang="ts">
+  import { onMount, untrack } from 'svelte';
+  import { api, ask, type Brief, type Choice, type Given, type Parameter } from '../api/client';
+  import { day } from '../domain/format';
+  import {
+    builtOf,
+    choicesOf,
+    editOf,
+    FORMATS,
+    givenOf,
+    KINDS,
+    lines,
+    type Edit,
+  } from '../domain/parameters';
+  import { askNames } from '../domain/labels';
+
+  interface Props {
+    brief: Brief;
+    parameter: Parameter;
+    given: Given | undefined;
+    today: Given | undefined;
+    /** The choices that are read from another table. */
+    offered: Choice[] | undefined;
+    queryId: number;
+    onuse: (value: Given) => void;
+    ondefault: (parameter: Parameter) => void;
+    ondrop: () => void;
+  }
+  let { brief, parameter, given, today, offered, queryId, onuse, ondefault, ondrop }: Props = $props();
+
+  let edit = $state<Edit>(untrack(() => editOf(parameter, given, today)));
+  let value = $state<Given | undefined>(untrack(() => today));
+  let sent = $state('');
+  let others = $state<string[]>([]);
+  // Not closed by the first code that is typed.
+  let choicesOpen = $state(untrack(() => parameter.kind !== 'choice'));
+
+  const dated = $derived(edit.kind === 'date' || edit.kind === 'date and time' || edit.kind === 'month');
+  const choices = $derived(offered?.length ? offered : choicesOf(edit.choices));
+  const used = $derived(
+    (brief.ask ? askNames(brief.ask) : []).includes(parameter.name) ||
+      JSON.stringify([brief.look_up, brief.each]).includes(parameter.name),
+  );
+  const inputType = $derived(
+    edit.kind === 'date'
+      ? 'date'
+      : edit.kind === 'date and time'
+        ? 'datetime-local'
+        : edit.kind === 'month'
+          ? 'month'
+          : 'text',
+  );
+
+  onMount(() => {
+    ask(api.GET('/api/desk')).then(
+      (desk) => (others = desk.queries.map((line) => line.name).filter((name) => name !== brief.name)),
+      () => (others = []),
+    );
+  });
+
+  // What a date is today, and how it is sent, is told by the server: one rule, in one place.
+  $effect(() => {
+    if (!dated) return;
+    const built = builtOf($state.snapshot(edit));
+    const timer = setTimeout(() => {
+      ask(api.POST('/api/parameter', { body: { parameter: built, query_id: queryId } })).then(
+        (found) => ({ value, sent } = { value: found.value ?? undefined, sent: found.sent }),
+        () => (sent = ''),
+      );
+    }, 120);
+    return () => clearTimeout(timer);
+  });
+
+  const told = $derived(
+    typeof value === 'string' && value
+      ? edit.kind === 'date'
+        ? day(value)
+        : value.replace('T', ' ').slice(0, 16)
+      : '',
+  );
+
+  function toggle(code: string, on: boolean): void {
+    const rest = lines(edit.text).filter((one) => one !== code);
+    edit.text = (on ? [...rest, code] : rest).join('\n');
+  }
+</script>
+
+<div class="space-y-3">
+  <div class="flex items-end gap-3">
+    <label class="flex-1">
+      <span class="label">Kind</span>
+      <select class="field" name="kind" bind:value={edit.kind}>
+        {#each KINDS as [kind, words] (kind)}<option value={kind}>{words}</option>{/each}
+      </select>
+    </label>
+    <label class="mb-1.5"><input type="checkbox" name="many" bind:checked={edit.many} /> a list</label>
+  </div>
+
+  {#if dated && !edit.many}
+    <div class="flex gap-4">
+      <label
+        ><input type="radio" value={false} bind:group={edit.moves} /> one {edit.kind === 'month'
+          ? 'month'
+          : 'date'}</label
+      >
+      <label><input type="radio" value={true} bind:group={edit.moves} /> moves with the calendar</label>
+    </div>
+  {/if}
+
+  {#if dated && edit.moves && !edit.many}
+    <div class="grid grid-cols-[64px_92px_84px_1fr] gap-2">
+      <input class="field" type="number" min="0" max="9999" aria-label="How many" bind:value={edit.amount} />
+      <select class="field" aria-label="Unit" bind:value={edit.unit}>
+        {#if edit.kind === 'date and time'}
+          <option value="TM">minutes</option><option value="TH">hours</option>
+        {/if}
+        <option value="D">days</option><option value="W">weeks</option><option value="M">months</option>
+        <option value="Y">years</option>
+      </select>
+      <select class="field" aria-label="Direction" bind:value={edit.direction}>
+        <option value="-">before</option><option value="+">after</option>
+      </select>
+      <select class="field" aria-label="From when" bind:value={edit.anchor}>
+        {#if edit.kind === 'date and time'}<option>now</option>{/if}
+        <option>today</option><option>start of week</option><option>start of month</option>
+        <option>start of quarter</option><option>start of year</option><option>last refresh</option>
+      </select>
+    </div>
+    {#if edit.anchor === 'last refresh'}
+      <label class="block">
+        <span class="label">While there has been no refresh yet</span>
+        <input class="field" type={inputType} bind:value={edit.first} />
+      </label>
+    {/if}
+  {:else if edit.kind === 'choice' && choices.length && edit.many}
+    <div class="max-h-44 space-y-0.5 overflow-auto rounded-md border p-2" style="border-color: var(--line)">
+      {#each choices as one (one.code)}
+        <label class="block">
+          <input
+            type="checkbox"
+            checked={lines(edit.text).includes(one.code)}
+            onchange={(event) => toggle(one.code, event.currentTarget.checked)}
+          />
+          {one.label || one.code}
+        </label>
+      {/each}
+    </div>
+  {:else if edit.many}
+    <label class="block">
+      <span class="label">Values, one a line; can be pasted from a sheet</span>
+      <textarea class="field mono" name="value" rows="4" bind:value={edit.text}></textarea>
+    </label>
+  {:else if edit.kind === 'choice' && choices.length}
+    <label class="block">
+      <span class="label">Value</span>
+      <select
+        class="field"
+        name="value"
+        value={edit.text}
+        onchange={(event) => (edit.text = event.currentTarget.value)}
+      >
+        {#if !edit.required}<option value="">(none)</option>{/if}
+        {#if edit.text && !choices.some((one) => one.code === edit.text)}<option value={edit.text}
+            >{edit.text}</option
+          >{/if}
+        {#each choices as one (one.code)}<option value={one.code}>{one.label || one.code}</option>{/each}
+      </select>
+    </label>
+  {:else if edit.kind === 'yes/no'}
+    <label class="block">
+      <span class="label">Value</span>
+      <select class="field" name="value" bind:value={edit.text}>
+        {#if !edit.required}<option value="">(left out)</option>{/if}
+        <option value="true">yes</option><option value="false">no</option>
+      </select>
+    </label>
+  {:else}
+    <label class="block">
+      <span class="label">Value</span>
+      <input class="field" class:mono={!dated} name="value" type={inputType} bind:value={edit.text} />
+    </label>
+  {/if}
+
+  {#if edit.kind === 'choice'}
+    <details bind:open={choicesOpen}>
+      <summary class="plain cursor-pointer text-[13px]" style="color: var(--link)">The choices</summary>
+      <div class="mt-2 space-y-2">
+        {#if !edit.fromQuery}
+          <label class="block">
+            <span class="label">One a line: code, tab, label. Can be pasted from a sheet.</span>
+            <textarea class="field mono" name="choices" rows="4" bind:value={edit.choices}></textarea>
+          </label>
+        {/if}
+        {#if others.length}
+          <label class="block">
+            <span class="label">Or read them from the newest table of</span>
+            <select class="field" bind:value={edit.fromQuery}>
+              <option value="">(typed above)</option>
+              {#each others as name (name)}<option>{name}</option>{/each}
+            </select>
+          </label>
+          {#if edit.fromQuery}
+            <div class="grid grid-cols-2 gap-2">
+              <label
+                ><span class="label">Column of codes</span><input
+                  class="field"
+                  bind:value={edit.fromCode}
+                /></label
+              >
+              <label
+                ><span class="label">Column of labels</span><input
+                  class="field"
+                  bind:value={edit.fromLabel}
+                /></label
+              >
+            </div>
+          {/if}
+        {/if}
+      </div>
+    </details>
+  {/if}
+
+  {#if edit.many}
+    <div class="grid grid-cols-[1fr_90px] gap-2">
+      <label>
+        <span class="label">A list is sent</span>
+        <select class="field" name="send" bind:value={edit.send}>
+          <option value="joined">joined by a separator</option>
+          <option value="repeated">once for each value</option>
+          <option value="json">as a JSON list</option>
+        </select>
+      </label>
+      {#if edit.send === 'joined'}
+        <label
+          ><span class="label">Separator</span><input class="field mono" bind:value={edit.separator} /></label
+        >
+      {/if}
+    </div>
+  {/if}
+
+  {#if dated && (told || sent)}
+    <p class="seen">
+      {#if told}{edit.moves ? 'Now that is' : 'That is'} <strong>{told}</strong>{/if}{#if sent}, sent as <code
+          >{sent}</code
+        >{/if}.
+    </p>
+  {/if}
+
+  <details>
+    <summary class="plain cursor-pointer text-[13px]" style="color: var(--link)"
+      >Label, hint and how it is sent</summary
+    >
+    <div class="mt-2 space-y-2">
+      <div class="grid grid-cols-2 gap-2">
+        <label
+          ><span class="label">Label</span><input
+            class="field"
+            name="label"
+            bind:value={edit.label}
+            placeholder={edit.name}
+          /></label
+        >
+        <label><span class="label">Hint</span><input class="field" bind:value={edit.hint} /></label>
+      </div>
+      {#if dated}
+        <div class="grid grid-cols-2 gap-2">
+          <label>
+            <span class="label">Written</span>
+            <select class="field" name="format" bind:value={edit.format}>
+              {#each FORMATS as [format, words] (format)}<option value={format}>{words}</option>{/each}
+            </select>
+          </label>
+          <label>
+            <span class="label">Time zone</span>
+            <input class="field" bind:value={edit.zone} placeholder="that of this machine" />
+          </label>
+        </div>
+        {#if edit.format === 'pattern'}
+          <label class="block">
+            <span class="label">Pattern: %Y year, %m month, %d day, %H hour, %M minute</span>
+            <input class="field mono" name="pattern" bind:value={edit.pattern} />
+          </label>
+        {/if}
+        <p class="muted text-[12.5px]">
+          In a path its parts can stand alone: <code
+            >{`{${edit.name}.year}/{${edit.name}.month}${edit.kind === 'month' ? '' : `/{${edit.name}.day}`}`}</code
+          >
+        </p>
+      {/if}
+      {#if edit.kind === 'yes/no'}
+        <div class="grid grid-cols-2 gap-2">
+          <label
+            ><span class="label">Yes is sent as</span><input
+              class="field mono"
+              bind:value={edit.yes}
+            /></label
+          >
+          <label
+            ><span class="label">No is sent as</span><input class="field mono" bind:value={edit.no} /></label
+          >
+        </div>
+      {/if}
+      <label class="block"><input type="checkbox" bind:checked={edit.required} /> must have a value</label>
+      <label class="block"
+        ><input type="checkbox" name="ask" bind:checked={edit.ask} /> ask for it at each refresh by hand</label
+      >
+    </div>
+  </details>
+
+  <div class="foot flex flex-wrap gap-2">
+    {#if !(dated && edit.moves && !edit.many) && edit.kind === parameter.kind}
+      <button class="press small" onclick={() => onuse(givenOf(edit))}>Use for now</button>
+    {/if}
+    <button class="press small main" onclick={() => ondefault(builtOf(edit))}>Make it the default</button>
+    {#if !used}<button class="press small" onclick={ondrop}>Remove, it is not used</button>{/if}
+  </div>
+</div>

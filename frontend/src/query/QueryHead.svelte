@@ -1,0 +1,239 @@
+<!-- The head of a query's page: name, how fresh and how complete, what can be done, parameters. -->
+<script lang="ts">
+  import { Download, GitCompareArrows, MoreHorizontal } from '@lucide/svelte';
+  import ParameterBar from './ParameterBar.svelte';
+  import type { Brief, QueryDetail, Values } from '../api/client';
+  import { count, counted, when } from '../domain/format';
+  import { iterationNames } from '../domain/labels';
+  import type { QueryStore } from './queryStore.svelte';
+  import BucketMark from '../ui/BucketMark.svelte';
+  import Popover from '../ui/Popover.svelte';
+  import Dialog from '../ui/Dialog.svelte';
+
+  interface Props {
+    work: QueryStore;
+    detail: QueryDetail;
+    draft: Brief;
+    onask: () => void;
+    oncopy: () => void;
+    ondelete: () => void;
+  }
+  let { work, detail, draft, onask, oncopy, ondelete }: Props = $props();
+
+  const latest = $derived(work.latest);
+  const byIterations = $derived(new Set(iterationNames(draft)));
+  const askedFor = $derived(
+    draft.parameters.filter((parameter) => parameter.ask && !byIterations.has(parameter.name)),
+  );
+  let asking = $state(false);
+  let answers = $state<Values>({});
+
+  /** Parameters that want a value at each refresh are asked for first. */
+  function refresh(): void {
+    if (!askedFor.length) {
+      void work.refresh();
+      return;
+    }
+    const today = work.firstCall?.values ?? detail.values;
+    answers = Object.fromEntries(
+      askedFor.map((parameter) => [
+        parameter.name,
+        work.given[parameter.name] ?? today[parameter.name] ?? '',
+      ]),
+    );
+    asking = true;
+  }
+
+  function answered(event: SubmitEvent): void {
+    event.preventDefault();
+    work.given = { ...work.given, ...$state.snapshot(answers) };
+    asking = false;
+    void work.refresh();
+  }
+
+  const INPUTS: Record<string, string> = { date: 'date', month: 'month' };
+  const wholeness = $derived.by(() => {
+    if (!latest) return '';
+    const run = detail.last_run;
+    const records = run?.snapshot_id === latest.id ? run.records : latest.rows;
+    if (latest.stated_total === null || latest.stated_total === undefined)
+      return `${counted(latest.rows, 'row')}, no total stated`;
+    if (records !== latest.rows)
+      return `${count(records)} of ${count(latest.stated_total)} records, ${counted(latest.rows, 'row')} of them`;
+    return `${count(latest.rows)} of ${count(latest.stated_total)} rows`;
+  });
+</script>
+
+<header class="border-b px-4 pt-2.5 pb-2" style="border-color: var(--line)">
+  <div class="flex items-center gap-3">
+    <BucketMark
+      level={latest ? 0.9 : 0}
+      dented={detail.last_run?.state === 'failed'}
+      busy={work.running}
+      size={27}
+    />
+    <div class="min-w-0 flex-1">
+      <Popover label="Name and note" look="title" width={420}>
+        {#snippet trigger()}{draft.name}{/snippet}
+        {#snippet children()}
+          <div class="space-y-3">
+            <label class="block">
+              <span class="label">Name</span>
+              <input
+                class="field"
+                value={draft.name}
+                onchange={(event) => {
+                  const name = event.currentTarget.value.trim();
+                  if (name) work.draft = { ...draft, name };
+                }}
+              />
+            </label>
+            <label class="block">
+              <span class="label">Note</span>
+              <textarea
+                class="field"
+                rows="3"
+                value={draft.note}
+                onchange={(event) => (work.draft = { ...draft, note: event.currentTarget.value })}></textarea>
+            </label>
+          </div>
+        {/snippet}
+      </Popover>
+      <p class="muted truncate text-[13px]">
+        {#if latest}
+          Refreshed {when(latest.taken)} · <strong style="color: var(--ink)">{wholeness}</strong>
+          {#if !latest.complete}<strong style="color: var(--straw-ink)"> · incomplete</strong>{/if}
+          {#if 'new' in latest.since}
+            {@const since = latest.since}
+            · + {count(since.new ?? 0)} new, − {count(since.gone ?? 0)} gone, ● {count(since.changed ?? 0)} changed
+          {/if}
+          · {counted(detail.snapshots.length, 'snapshot')}
+        {:else}
+          Never refreshed · no snapshot yet
+        {/if}
+      </p>
+    </div>
+    {#if work.dirty}
+      <span class="muted text-[13px]">changed, not saved</span>
+      <button class="press" onclick={() => work.undo()}>Undo</button>
+      <button class="press" onclick={() => work.save()}>Save</button>
+    {/if}
+    {#if latest}
+      <Popover label="Take the table away" look="press" width={250} placement="bottom-end">
+        {#snippet trigger()}<Download size={15} /> Take away{/snippet}
+        {#snippet children()}
+          <div class="space-y-2">
+            <a class="press w-full" href="/api/snapshots/{latest.id}/table.xlsx" download>A workbook, .xlsx</a
+            >
+            <a class="press w-full" href="/api/snapshots/{latest.id}/table.csv" download>CSV, commas, UTF-8</a
+            >
+            <p class="muted text-[12.5px]">
+              The snapshot of {when(latest.taken)}{latest.complete ? ', complete' : ', which is incomplete'}.
+            </p>
+          </div>
+        {/snippet}
+      </Popover>
+    {/if}
+    {#if detail.snapshots.length > 1}
+      <a class="press" href="#/query/{work.id}/compare"><GitCompareArrows size={15} /> Compare</a>
+    {/if}
+    <button class="press" onclick={onask} disabled={work.busy || work.running}>Ask once</button>
+    <button class="press main" onclick={refresh} disabled={work.busy || work.running}>Refresh</button>
+    <Popover label="This query" look="more" width={230} placement="bottom-end">
+      {#snippet trigger()}<MoreHorizontal size={18} />{/snippet}
+      {#snippet children(close)}
+        <div class="space-y-2">
+          <button class="press small w-full" onclick={oncopy}>Make a copy</button>
+          <a
+            class="press small w-full"
+            href="/api/bundle?query={encodeURIComponent(detail.brief.name)}"
+            download>Take it out as a file</a
+          >
+          <button
+            class="press small w-full"
+            onclick={() => {
+              close();
+              ondelete();
+            }}>Delete…</button
+          >
+        </div>
+      {/snippet}
+    </Popover>
+  </div>
+  {#if draft.parameters.length}
+    <div class="mt-2">
+      <ParameterBar
+        brief={draft}
+        given={work.given}
+        today={work.firstCall?.values ?? detail.values}
+        choices={work.firstCall?.choices ?? detail.choices}
+        queryId={work.id}
+        ongiven={(now) => (work.given = now)}
+        onchange={work.change}
+      />
+    </div>
+  {/if}
+</header>
+
+{#if asking}
+  <Dialog title="Refresh {draft.name}" open onclose={() => (asking = false)} width={460}>
+    <form class="space-y-3" onsubmit={answered}>
+      {#each askedFor as parameter (parameter.name)}
+        {@const choices =
+          work.firstCall?.choices[parameter.name] ?? (parameter.kind === 'choice' ? parameter.choices : [])}
+        <label class="block">
+          <span class="label"
+            >{parameter.label || parameter.name}{parameter.hint ? `: ${parameter.hint}` : ''}</span
+          >
+          {#if parameter.many}
+            <textarea
+              class="field mono"
+              rows="4"
+              name={parameter.name}
+              value={[answers[parameter.name] ?? []].flat().join('\n')}
+              oninput={(event) =>
+                (answers[parameter.name] = event.currentTarget.value
+                  .split('\n')
+                  .filter((line) => line.trim()))}></textarea>
+          {:else if parameter.kind === 'choice' && choices.length}
+            <select class="field" name={parameter.name} bind:value={answers[parameter.name]}>
+              {#each choices as one (one.code)}<option value={one.code}>{one.label || one.code}</option
+                >{/each}
+            </select>
+          {:else}
+            <input
+              class="field"
+              type={INPUTS[parameter.kind] ?? 'text'}
+              name={parameter.name}
+              bind:value={answers[parameter.name]}
+            />
+          {/if}
+        </label>
+      {/each}
+      <button class="press main">Refresh</button>
+    </form>
+  </Dialog>
+{/if}
+
+<style>
+  :global(.title) {
+    display: block;
+    max-width: 100%;
+    font-size: 18px;
+    font-weight: 700;
+    line-height: 24px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    text-align: left;
+    cursor: pointer;
+  }
+  :global(.title:hover) {
+    color: var(--damson);
+  }
+  :global(.more) {
+    padding: 4px;
+    cursor: pointer;
+    color: var(--muted);
+  }
+</style>

@@ -1,0 +1,116 @@
+<!-- The brief, from top to bottom, in plain sentences. -->
+<script lang="ts">
+  import { isPasted } from '../../domain/credentials';
+  import { onMount } from 'svelte';
+  import { api, ask, type Brief, type QueryDetail, type ServiceInfo } from '../../api/client';
+  import { count, counted, when } from '../../domain/format';
+  import type { QueryStore } from '../queryStore.svelte';
+  import KeyForm from '../../services/KeyForm.svelte';
+  import AskLine from './AskLine.svelte';
+  import CallBox from './CallBox.svelte';
+  import FanOutLine from './FanOutLine.svelte';
+  import KeepLine from './KeepLine.svelte';
+  import LookUpLine from './LookUpLine.svelte';
+  import PaginationLine from './PaginationLine.svelte';
+  import SheetLine from './SheetLine.svelte';
+  import TakeLine from './TakeLine.svelte';
+
+  interface Props {
+    work: QueryStore;
+    detail: QueryDetail;
+    draft: Brief;
+    oncolumns: () => void;
+  }
+  let { work, detail, draft, oncolumns }: Props = $props();
+
+  let services = $state.raw<ServiceInfo[]>([]);
+  const keyless = $derived(detail.service?.key && detail.key && !detail.key.ready ? detail.service : null);
+  type Failed = { label: string; what: string; words: string };
+  const run = $derived(detail.last_run?.snapshot_id && !work.dirty ? detail.last_run : null);
+  const failedIterations = $derived((run?.notes.failed_iterations as Failed[] | undefined) ?? []);
+
+  onMount(() => {
+    ask(api.GET('/api/services')).then((found) => (services = found), work.fail);
+  });
+
+  const takeNote = $derived.by(() => {
+    const of = work.shown ?? run;
+    return of && of.records !== of.rows
+      ? `${counted(of.records, 'record')} → ${counted(of.rows, 'row')}`
+      : '';
+  });
+
+  interface LookUpNote {
+    calls: number;
+    rows: number;
+    none: number;
+    failed: number;
+  }
+
+  function lookUpNote(name: string): string {
+    const note = (run?.notes.lookups as Record<string, LookUpNote> | undefined)?.[name];
+    if (!note) return '';
+    const parts = [`${counted(note.calls, 'call')} for ${counted(note.rows, 'row')}`];
+    if (note.none) parts.push(`${count(note.none)} not there`);
+    if (note.failed) parts.push(`${count(note.failed)} failed`);
+    return parts.join(' · ');
+  }
+</script>
+
+<aside
+  class="w-[340px] shrink-0 overflow-auto border-r px-4 py-2"
+  style="border-color: var(--line); background: var(--brief)"
+  aria-label="The brief"
+>
+  {#if keyless}
+    <div class="seen my-2">
+      <p class="mb-2">
+        <strong>{keyless.name}</strong>
+        {detail.key?.stored
+          ? `wants the key “${keyless.key?.name}” once more: it was stored for another address, or in part.`
+          : isPasted(keyless.key)
+            ? `wants a token for “${keyless.key?.name}”.`
+            : `wants the key “${keyless.key?.name}”, which is not stored yet.`}
+      </p>
+      <KeyForm
+        service={keyless}
+        wants={detail.key?.wants ?? []}
+        onstored={() => work.load()}
+        asksEnd={false}
+      />
+    </div>
+  {/if}
+  {#if draft.ask}
+    <AskLine brief={draft} ask={draft.ask} {services} onchange={work.change} />
+    {#if work.firstCall}<CallBox firstCall={work.firstCall} />{/if}
+    <FanOutLine brief={draft} firstCall={work.firstCall} failed={failedIterations} onchange={work.change} />
+    <PaginationLine {work} brief={draft} {run} onchange={work.change} />
+  {:else}
+    <SheetLine brief={draft} onchange={work.change} />
+  {/if}
+  <TakeLine
+    brief={draft}
+    preview={work.preview}
+    columns={work.columnSpecs}
+    note={takeNote}
+    onchange={work.change}
+    {oncolumns}
+  />
+  {#each draft.look_up as one, index (one.name)}
+    <LookUpLine {work} brief={draft} {index} note={lookUpNote(one.name)} {services} />
+  {/each}
+  {#if work.columns.length}
+    <LookUpLine {work} brief={draft} index={-1} note="" {services} />
+  {/if}
+  <KeepLine
+    {work}
+    saved={detail.saved_bytes}
+    brief={draft}
+    columns={work.columns}
+    note={detail.next_time ? `next ${when(detail.next_time)}` : ''}
+    onchange={work.change}
+  />
+  {#if draft.note}
+    <p class="muted mt-3 border-t pt-3 text-[13px]" style="border-color: var(--hair)">{draft.note}</p>
+  {/if}
+</aside>

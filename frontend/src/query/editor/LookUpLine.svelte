@@ -1,0 +1,223 @@
+<script lang="ts">
+  import {
+    api,
+    ask,
+    problemOf,
+    type Brief,
+    type LookUp,
+    type Problem,
+    type ServiceInfo,
+  } from '../../api/client';
+  import { newColumn } from '../../domain/columns';
+  import type { QueryStore } from '../queryStore.svelte';
+  import { templateNames } from '../../domain/labels';
+  import ProblemNote from '../../ui/ProblemNote.svelte';
+  import Popover from '../../ui/Popover.svelte';
+  import EditorRow from './EditorRow.svelte';
+
+  interface Props {
+    work: QueryStore;
+    brief: Brief;
+    /** Index of the lookup, or −1 for one that is to be added. */
+    index: number;
+    note: string;
+    services: ServiceInfo[];
+  }
+  let { work, brief, index, note, services }: Props = $props();
+
+  const columns = $derived(work.columns);
+  const sample = (column: string): string | null => work.sample(column);
+  const lookUp = $derived<LookUp | undefined>(brief.look_up[index]);
+  let path = $state('');
+  let service = $state('');
+  let uses = $state<Record<string, string>>({});
+  let fields = $state<{ place: string; name: string; on: boolean; example: string }[]>([]);
+  let problem = $state<Problem | null>(null);
+  let busy = $state(false);
+
+  const names = $derived(
+    templateNames(path).filter((name) => !brief.parameters.some((parameter) => parameter.name === name)),
+  );
+  const ready = $derived(
+    names.length > 0 && names.every((name) => uses[name]) && fields.some((field) => field.on),
+  );
+
+  function begin(): void {
+    problem = null;
+    path = lookUp?.path ?? '';
+    service = lookUp?.service ?? brief.ask?.service ?? services[0]?.service.id ?? '';
+    uses = { ...(lookUp?.with ?? {}) };
+    fields = (lookUp?.take ?? []).map((one) => ({ place: one.place, name: one.name, on: true, example: '' }));
+  }
+
+  $effect(() => {
+    for (const name of names)
+      if (!uses[name]) uses[name] = columns.find((column) => column.name === name)?.name ?? '';
+  });
+
+  /** Ask for the first row's value, to see which fields come back. */
+  async function tryOne(): Promise<void> {
+    busy = true;
+    problem = null;
+    let address = path;
+    for (const name of names)
+      address = address.replaceAll(`{${name}}`, encodeURIComponent(sample(uses[name] ?? '') ?? ''));
+    try {
+      const preview = await ask(
+        api.POST('/api/ask-once', {
+          body: {
+            brief: {
+              ...brief,
+              name: 'lookup',
+              ask: {
+                service,
+                method: 'GET',
+                path: address,
+                query: [],
+                headers: [],
+              },
+              sheet: null,
+              each: [],
+              pages: { by: 'none', total: null },
+              take: { records: '$', rows_for: [], keyed: [], columns: null },
+              look_up: [],
+            },
+            values: work.given,
+          },
+        }),
+      );
+      problem = preview.problem ?? null;
+      const window = await ask(
+        api.POST('/api/table/rows', {
+          body: { snapshot: null, preview: preview.id, view: { sort: [], where: [] }, start: 0, count: 1 },
+        }),
+      );
+      const row = window.rows[0] ?? [];
+      const have = new Set(fields.map((field) => field.place));
+      const found = preview.columns.map((column, at) => ({
+        place: column.place,
+        name: column.name,
+        on: false,
+        example: String(row[at] ?? ''),
+      }));
+      for (const field of fields)
+        field.example = found.find((one) => one.place === field.place)?.example ?? '';
+      fields = [...fields, ...found.filter((one) => !have.has(one.place))];
+    } catch (error) {
+      problem = problemOf(error);
+    }
+    busy = false;
+  }
+
+  function done(close: () => void): void {
+    const taken = fields.filter((field) => field.on);
+    const word = (taken[0]?.name ?? 'lookup').replace(/[^A-Za-z0-9_]+/g, '_').replace(/^(\d)/, '_$1');
+    const others = brief.look_up.filter((_, at) => at !== index).map((one) => one.name);
+    let name = lookUp?.name ?? word;
+    while (others.includes(name)) name += '_2';
+    const made: LookUp = {
+      name,
+      service: service === brief.ask?.service ? null : service,
+      path: path.trim(),
+      query: lookUp?.query ?? [],
+      with: Object.fromEntries(names.map((one) => [one, uses[one] ?? ''])),
+      take: taken.map(
+        (field) =>
+          lookUp?.take.find((one) => one.place === field.place) ?? newColumn(field.place, field.name),
+      ),
+      missing: lookUp?.missing ?? [404],
+    };
+    const list = [...brief.look_up];
+    if (index < 0) list.push(made);
+    else list[index] = made;
+    void work.change({ ...brief, look_up: list });
+    close();
+  }
+
+  function remove(close: () => void): void {
+    void work.change({ ...brief, look_up: brief.look_up.filter((_, at) => at !== index) });
+    close();
+  }
+</script>
+
+{#snippet editor(close: () => void)}
+  <div class="space-y-3">
+    <p class="muted text-[13px]">
+      For each row one call, with values of that row in it. Equal values are asked once.
+    </p>
+    {#if services.length > 1 || !brief.ask}
+      <label class="block">
+        <span class="label">Service</span>
+        <select class="field" name="lookup-service" bind:value={service}>
+          {#each services as one (one.service.id)}<option value={one.service.id}>{one.service.name}</option
+            >{/each}
+        </select>
+      </label>
+    {/if}
+    <label class="block">
+      <span class="label"
+        >Path, with the row’s value in braces, such as <code>{'/ports/{port_code}'}</code></span
+      >
+      <input class="field mono" name="lookup-path" bind:value={path} placeholder={'/ports/{port_code}'} />
+    </label>
+    {#each names as name (name)}
+      <label class="block">
+        <span class="label"><code>{`{${name}}`}</code> is the row’s</span>
+        <select class="field" bind:value={uses[name]}>
+          <option value="">choose a column</option>
+          {#each columns as column (column.name)}<option value={column.name}>{column.name}</option>{/each}
+        </select>
+      </label>
+    {/each}
+    {#if names.length && names.every((name) => uses[name])}
+      <button class="press small" onclick={tryOne} disabled={busy}>
+        Ask for {names.map((name) => sample(uses[name] ?? '') ?? 'the first row').join(', ')} to see its fields
+      </button>
+    {/if}
+    {#if problem}<ProblemNote {problem} />{/if}
+    {#if fields.length}
+      <div class="max-h-56 overflow-auto">
+        <span class="label">Fields that become columns</span>
+        {#each fields as field (field.place)}
+          <div class="flex items-center gap-2 py-0.5">
+            <input type="checkbox" bind:checked={field.on} aria-label="Take {field.place}" />
+            <input
+              class="field"
+              style="height: 25px; flex: 1"
+              bind:value={field.name}
+              aria-label="Name of {field.place}"
+            />
+            <span class="muted truncate text-[12.5px]" style="max-width: 150px"
+              >{field.example || field.place}</span
+            >
+          </div>
+        {/each}
+      </div>
+    {/if}
+    <div class="flex gap-2">
+      <button class="press main small" disabled={!ready} onclick={() => done(close)}>Done</button>
+      {#if index >= 0}<button class="press small" onclick={() => remove(close)}>Remove</button>{/if}
+    </div>
+  </div>
+{/snippet}
+
+{#if lookUp}
+  <EditorRow verb="Look up" {note}>
+    <Popover label="Look up" onopen={begin}>
+      {#snippet trigger()}{lookUp.take.map((one) => one.name).join(', ')}{/snippet}
+      {#snippet children(close)}{@render editor(close)}{/snippet}
+    </Popover>
+    by <code>{Object.values(lookUp.with).join(', ')}</code> at
+    <Popover label="Look up" look="phrase code" onopen={begin}>
+      {#snippet trigger()}{lookUp.path}{/snippet}
+      {#snippet children(close)}{@render editor(close)}{/snippet}
+    </Popover>.
+  </EditorRow>
+{:else}
+  <EditorRow verb="Look up">
+    <Popover label="Look up" look="phrase quiet" onopen={begin}>
+      {#snippet trigger()}{brief.look_up.length ? 'something more' : 'nothing yet'}{/snippet}
+      {#snippet children(close)}{@render editor(close)}{/snippet}
+    </Popover>
+  </EditorRow>
+{/if}

@@ -1,0 +1,185 @@
+<script lang="ts">
+  import type { Brief, Column, RecordsGuess, Preview } from '../../api/client';
+  import { withRecords, withRows } from '../../domain/columns';
+  import { count, counted } from '../../domain/format';
+  import Popover from '../../ui/Popover.svelte';
+  import EditorRow from './EditorRow.svelte';
+
+  interface Props {
+    brief: Brief;
+    preview: Preview | null;
+    /** The columns that are taken now, lookups left out. */
+    columns: Column[];
+    note: string;
+    onchange: (brief: Brief) => void;
+    oncolumns: () => void;
+  }
+  let { brief, preview, columns, note, onchange, oncolumns }: Props = $props();
+
+  let records = $state('');
+  let heads = $state<'none' | 'first row' | 'given' | 'place'>('none');
+  let names = $state('');
+  let beside = $state('');
+
+  const take = $derived(brief.take);
+  const guess = $derived(
+    preview && take.records === '$' && !take.rows_for.length && preview.records_guesses[0]?.path !== '$'
+      ? preview.records_guesses[0]
+      : undefined,
+  );
+  const lists = $derived(
+    [...new Set([...Object.keys(preview?.lists ?? {}), ...take.rows_for])].map(
+      (place): [string, number | undefined] => [place, preview?.lists[place]],
+    ),
+  );
+  const isAll = $derived(!take.columns);
+  const total = $derived(columns.length + (preview?.fresh.length ?? 0));
+  const rowsWords = $derived(
+    take.rows_for.map((place) => place.replace(/^\$\.?/, '').replaceAll('[*]', '')).join(', '),
+  );
+
+  function begin(): void {
+    records = take.records;
+    heads = take.heads?.by ?? 'none';
+    names = take.heads?.by === 'given' ? take.heads.names.join(', ') : '';
+    beside = take.heads?.by === 'place' ? take.heads.place : '';
+  }
+
+  function headsNow(): Brief['take']['heads'] {
+    if (heads === 'first row') return { by: 'first row' };
+    if (heads === 'given')
+      return {
+        by: 'given',
+        names: names
+          .split(',')
+          .map((name) => name.trim())
+          .filter(Boolean),
+      };
+    return heads === 'place' ? { by: 'place', place: beside.trim() } : null;
+  }
+
+  function done(close: () => void): void {
+    const path = records.trim() || '$';
+    const own = headsNow();
+    if (path !== take.records || JSON.stringify(own) !== JSON.stringify(take.heads ?? null))
+      onchange(withRecords(brief, { path, heads: own, rows_for: [] }));
+    close();
+  }
+
+  function setRecords(one: RecordsGuess, close?: () => void): void {
+    onchange(withRecords(brief, one));
+    close?.();
+  }
+</script>
+
+<EditorRow verb="Take" {note}>
+  each item of
+  <Popover label="Where the records are" look="phrase code" onopen={begin}>
+    {#snippet trigger()}{take.records}{/snippet}
+    {#snippet children(close)}
+      <form
+        class="space-y-3"
+        onsubmit={(event) => {
+          event.preventDefault();
+          done(close);
+        }}
+      >
+        <label class="block">
+          <span class="label">JSONPath to the records</span>
+          <input class="field mono" name="records" bind:value={records} />
+        </label>
+        {#each preview?.records_guesses ?? [] as one (one.path + one.why)}
+          <button type="button" class="press small mr-1 max-w-full" onclick={() => setRecords(one, close)}>
+            <code>{one.path}</code> <span class="muted truncate font-normal">{one.why}</span>
+          </button>
+        {/each}
+        <label class="block">
+          <span class="label">When the records are lists of values, their names are</span>
+          <select class="field" bind:value={heads}>
+            <option value="none">not given: they are no lists</option>
+            <option value="first row">in the first row</option>
+            <option value="place">elsewhere in the answer</option>
+            <option value="given">written here</option>
+          </select>
+        </label>
+        {#if heads === 'given'}
+          <input class="field" bind:value={names} placeholder="month, route, passengers" aria-label="Names" />
+        {:else if heads === 'place'}
+          <input
+            class="field mono"
+            bind:value={beside}
+            placeholder="$.columns[*].name"
+            aria-label="Place of the names"
+          />
+        {/if}
+        <p class="muted text-[13px]">Columns are chosen anew when the place changes.</p>
+        <button class="press main small">Done</button>
+      </form>
+    {/snippet}
+  </Popover>{#if take.heads}
+    with names {take.heads.by === 'first row'
+      ? 'in the first row'
+      : take.heads.by === 'given'
+        ? 'as given'
+        : 'beside them'}{/if}{#if take.rows_for.length || lists.length},
+    {take.rows_for.length ? 'a row for every' : 'a row for'}
+    <Popover label="What is a row" look={take.rows_for.length ? 'phrase code' : 'phrase'} onopen={begin}>
+      {#snippet trigger()}{rowsWords || 'every record'}{/snippet}
+      {#snippet children(close)}
+        <div class="space-y-2">
+          <p class="muted text-[13px]">
+            A record is a row, unless it has a list whose items are rows: its other values are repeated then.
+          </p>
+          {#each lists as [place, items] (place)}
+            <label class="flex items-center gap-2">
+              <input
+                type="checkbox"
+                checked={take.rows_for.includes(place)}
+                onchange={(event) => onchange(withRows(brief, columns, place, event.currentTarget.checked))}
+              />
+              Every item of <code>{place}</code>
+              {#if items !== undefined}
+                <span class="muted">{counted(items, 'item')}{preview?.partial ? ' so far' : ''}</span>
+              {/if}
+            </label>
+          {/each}
+          {#if take.together}
+            <label class="block">
+              <span class="label">Several lists of one record stand</span>
+              <select
+                class="field"
+                value={take.together}
+                onchange={(event) =>
+                  onchange({
+                    ...brief,
+                    take: { ...take, together: event.currentTarget.value as 'product' | 'side by side' },
+                  })}
+              >
+                <option value="product">every item with every other</option>
+                <option value="side by side">side by side, by their numbers</option>
+              </select>
+            </label>
+          {/if}
+          <p class="muted text-[13px]">
+            For the other ways (joined, counted, picked by a condition, a table of its own) click the list in
+            Answers.
+          </p>
+          <button class="press main small" onclick={close}>Done</button>
+        </div>
+      {/snippet}
+    </Popover>{/if};
+  <button class="phrase" aria-label="Columns" onclick={oncolumns}
+    >{isAll
+      ? `${preview?.fresh.length ? 'the first' : 'all'}${columns.length ? ` ${count(columns.length)}` : ''}`
+      : `${count(columns.length)} of ${count(total)}`} columns</button
+  >.
+</EditorRow>
+{#if guess}
+  <div class="seen mb-2">
+    <strong>Seen in the answer:</strong>
+    {guess.why} at <code>{guess.path}</code>.
+    <button class="press small main mt-1.5" onclick={() => setRecords(guess)}
+      >{guess.why.includes('members') ? 'Take its members as rows' : 'Take its items as rows'}</button
+    >
+  </div>
+{/if}

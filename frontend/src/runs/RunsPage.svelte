@@ -1,0 +1,192 @@
+<!-- The history of runs: what each cost, how it ended, and going on where that helps. -->
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { push } from 'svelte-spa-router';
+  import { api, ask, problemOf, type Problem, type Run } from '../api/client';
+  import { bytes, count, span, when, whyEnded } from '../domain/format';
+  import { remaining } from '../query/strip';
+  import ProblemNote from '../ui/ProblemNote.svelte';
+
+  let runs = $state.raw<Run[] | null>(null);
+  let ends = $state<'all' | 'bad' | 'running'>('all');
+  let query = $state('');
+  let cause = $state('');
+  let problem = $state<Problem | null>(null);
+  const bad = (run: Run): boolean => !['complete', 'running'].includes(run.state);
+  const queries = $derived([...new Map((runs ?? []).map((run) => [run.query_id, run.query_name]))]);
+  const causes = $derived([...new Set((runs ?? []).map((run) => run.cause))]);
+  const shown = $derived(
+    (runs ?? []).filter(
+      (run) =>
+        (ends === 'all' || (ends === 'bad' ? bad(run) : run.state === 'running')) &&
+        (!query || String(run.query_id) === query) &&
+        (!cause || run.cause === cause),
+    ),
+  );
+  const SIGNS: Record<string, string> = {
+    complete: '✓',
+    running: '…',
+    incomplete: '◐',
+    failed: '✕',
+    cancelled: '–',
+    'broken off': '✕',
+  };
+  interface Tally {
+    retries: number;
+    saved: number;
+    bytes: number;
+    waited: number;
+  }
+  const tally = (run: Run): Tally | undefined => run.notes.tally as Tally | undefined;
+
+  const load = (): Promise<void> =>
+    ask(api.GET('/api/runs', { params: { query: { most: 500 } } })).then(
+      (found) => {
+        runs = found;
+      },
+      (error: unknown) => {
+        problem = problemOf(error);
+      },
+    );
+
+  onMount(() => {
+    document.title = 'Runs · Tin Bucket';
+    void load();
+    const timer = setInterval(() => document.visibilityState === 'visible' && void load(), 3000);
+    return () => clearInterval(timer);
+  });
+
+  function took(run: Run): string {
+    if (!run.ended) return '';
+    return span(new Date(run.ended).getTime() - new Date(run.started).getTime());
+  }
+
+  function ended(run: Run): string {
+    if (run.problem) return run.problem.what + (run.problem.words ? ` “${run.problem.words}”` : '');
+    return whyEnded(run);
+  }
+
+  async function goOn(run: Run): Promise<void> {
+    try {
+      await ask(api.POST('/api/runs/{run_id}/go-on', { params: { path: { run_id: run.id } } }));
+      await push(`/query/${run.query_id}`);
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+</script>
+
+<div class="h-full overflow-auto px-6 py-5" style="background: var(--band)">
+  <div class="flex flex-wrap items-center gap-3">
+    <h1 class="flex-1 text-[19px] font-bold">Runs</h1>
+    <select class="field w-56" aria-label="Runs of" bind:value={query}>
+      <option value="">of all queries</option>
+      {#each queries as [id, name] (id)}<option value={String(id)}>{name}</option>{/each}
+    </select>
+    <select class="field w-44" aria-label="Begun" bind:value={cause}>
+      <option value="">however begun</option>
+      {#each causes as one (one)}<option value={one}>{one}</option>{/each}
+    </select>
+    <label><input type="radio" value="all" bind:group={ends} /> all</label>
+    <label><input type="radio" value="bad" bind:group={ends} /> only what went wrong</label>
+    <label><input type="radio" value="running" bind:group={ends} /> under way</label>
+  </div>
+  {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  {#if runs && shown.length === 0}
+    <p class="muted mt-10 text-center">
+      {runs.length === 0
+        ? 'No run yet. Refresh a query to make one.'
+        : ends === 'bad'
+          ? 'Nothing went wrong.'
+          : 'No run is like that.'}
+    </p>
+  {:else if runs}
+    <table class="mt-4 w-full">
+      <thead>
+        <tr>
+          <th></th><th>Query</th><th>Started</th><th>Begun</th><th class="right">Took</th><th class="right"
+            >Waited</th
+          >
+          <th class="right">Calls</th><th class="right">Again</th><th class="right">Size</th>
+          <th class="right">Rows</th><th>How it ended</th>
+        </tr>
+      </thead>
+      <tbody>
+        {#each shown as run (run.id)}
+          {@const cost = tally(run)}
+          <tr class:bad={bad(run)}>
+            <td class="center">{SIGNS[run.state] ?? ''}</td>
+            <td class="name"><a class="font-semibold" href="#/query/{run.query_id}">{run.query_name}</a></td>
+            <td>{when(run.started)}</td>
+            <td class="muted">{run.cause}{run.goes_on ? ', gone on' : ''}</td>
+            <td class="right">{took(run)}</td>
+            <td class="right">{cost && cost.waited >= 1 ? remaining(cost.waited) : ''}</td>
+            <td class="right">
+              {count(run.calls)}
+              {#if cost?.saved}<small>+ {count(cost.saved)} saved</small>{/if}
+            </td>
+            <td class="right">{cost?.retries ? count(cost.retries) : ''}</td>
+            <td class="right">{cost?.bytes ? bytes(cost.bytes) : ''}</td>
+            <td class="right">
+              {run.snapshot_id ? count(run.rows) : '–'}
+              {#if run.stated_total !== null && run.stated_total !== undefined}
+                <small>{run.rows === run.records ? 'of' : 'from'} {count(run.stated_total)}</small>
+              {/if}
+            </td>
+            <td class="end">
+              <strong>{run.state}</strong> <span class="muted">{ended(run)}</span>
+              {#if run.can_go_on}<button class="plain" onclick={() => goOn(run)}>go on from there</button
+                >{/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+    {#if runs.length >= 500}<p class="muted mt-3">The newest 500 runs are shown.</p>{/if}
+  {/if}
+</div>
+
+<style>
+  table {
+    border-collapse: collapse;
+    font-size: 13.5px;
+  }
+  th {
+    text-align: left;
+    font-weight: 400;
+    color: var(--muted);
+    font-size: 12.5px;
+    padding: 4px 8px 6px;
+    border-bottom: 1px solid var(--faint);
+  }
+  td {
+    background: var(--paper);
+    border-bottom: 1px solid var(--line);
+    padding: 5px 8px;
+    vertical-align: top;
+    white-space: nowrap;
+  }
+  .bad td {
+    background: var(--straw-wash);
+  }
+  th.right,
+  td.right {
+    text-align: right;
+  }
+  .center {
+    text-align: center;
+    width: 30px;
+  }
+  td.name {
+    max-width: 220px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  td.end {
+    white-space: normal;
+    min-width: 240px;
+  }
+  small {
+    color: var(--muted);
+  }
+</style>

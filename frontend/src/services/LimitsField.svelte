@@ -1,0 +1,110 @@
+<!-- The limits of a service: any number of windows, how many calls at once, how often one is tried. -->
+<script lang="ts">
+  import type { Service } from '../api/client';
+  import { amountOf, perOf, UNITS, type Unit } from './limits';
+
+  interface Props {
+    service: Service;
+  }
+  let { service = $bindable() }: Props = $props();
+
+  function change(at: number, edit: Partial<Service['limits'][number]>): void {
+    service.limits = service.limits.map((window, index) => (index === at ? { ...window, ...edit } : window));
+  }
+
+  function span(at: number, amount: number, unit: Unit): void {
+    const per = perOf(Math.max(1, amount || 1), unit);
+    change(at, { per, ...(per === 'P1D' ? {} : { starts: 'any time' as const }) });
+  }
+</script>
+
+<fieldset class="rounded-md border px-3 pt-1 pb-3" style="border-color: var(--line)">
+  <legend class="px-1 text-[13px]">Its limits; all of them are kept beforehand</legend>
+  {#each service.limits as window, at (at)}
+    {@const per = amountOf(window.per)}
+    <div class="mt-1.5 flex flex-wrap items-center gap-2">
+      <input
+        class="field w-24"
+        type="number"
+        min="1"
+        aria-label="Calls of limit {at + 1}"
+        value={window.calls}
+        onchange={(event) => change(at, { calls: Math.max(1, Number(event.currentTarget.value) || 1) })}
+      />
+      calls in
+      <input
+        class="field w-20"
+        type="number"
+        min="1"
+        aria-label="Length of limit {at + 1}"
+        value={per.amount}
+        onchange={(event) => span(at, Number(event.currentTarget.value), per.unit)}
+      />
+      <select
+        class="field w-28"
+        aria-label="Unit of limit {at + 1}"
+        value={per.unit}
+        onchange={(event) => span(at, per.amount, event.currentTarget.value as Unit)}
+      >
+        {#each UNITS as [unit, words] (unit)}<option value={unit}>{words}</option>{/each}
+      </select>
+      {#if window.per === 'P1D'}
+        <label class="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={window.starts === 'calendar'}
+            onchange={(event) =>
+              change(at, { starts: event.currentTarget.checked ? 'calendar' : 'any time' })}
+          /> from midnight
+        </label>
+        {#if window.starts === 'calendar'}
+          <input
+            class="field mono w-36"
+            aria-label="Time zone of limit {at + 1}"
+            value={window.zone}
+            onchange={(event) => change(at, { zone: event.currentTarget.value.trim() || 'UTC' })}
+          />
+        {/if}
+      {/if}
+      <label class="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={window.of === 'key'}
+          onchange={(event) => change(at, { of: event.currentTarget.checked ? 'key' : 'service' })}
+        /> of the key
+      </label>
+      <button
+        type="button"
+        class="plain ml-auto"
+        onclick={() => (service.limits = service.limits.filter((_, index) => index !== at))}>take away</button
+      >
+    </div>
+  {/each}
+  <button
+    type="button"
+    class="plain mt-2"
+    onclick={() =>
+      (service.limits = [
+        ...service.limits,
+        { calls: 60, per: 'PT1M', starts: 'any time', zone: 'UTC', of: 'service' },
+      ])}>{service.limits.length ? 'one more limit' : 'it has a limit'}</button
+  >
+  <div class="mt-3 grid grid-cols-2 gap-3">
+    <label>
+      <span class="label">Calls at once, at most; fewer when it slows down</span>
+      <input
+        class="field"
+        type="number"
+        name="at_once"
+        min="1"
+        max="32"
+        bind:value={service.at_once}
+        required
+      />
+    </label>
+    <label>
+      <span class="label">Times a call is made that fails for a while</span>
+      <input class="field" type="number" name="tries" min="1" max="20" bind:value={service.tries} required />
+    </label>
+  </div>
+</fieldset>

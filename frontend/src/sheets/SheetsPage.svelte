@@ -1,0 +1,170 @@
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { push } from 'svelte-spa-router';
+  import { api, ask, problemOf, type About, type Problem, type SheetInfo } from '../api/client';
+  import { counted, when } from '../domain/format';
+  import ProblemNote from '../ui/ProblemNote.svelte';
+  import SheetDialog from './SheetDialog.svelte';
+
+  let sheets = $state.raw<SheetInfo[] | null>(null);
+  let about = $state.raw<About | null>(null);
+  let problem = $state<Problem | null>(null);
+  let opened = $state.raw<{ file: string; data: Blob | string } | null>(null);
+  let over = $state(false);
+
+  onMount(() => {
+    document.title = 'Sheets · Tin Bucket';
+    void load();
+  });
+
+  async function load(): Promise<void> {
+    try {
+      sheets = await ask(api.GET('/api/sheets'));
+      about = await ask(api.GET('/api/about'));
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
+  function take(file: File | undefined): void {
+    if (file) opened = { file: file.name, data: file };
+  }
+
+  async function drop(sheet: SheetInfo): Promise<void> {
+    try {
+      await ask(api.DELETE('/api/sheets/{name}', { params: { path: { name: sheet.name } } }));
+      problem = null;
+    } catch (error) {
+      problem = problemOf(error);
+    }
+    await load();
+  }
+</script>
+
+<svelte:window
+  onpaste={(event) => {
+    const target = event.target as HTMLElement;
+    const text = event.clipboardData?.getData('text/plain') ?? '';
+    if (!opened && !/INPUT|TEXTAREA|SELECT/.test(target.tagName) && text.trim())
+      opened = { file: 'pasted', data: text };
+  }}
+/>
+
+<div
+  class="h-full overflow-auto px-6 py-5"
+  class:over
+  style="background: var(--band)"
+  role="region"
+  aria-label="Sheets"
+  ondragover={(event) => {
+    event.preventDefault();
+    over = true;
+  }}
+  ondragleave={() => (over = false)}
+  ondrop={(event) => {
+    event.preventDefault();
+    over = false;
+    take(event.dataTransfer?.files[0]);
+  }}
+>
+  <div class="flex items-center">
+    <div class="flex-1">
+      <h1 class="text-[19px] font-bold">Sheets</h1>
+      <p class="muted">
+        Rows of your own: a query can read them, and a question can be asked for each of them. Paste cells
+        here, drop a file, or choose one.
+      </p>
+    </div>
+    <label class="press main">
+      Add a file…
+      <input
+        class="sr-only"
+        type="file"
+        name="sheet-file"
+        accept=".csv,.tsv,.txt,.tab,.json,.jsonl,.ndjson,.xlsx,.ods"
+        onchange={(event) => {
+          take(event.currentTarget.files?.[0]);
+          event.currentTarget.value = '';
+        }}
+      />
+    </label>
+  </div>
+  {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  {#if sheets?.length === 0}
+    <p class="muted mt-12 text-center">
+      No sheet yet. CSV, workbooks (.xlsx, .ods), JSON and JSON Lines are read; separator and encoding are
+      found out.
+    </p>
+  {:else if sheets}
+    <table class="mt-4 w-full">
+      <thead
+        ><tr
+          ><th>Sheet</th><th>File</th><th class="right">Rows</th><th>Columns</th><th>Added</th><th>Read by</th
+          ><th></th></tr
+        ></thead
+      >
+      <tbody>
+        {#each sheets as sheet (sheet.name)}
+          <tr>
+            <td class="font-bold">{sheet.name}</td>
+            <td class="muted">{sheet.file}</td>
+            <td class="right">{counted(sheet.rows, 'row')}</td>
+            <td class="columns">{sheet.headings.join(', ')}</td>
+            <td class="muted whitespace-nowrap">{when(sheet.added)}</td>
+            <td class="columns">{sheet.used_by.join(', ') || 'no query'}</td>
+            <td class="right"><button class="press small" onclick={() => drop(sheet)}>Delete</button></td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+  {#if about}
+    <p class="muted mt-4 text-[13px]">
+      Queries can also read files of the folder <code>{about.folder}</code>, several by a pattern such as
+      <code>counts/*.csv</code>. Another folder is allowed with <code>tin-bucket folder PATH</code>.
+    </p>
+  {/if}
+</div>
+
+{#if opened}
+  <SheetDialog
+    file={opened.file}
+    data={opened.data}
+    onclose={() => (opened = null)}
+    ondone={(query) => {
+      opened = null;
+      if (query !== null) void push(`/query/${query}`);
+      else void load();
+    }}
+  />
+{/if}
+
+<style>
+  .over {
+    outline: 2px dashed var(--damson);
+    outline-offset: -8px;
+  }
+  th {
+    text-align: left;
+    font-weight: 400;
+    color: var(--muted);
+    font-size: 12.5px;
+    padding: 4px 10px 7px;
+    border-bottom: 1px solid var(--faint);
+  }
+  td {
+    background: var(--paper);
+    border-bottom: 1px solid var(--line);
+    padding: 7px 10px;
+  }
+  .columns {
+    max-width: 300px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .right {
+    text-align: right;
+    white-space: nowrap;
+  }
+</style>

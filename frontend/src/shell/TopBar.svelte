@@ -1,0 +1,60 @@
+<script lang="ts">
+  import { Moon, Sun } from '@lucide/svelte';
+  import { router } from 'svelte-spa-router';
+  import { mode, switchMode } from './mode.svelte';
+  import BucketMark from '../ui/BucketMark.svelte';
+
+  const places = [
+    { name: 'Desk', href: '#/', here: (path: string) => path === '/' || path.startsWith('/query') },
+    { name: 'Services and keys', href: '#/services', here: (path: string) => path === '/services' },
+    { name: 'Sheets', href: '#/sheets', here: (path: string) => path === '/sheets' },
+    { name: 'Runs', href: '#/runs', here: (path: string) => path === '/runs' },
+  ];
+</script>
+
+<header
+  class="flex h-10 shrink-0 items-stretch gap-5 border-b px-4"
+  style="border-color: var(--line); background: linear-gradient(var(--paper), var(--band))"
+>
+  <a href="#/" class="flex items-center gap-3 font-bold" style="color: var(--ink)">
+    <BucketMark level={0.8} size={24} /> Tin Bucket
+  </a>
+  <nav class="flex items-stretch gap-5 pl-2" aria-label="Main">
+    {#each places as place (place.href)}
+      {@const here = place.here(router.location)}
+      <a
+        href={place.href}
+        class="place flex items-center"
+        class:here
+        aria-current={here ? 'page' : undefined}
+      >
+        {place.name}
+      </a>
+    {/each}
+  </nav>
+  <button
+    class="ml-auto flex cursor-pointer items-center gap-2 px-2"
+    style="color: var(--muted)"
+    onclick={switchMode}
+    aria-label={mode.dark ? 'Switch to light' : 'Switch to dark'}
+    title={mode.dark ? 'Switch to light' : 'Switch to dark'}
+  >
+    {#if mode.dark}<Sun size={17} />{:else}<Moon size={17} />{/if}
+  </button>
+</header>
+
+<style>
+  .place {
+    color: var(--muted);
+    border-bottom: 3px solid transparent;
+    padding: 3px 2px 0;
+  }
+  .place:hover {
+    color: var(--damson);
+  }
+  .place.here {
+    color: var(--damson);
+    border-bottom-color: var(--damson);
+    font-weight: 600;
+  }
+</style>

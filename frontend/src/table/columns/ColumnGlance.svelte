@@ -1,0 +1,268 @@
+<!-- A column at a glance: what its values are, how many, what they may mean; sorting and filtering by it. -->
+<script lang="ts">
+  import {
+    api,
+    ask,
+    problemOf,
+    type Cell,
+    type Column,
+    type Condition,
+    type TypeGuess,
+    type Problem,
+    type Profile,
+    type TableRef,
+  } from '../../api/client';
+  import type { ColumnEdit } from '../../domain/columns';
+  import { cellText, count, digitsOf } from '../../domain/format';
+  import { isNumeric, isTemporal } from '../../domain/kinds';
+  import type { TableView } from '../tableview.svelte';
+
+  interface Props {
+    column: Column;
+    table: TableRef;
+    look: TableView;
+    /** Where the column stands among those that are shown, from 0. */
+    at: number;
+    onchange: (change: ColumnEdit) => void;
+  }
+  let { column, table, look, at, onchange }: Props = $props();
+
+  const own = $derived(look.where.find((one) => one.column === column.name));
+  const sorted = $derived(look.sort.find((one) => one.column === column.name));
+  const isDate = $derived(isTemporal(column));
+
+  const words = $derived(
+    isDate
+      ? ['Earliest', 'Latest']
+      : isNumeric(column)
+        ? ['Lowest', 'Highest']
+        : column.kind === 'yes/no'
+          ? ['No', 'Yes']
+          : ['A', 'Z'],
+  );
+
+  let profile = $state.raw<Profile | null>(null);
+  let problem = $state.raw<Problem | null>(null);
+  let text = $state('');
+  let low = $state('');
+  let high = $state('');
+
+  const digits = $derived(
+    isNumeric(column) && profile ? digitsOf([profile.lowest as Cell, profile.highest as Cell]) : 0,
+  );
+  const show = (value: unknown): string => cellText((value ?? null) as Cell, column, digits) || 'empty';
+  /** What the empty cells are, where the answers tell it. */
+  const empties = $derived.by(() => {
+    if (!profile) return [];
+    const empty = profile.rows - profile.filled - profile.missed;
+    const nulls = profile.nulls;
+    if (!empty || nulls === null || nulls === undefined) return [];
+    return [
+      ...(nulls ? [`${count(nulls)} null`] : []),
+      ...(empty > nulls ? [`${count(empty - nulls)} not in the answer`] : []),
+    ];
+  });
+
+  $effect(() => {
+    const body = { ...table, column: column.name };
+    let current = true;
+    ask(api.POST('/api/table/profile', { body })).then(
+      (found) => {
+        if (!current) return;
+        profile = found;
+        problem = null;
+      },
+      (error: unknown) => {
+        if (current) problem = problemOf(error);
+      },
+    );
+    return () => (current = false);
+  });
+
+  $effect(() => {
+    text = own?.by === 'text' ? own.text : '';
+    low = own?.by === 'between' ? (own.low ?? '') : '';
+    high = own?.by === 'between' ? (own.high ?? '') : '';
+  });
+
+  function filter(condition: Condition | null): void {
+    look.filterBy(column.name, condition);
+  }
+
+  function between(): void {
+    filter(
+      low || high
+        ? { by: 'between', column: column.name, low: low || null, high: high || null, no: false }
+        : null,
+    );
+  }
+
+  const chosenValues = $derived(own?.by === 'one of' ? own.values : []);
+
+  function toggleValue(value: string): void {
+    const values = chosenValues.includes(value)
+      ? chosenValues.filter((one) => one !== value)
+      : [...chosenValues, value];
+    filter(values.length ? { by: 'one of', column: column.name, values, no: false } : null);
+  }
+
+  /** A value as filters know it. */
+  const plain = (value: unknown): string =>
+    typeof value === 'string' ? value : value === null || value === undefined ? '' : JSON.stringify(value);
+
+  function accept(guess: TypeGuess): void {
+    onchange({ kind: guess.kind, reads: guess.reads });
+  }
+
+  const looksLikePicture = $derived(
+    !!profile?.frequent.some((one) =>
+      /^https?:\/\/\S+\.(png|jpe?g|gif|svg|webp)([?#]|$)/i.test(String(one.value)),
+    ),
+  );
+</script>
+
+<div class="space-y-2.5">
+  {#if profile}
+    {#each profile.guesses as guess (JSON.stringify(guess))}
+      <div class="seen">
+        <strong>{guess.evidence[0]?.toUpperCase()}{guess.evidence.slice(1)}.</strong>
+        <code class="wrap-anywhere">{guess.before}</code> →
+        {cellText(guess.before === guess.after ? guess.after : (guess.after as Cell), guess)}
+        <button class="press small main mt-1" onclick={() => accept(guess)}>Read as {guess.kind}</button>
+      </div>
+    {/each}
+    <dl>
+      <dt>filled</dt>
+      <dd>
+        {count(profile.filled)} of {count(profile.rows)}{profile.empty_texts
+          ? `, ${count(profile.empty_texts)} of them an empty text`
+          : ''}{profile.missed ? ` · ${count(profile.missed)} not found` : ''}{empties.length
+          ? ` · ${empties.join(', ')}`
+          : ''}
+      </dd>
+      <dt>different</dt>
+      <dd>{profile.capped ? 'more than ' : ''}{count(profile.distinct)}</dd>
+      {#if profile.lowest !== null && profile.lowest !== undefined && profile.distinct > 1}
+        <dt>{isNumeric(column) ? 'lowest' : isDate ? 'first' : 'from'}</dt>
+        <dd class="truncate">{show(profile.lowest)}</dd>
+        <dt>{isNumeric(column) ? 'highest' : isDate ? 'last' : 'to'}</dt>
+        <dd class="truncate">{show(profile.highest)}</dd>
+      {/if}
+      {#if profile.mean !== null && profile.distinct > 1}
+        <dt>mean</dt>
+        <dd>{profile.mean.toLocaleString('en-GB', { maximumFractionDigits: 3 })}</dd>
+      {/if}
+    </dl>
+    {#if profile.frequent.length}
+      <div>
+        {#each profile.frequent as one (plain(one.value))}
+          <label class="often" title="Show these rows alone">
+            <input
+              type="checkbox"
+              checked={chosenValues.includes(plain(one.value))}
+              onchange={() => toggleValue(plain(one.value))}
+            />
+            <span class="truncate">{show(one.value)}</span>
+            <span class="fill"><i style="width: {(one.count / Math.max(1, profile.rows)) * 100}%"></i></span>
+            <span class="muted">{count(one.count)}</span>
+          </label>
+        {/each}
+      </div>
+    {/if}
+  {:else if problem}
+    <p>{problem.what} {problem.do}</p>
+  {:else}
+    <p class="muted">Looking at all values…</p>
+  {/if}
+  <div class="flex flex-wrap gap-1.5">
+    <button
+      class="press small"
+      class:main={sorted && !sorted.down}
+      onclick={(event) => look.sortBy(column.name, false, event.shiftKey)}
+      title="With Shift behind what it is sorted by already">↑ {words[0]} first</button
+    >
+    <button
+      class="press small"
+      class:main={sorted?.down}
+      onclick={(event) => look.sortBy(column.name, true, event.shiftKey)}
+      title="With Shift behind what it is sorted by already">↓ {words[1]} first</button
+    >
+  </div>
+  {#if isNumeric(column) || isDate}
+    <form
+      class="flex items-center gap-1.5"
+      onsubmit={(event) => {
+        event.preventDefault();
+        between();
+      }}
+    >
+      <input class="field" bind:value={low} placeholder={isDate ? '2026-11-01' : 'from'} aria-label="From" />
+      <input class="field" bind:value={high} placeholder={isDate ? '2026-11-30' : 'to'} aria-label="To" />
+      <button class="press small">Filter</button>
+    </form>
+  {/if}
+  <form
+    class="flex items-center gap-1.5"
+    onsubmit={(event) => {
+      event.preventDefault();
+      filter(text ? { by: 'text', column: column.name, text, no: false } : null);
+    }}
+  >
+    <input class="field" bind:value={text} placeholder="has this text in it" aria-label="Has this text" />
+    <button class="press small">Filter</button>
+  </form>
+  <div class="flex flex-wrap gap-1.5">
+    <button
+      class="press small"
+      class:main={own?.by === 'empty' && !own.no}
+      onclick={() => filter({ by: 'empty', column: column.name, no: false })}>Empty ones</button
+    >
+    <button
+      class="press small"
+      class:main={own?.by === 'empty' && own.no}
+      onclick={() => filter({ by: 'empty', column: column.name, no: true })}>Filled ones</button
+    >
+    {#if own}<button class="press small" onclick={() => filter(null)}>No filter</button>{/if}
+    <button
+      class="press small"
+      onclick={() => (look.frozen = look.frozen === at + 1 ? 0 : at + 1)}
+      title="Columns up to this one stay at the left"
+      >{look.frozen === at + 1 ? 'Let go' : 'Hold at left'}</button
+    >
+  </div>
+  {#if looksLikePicture}
+    <label class="flex items-start gap-2 text-[13px]">
+      <input
+        type="checkbox"
+        checked={look.pictures.includes(column.name)}
+        onchange={(event) =>
+          (look.pictures = event.currentTarget.checked
+            ? [...look.pictures, column.name]
+            : look.pictures.filter((one) => one !== column.name))}
+      />
+      Show pictures; each is fetched from its own address, which its host sees
+    </label>
+  {/if}
+</div>
+
+<style>
+  dl {
+    display: grid;
+    grid-template-columns: 74px 1fr;
+    font-size: 13.5px;
+  }
+  dt {
+    color: var(--muted);
+  }
+  .often {
+    display: grid;
+    grid-template-columns: 18px minmax(0, 1fr) 60px 54px;
+    align-items: center;
+    gap: 4px;
+    font-size: 13px;
+    line-height: 21px;
+  }
+  .often .muted {
+    text-align: right;
+  }
+</style>

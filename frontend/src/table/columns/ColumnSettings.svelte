@@ -1,0 +1,155 @@
+<!-- A column's own settings: its name, how its values are read, its unit and note, its place among the others. -->
+<script lang="ts">
+  import type { Column, Kind, Reads, ColumnSpec } from '../../api/client';
+  import type { ColumnEdit } from '../../domain/columns';
+  import { offeredKinds, readsWith } from '../../domain/kinds';
+
+  interface Props {
+    column: Column;
+    /** How the brief takes it, where it does so by name. */
+    chosen: Partial<ColumnSpec> | undefined;
+    isKey: boolean;
+    onchange: (change: ColumnEdit) => void;
+    ondrop: () => void;
+    onmove: (by: number) => void;
+    onkey: (on: boolean) => void;
+    onclose: () => void;
+  }
+  let { column, chosen, isKey, onchange, ondrop, onmove, onkey, onclose }: Props = $props();
+
+  let dates = $derived(chosen?.reads?.dates ?? '');
+  let zone = $derived(chosen?.reads?.zone ?? '');
+
+  function changedReads(change: Partial<Reads>): Reads | null {
+    const next: Reads = {
+      comma: false,
+      dates: null,
+      zone: null,
+      yes: [],
+      no: [],
+      ...chosen?.reads,
+      ...change,
+    };
+    return next.comma || next.dates || next.zone || next.yes.length || next.no.length ? next : null;
+  }
+</script>
+
+<div class="space-y-3">
+  <p class="muted text-[13px]">
+    {column.origin === 'taken' ? 'From' : `Looked up as ${column.origin}, at`}
+    <code class="wrap-anywhere">{column.place}</code>{column.list_words ? `, ${column.list_words}` : ''}
+  </p>
+  <label class="block">
+    <span class="label">Name</span>
+    <input
+      class="field"
+      value={column.name}
+      onchange={(event) =>
+        event.currentTarget.value.trim() && onchange({ name: event.currentTarget.value.trim() })}
+    />
+  </label>
+  <div class="grid grid-cols-2 gap-3">
+    <label>
+      <span class="label">Read as</span>
+      <select
+        class="field"
+        value={column.kind}
+        onchange={(event) => onchange({ kind: event.currentTarget.value as Kind, reads: null })}
+      >
+        {#if column.kind === 'json'}<option value="json">list as text</option>{/if}
+        {#each offeredKinds() as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
+      </select>
+    </label>
+    <label>
+      <span class="label">Unit</span>
+      <input
+        class="field"
+        value={column.unit}
+        placeholder="none"
+        onchange={(event) => onchange({ unit: event.currentTarget.value.trim() })}
+      />
+    </label>
+  </div>
+  {#if readsWith(column, 'dates')}
+    <div class="grid grid-cols-2 gap-3">
+      <label>
+        <span class="label">Written as</span>
+        <input
+          class="field mono"
+          list="patterns"
+          bind:value={dates}
+          placeholder="ISO 8601"
+          onchange={() =>
+            onchange({ kind: column.kind, reads: changedReads({ dates: dates.trim() || null }) })}
+        />
+        <datalist id="patterns">
+          <option value="seconds">seconds since 1970</option>
+          <option value="milliseconds">milliseconds since 1970</option>
+          <option value="%d.%m.%Y">24.11.2025</option>
+          <option value="%d/%m/%Y">24/11/2025</option>
+          <option value="%m/%d/%Y">11/24/2025</option>
+          <option value="%Y%m%d">20251124</option>
+          <option value="%d %b %Y">24 Nov 2025</option>
+          <option value="%d.%m.%Y %H:%M">24.11.2025 07:30</option>
+        </datalist>
+      </label>
+      <label>
+        <span class="label">Time zone</span>
+        <input
+          class="field"
+          bind:value={zone}
+          placeholder="as written"
+          onchange={() => onchange({ kind: column.kind, reads: changedReads({ zone: zone.trim() || null }) })}
+        />
+      </label>
+    </div>
+  {/if}
+  {#if readsWith(column, 'comma') && column.origin === 'taken'}
+    <label class="flex items-center gap-2">
+      <input
+        type="checkbox"
+        checked={chosen?.reads?.comma ?? false}
+        onchange={(event) =>
+          onchange({ kind: column.kind, reads: changedReads({ comma: event.currentTarget.checked }) })}
+      />
+      Texts have a decimal comma
+    </label>
+  {/if}
+  {#if chosen?.kind}
+    <button class="plain text-[13px]" onclick={() => onchange({ kind: null, reads: null })}
+      >Leave the values as they come</button
+    >
+  {/if}
+  <label class="block">
+    <span class="label">Note</span>
+    <input
+      class="field"
+      value={column.note}
+      placeholder="what people should know of it"
+      onchange={(event) => onchange({ note: event.currentTarget.value.trim() })}
+    />
+  </label>
+  <label class="flex items-center gap-2">
+    <input type="checkbox" checked={isKey} onchange={(event) => onkey(event.currentTarget.checked)} />
+    Rows match by this column
+  </label>
+  <div class="flex flex-wrap gap-2">
+    <button class="press small" onclick={() => onmove(-1)}>← Left</button>
+    <button class="press small" onclick={() => onmove(1)}>Right →</button>
+    <button
+      class="press small"
+      title="Kept, and neither shown nor handed on"
+      onclick={() => {
+        onclose();
+        onchange({ hidden: true });
+      }}>Hide</button
+    >
+    <button
+      class="press small"
+      onclick={() => {
+        onclose();
+        ondrop();
+      }}>Leave out</button
+    >
+  </div>
+</div>

@@ -1,0 +1,251 @@
+<!-- All columns of a table and all fields that are not taken: choose, order, hide, rename, search. -->
+<script lang="ts">
+  import { ArrowDown, ArrowUp, Eye, EyeOff, GripVertical } from '@lucide/svelte';
+  import type { Brief, Column, Kind } from '../../api/client';
+  import { chosenColumns, newColumn, withColumns, type Chosen } from '../../domain/columns';
+  import { count } from '../../domain/format';
+  import { nameOf } from '../../domain/jsonpath';
+  import { offeredKinds } from '../../domain/kinds';
+  import Dialog from '../../ui/Dialog.svelte';
+
+  interface Props {
+    open: boolean;
+    brief: Brief;
+    /** The columns of the table now. */
+    columns: Column[];
+    /** Places that are not taken. */
+    fresh: string[];
+    rows: number;
+    onchange: (brief: Brief) => void;
+    onclose: () => void;
+  }
+  let { open, brief, columns, fresh, rows, onchange, onclose }: Props = $props();
+
+  type Line = Chosen & { on: boolean; id: number };
+  const ROW = 32;
+  let lines = $state<Line[]>([]);
+  let search = $state('');
+  let only = $state<'all' | 'taken' | 'left'>('all');
+  let top = $state(0);
+  let height = $state(400);
+  let dragged = $state<number | null>(null);
+  let target = $state<number | null>(null);
+  let problem = $state('');
+
+  $effect(() => {
+    if (!open) return;
+    search = '';
+    only = 'all';
+    problem = '';
+    const taken = chosenColumns(brief, columns).map((one) => ({ ...one, on: true }));
+    const known = new Set(taken.map((one) => one.place));
+    const rest = fresh
+      .filter((place) => !known.has(place))
+      .map((place) => ({ ...newColumn(place, nameOf(place)), on: false }));
+    lines = [...taken, ...rest].map((one, id) => ({ ...one, id }));
+  });
+
+  const kindOf = $derived(new Map(columns.map((column) => [column.name, column])));
+  const seen = $derived(
+    lines.filter(
+      (one) =>
+        (only === 'all' || one.on === (only === 'taken')) &&
+        `${one.name} ${one.place}`.toLowerCase().includes(search.trim().toLowerCase()),
+    ),
+  );
+  const first = $derived(Math.max(0, Math.floor(top / ROW) - 6));
+  const last = $derived(Math.min(seen.length, Math.ceil((top + height) / ROW) + 6));
+  const taken = $derived(lines.filter((one) => one.on).length);
+
+  function move(line: Line, before: Line | undefined): void {
+    const others = lines.filter((one) => one !== line);
+    const at = before ? others.indexOf(before) : others.length;
+    others.splice(at < 0 ? others.length : at, 0, line);
+    lines = others;
+  }
+
+  function step(line: Line, by: number): void {
+    const at = seen.indexOf(line);
+    const other = seen[at + by];
+    if (!other) return;
+    move(line, by < 0 ? other : lines[lines.indexOf(other) + 1]);
+  }
+
+  function done(): void {
+    const chosen = lines.filter((one) => one.on);
+    const names: string[] = [];
+    for (const one of chosen) {
+      if (!one.name.trim()) problem = `The column at ${one.place} has no name.`;
+      else if (names.includes(one.name)) problem = `Two columns are named “${one.name}”.`;
+      else {
+        names.push(one.name);
+        continue;
+      }
+      return;
+    }
+    const plain = chosen.map((one) => {
+      const { on, id, ...column } = one;
+      void on;
+      void id;
+      return column;
+    });
+    onchange(withColumns(brief, plain));
+    onclose();
+  }
+
+  function share(line: Line): number | null {
+    const column = line.was ? kindOf.get(line.was) : undefined;
+    if (!column || column.filled === null || column.filled === undefined || !rows) return null;
+    return column.filled / rows;
+  }
+</script>
+
+<Dialog title="Columns" {open} {onclose} width={860}>
+  <div class="mb-2 flex items-center gap-2">
+    <input class="field" style="width: 260px" placeholder="Find a column or field…" bind:value={search} />
+    <select class="field" style="width: 150px" bind:value={only} aria-label="Which ones">
+      <option value="all">all {count(lines.length)}</option>
+      <option value="taken">the {count(taken)} taken</option>
+      <option value="left">the {count(lines.length - taken)} left out</option>
+    </select>
+    <span class="ml-auto"></span>
+    <button class="press small" onclick={() => seen.forEach((one) => (one.on = true))}
+      >Take these {count(seen.length)}</button
+    >
+    <button class="press small" onclick={() => seen.forEach((one) => (one.on = false))}
+      >Leave these out</button
+    >
+  </div>
+  <!-- svelte-ignore a11y_no_static_element_interactions -->
+  <div
+    class="list"
+    bind:clientHeight={height}
+    onscroll={(event) => (top = event.currentTarget.scrollTop)}
+    role="list"
+    aria-label="Columns and fields"
+  >
+    <div style="height: {seen.length * ROW}px; position: relative">
+      {#each seen.slice(first, last) as line, offset (line.id)}
+        {@const at = first + offset}
+        {@const filled = share(line)}
+        <div
+          class="line"
+          class:off={!line.on}
+          class:target={target === line.id && dragged !== line.id}
+          role="listitem"
+          style="transform: translateY({at * ROW}px)"
+          ondragover={(event) => {
+            event.preventDefault();
+            target = line.id;
+          }}
+          ondrop={(event) => {
+            event.preventDefault();
+            const own = lines.find((one) => one.id === dragged);
+            if (own && own !== line) move(own, line);
+            dragged = target = null;
+          }}
+        >
+          <span
+            class="grip"
+            draggable="true"
+            ondragstart={() => (dragged = line.id)}
+            ondragend={() => (dragged = target = null)}><GripVertical size={14} /></span
+          >
+          <input type="checkbox" bind:checked={line.on} aria-label="Take {line.place}" />
+          <input class="field name" bind:value={line.name} aria-label="Name of {line.place}" />
+          <code class="muted truncate" title={line.place}
+            >{line.of === 'record' ? '' : `${line.of} `}{line.place}</code
+          >
+          <select
+            class="field kind"
+            value={line.kind ?? ''}
+            onchange={(event) => {
+              line.kind = (event.currentTarget.value || null) as Kind | null;
+              line.reads = null;
+            }}
+            aria-label="Kind of {line.name}"
+          >
+            <option value=""
+              >{(line.was && kindOf.get(line.was)?.kind) || 'as it comes'}{line.kind
+                ? ', as it comes'
+                : ''}</option
+            >
+            {#each offeredKinds() as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
+          </select>
+          <span
+            class="fill"
+            title={filled === null ? '' : `${Math.round(filled * 100)} % of the rows have a value`}
+          >
+            {#if filled !== null}<i style="width: {filled * 100}%"></i>{/if}
+          </span>
+          <button
+            aria-label={line.hidden ? 'Show it' : 'Hide it'}
+            title={line.hidden ? 'Hidden: kept, and neither shown nor handed on' : 'Hide it'}
+            onclick={() => (line.hidden = !line.hidden)}
+          >
+            {#if line.hidden}<EyeOff size={14} />{:else}<Eye size={14} />{/if}
+          </button>
+          <button aria-label="Up" onclick={() => step(line, -1)}><ArrowUp size={14} /></button>
+          <button aria-label="Down" onclick={() => step(line, 1)}><ArrowDown size={14} /></button>
+        </div>
+      {/each}
+    </div>
+    {#if !seen.length}<p class="muted p-4">No column or field has “{search}” in its name or place.</p>{/if}
+  </div>
+  {#if problem}<p class="mt-2" style="color: var(--straw-ink)" role="alert">{problem}</p>{/if}
+  <div class="mt-3 flex items-center gap-2">
+    <button class="press main" disabled={!taken} onclick={done}>Take {count(taken)} columns</button>
+    <button
+      class="press"
+      title="Also those that the API may send later"
+      onclick={() => {
+        onchange({ ...brief, take: { ...brief.take, columns: null } });
+        onclose();
+      }}>Take all there are, always</button
+    >
+    <span class="muted ml-auto text-[13px]">Drag to order. What is left out stays in the saved answers.</span>
+  </div>
+</Dialog>
+
+<style>
+  .list {
+    height: min(58vh, 520px);
+    overflow: auto;
+    border: 1px solid var(--line);
+    border-radius: 8px;
+    position: relative;
+  }
+  .line {
+    position: absolute;
+    left: 0;
+    right: 0;
+    display: grid;
+    grid-template-columns: 18px 18px minmax(120px, 1.1fr) minmax(100px, 1.2fr) 128px 54px 22px 22px 22px;
+    align-items: center;
+    gap: 7px;
+    height: 32px;
+    padding: 0 8px;
+    border-bottom: 1px solid var(--hair);
+  }
+  .line.off {
+    background: var(--band);
+  }
+  .line.target {
+    box-shadow: inset 0 2px 0 var(--damson);
+  }
+  .grip {
+    cursor: grab;
+    color: var(--muted);
+  }
+  .field.name,
+  .field.kind {
+    height: 25px;
+    font-size: 13px;
+  }
+  .line code {
+    font-size: 12px;
+  }
+  .line button {
+    cursor: pointer;
+  }
+</style>

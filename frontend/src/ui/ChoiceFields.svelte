@@ -1,0 +1,110 @@
+<!-- The fields of an entry of a registry, drawn as the server describes them. -->
+<script lang="ts">
+  import type { FieldInfo, Values } from '../domain/choices';
+  import { durationOf, minutesOf } from '../domain/credentials';
+
+  interface Props {
+    fields: FieldInfo[];
+    values: Values;
+    /** What stands before a field's name. */
+    prefix: string;
+    onchange: (name: string, value: unknown) => void;
+  }
+  let { fields, values, prefix, onchange }: Props = $props();
+
+  // A JSON text that is being typed is none for a while.
+  let drafts = $state<Record<string, string>>({});
+  let broken = $state<Record<string, boolean>>({});
+
+  const text = (name: string): string => String(values[name] ?? '');
+  const jsonOf = (name: string): string => {
+    const body = values[name] as { kind: string; value?: unknown } | null | undefined;
+    return body?.kind === 'json' ? JSON.stringify(body.value) : '';
+  };
+
+  function typedJson(name: string, typed: string): void {
+    drafts[name] = typed;
+    try {
+      onchange(name, typed.trim() ? { kind: 'json', value: JSON.parse(typed) } : null);
+      broken[name] = false;
+    } catch {
+      broken[name] = true;
+    }
+  }
+
+  function typedNumber(name: string, typed: string): void {
+    onchange(name, typed === '' ? null : Number(typed));
+  }
+
+  function typedNames(name: string, typed: string): void {
+    onchange(
+      name,
+      typed
+        .split(',')
+        .map((one) => one.trim())
+        .filter(Boolean),
+    );
+  }
+</script>
+
+{#each fields as field (field.name)}
+  <label class:wide={field.wide}>
+    <span class="label">{field.label}</span>
+    {#if field.options.length}
+      <select
+        class="field"
+        name="{prefix}{field.name}"
+        value={text(field.name)}
+        onchange={(event) => onchange(field.name, event.currentTarget.value)}
+      >
+        {#each field.options as one (one.value)}<option value={one.value}>{one.label}</option>{/each}
+      </select>
+    {:else if field.kind === 'number' || field.kind === 'minutes'}
+      <input
+        class="field"
+        type="number"
+        name="{prefix}{field.name}"
+        min={field.least}
+        required={field.required}
+        placeholder={field.placeholder}
+        value={field.kind === 'minutes' ? minutesOf(text(field.name)) : text(field.name)}
+        onchange={(event) =>
+          field.kind === 'minutes'
+            ? onchange(field.name, durationOf(Number(event.currentTarget.value)))
+            : typedNumber(field.name, event.currentTarget.value)}
+      />
+    {:else if field.kind === 'json'}
+      <textarea
+        class="field mono"
+        rows="2"
+        name="{prefix}{field.name}"
+        value={broken[field.name] ? drafts[field.name] : jsonOf(field.name)}
+        oninput={(event) => typedJson(field.name, event.currentTarget.value)}></textarea>
+      {#if broken[field.name]}<small style="color: var(--straw-ink)">This is not JSON yet.</small>{/if}
+    {:else if field.kind === 'names'}
+      <input
+        class="field mono"
+        name="{prefix}{field.name}"
+        required={field.required}
+        value={((values[field.name] as string[] | undefined) ?? []).join(', ')}
+        onchange={(event) => typedNames(field.name, event.currentTarget.value)}
+      />
+    {:else}
+      <input
+        class="field"
+        class:mono={field.kind !== 'text'}
+        name="{prefix}{field.name}"
+        required={field.required}
+        placeholder={field.placeholder}
+        value={text(field.name)}
+        oninput={(event) => onchange(field.name, event.currentTarget.value)}
+      />
+    {/if}
+  </label>
+{/each}
+
+<style>
+  .wide {
+    grid-column: 1 / -1;
+  }
+</style>

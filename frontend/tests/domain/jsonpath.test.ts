@@ -1,0 +1,56 @@
+import { expect, test } from 'vitest';
+import {
+  EACH,
+  formatPlace,
+  formatPointer,
+  nameOf,
+  parsePlace,
+  relationOf,
+  type Segment,
+} from '../../src/domain/jsonpath';
+
+test('a place that is written is read back, whatever its names are', () => {
+  const odd: Segment[] = [
+    'plain',
+    'a.b',
+    "it's",
+    'back\\slash',
+    '',
+    'two\nlines',
+    '$',
+    '[0]',
+    'größe',
+    3,
+    EACH,
+  ];
+  expect(parsePlace(formatPlace(odd))).toEqual(odd);
+  expect(formatPlace(['data', EACH, 'hull id'])).toBe("$.data[*]['hull id']");
+  expect(parsePlace('$.data[?@.a > 1]')).toBeNull();
+  expect(parsePlace('data')).toBeNull();
+});
+
+test('pointers escape what stands for itself', () => {
+  expect(formatPointer(['a/b', 'c~d', 0])).toBe('/a~1b/c~0d/0');
+});
+
+test('a node knows what it is beside the records', () => {
+  const records = parsePlace('$.data[*]');
+  expect(relationOf(['data'], records)).toEqual({ what: 'records' });
+  expect(relationOf(['data', 4], records)).toEqual({ what: 'record' });
+  expect(relationOf(['data', 4, 'fares', 1, 'amount'], records)).toEqual({
+    what: 'field',
+    place: '$.fares[*].amount',
+    lists: [{ place: '$.fares', item: 1, depth: 3 }],
+  });
+  expect(relationOf(['meta', 'as_of'], records)).toEqual({ what: 'outside', place: '$.meta.as_of' });
+  const nested = parsePlace('$.routes[*].sailings[*]');
+  expect(relationOf(['routes', 2, 'code'], nested)).toEqual({ what: 'outside', place: '$.routes[*].code' });
+  const keyed = parsePlace('$.ports[*]');
+  expect(relationOf(['ports', '007', 'name'], keyed)).toEqual({ what: 'field', place: '$.name', lists: [] });
+  expect(relationOf([], parsePlace('$'))).toEqual({ what: 'record' });
+});
+
+test('names are readable', () => {
+  expect(nameOf("$.fares[*]['hull id']")).toBe('fares.hull id');
+  expect(nameOf('$')).toBe('value');
+});

@@ -1,0 +1,101 @@
+import { describe, expect, test } from 'vitest';
+import type { Brief, Parameter } from '../../src/api/client';
+import { blank } from '../../src/domain/parameters';
+import {
+  askNames,
+  choiceLabel,
+  defaultWords,
+  durationWords,
+  givenWords,
+  listWords,
+  relative,
+  scheduleWords,
+  templateNames,
+  withParameters,
+} from '../../src/domain/labels';
+
+describe('relative dates', () => {
+  test.each([
+    ['today', '-P7D', 'seven days ago'],
+    ['today', 'P1W', 'in one week'],
+    ['today', 'P0D', 'today'],
+    ['start of month', '-P1M', 'one month before start of month'],
+    ['today', '-P30D', '30 days ago'],
+    ['today', 'P1Y2M', 'today P1Y2M'],
+  ])('%s %s is %s', (anchor, offset, words) => expect(relative(anchor, offset)).toBe(words));
+});
+
+test('schedules', () => {
+  const keep = (schedule: Brief['keep']['schedule']): Brief['keep'] => ({
+    answers: { runs: 3 },
+    match: [],
+    paused: false,
+    schedule,
+  });
+  expect(scheduleWords(keep(null))).toBe('only by hand');
+  expect(scheduleWords(keep({ kind: 'every', every: 'PT1H' }))).toBe('every hour');
+  expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [5, 4, 3, 2, 1], zone: 'UTC' }))).toBe(
+    'each weekday at 07:30',
+  );
+  expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [7, 6], zone: 'UTC' }))).toBe(
+    'Sat, Sun at 07:30',
+  );
+  expect(durationWords('P1DT2H')).toBe('day 2 hours');
+});
+
+test('parameters', () => {
+  const common = blank('p');
+  const route: Parameter = {
+    ...common,
+    kind: 'choice',
+    default: '007',
+    choices: [{ code: '007', label: 'Oxnith' }],
+  } as Parameter;
+  expect(defaultWords(route)).toBe('Oxnith');
+  expect(choiceLabel(route, '010')).toBe('010');
+  expect(defaultWords(common)).toBe('no value yet');
+  expect(defaultWords({ ...common, required: false })).toBe('left out');
+});
+
+test('names of a template', () => {
+  expect(templateNames('/a/{b}/{+c}{?d,e*}')).toEqual(['b', 'c', 'd', 'e']);
+  expect(templateNames('/a/b')).toEqual([]);
+  expect(templateNames('/d/{day.year}/{day.month}')).toEqual(['day', 'day']);
+});
+
+test('a new name in the question becomes a parameter, once', () => {
+  const brief = {
+    ask: {
+      service: 's',
+      method: 'GET',
+      path: '/p/{code}',
+      query: [{ name: 'a', value: '{code} {from}' }],
+      headers: [],
+    },
+    parameters: [{ kind: 'text', name: 'from', label: '', hint: '', required: true, default: 'x' }],
+  } as unknown as Brief;
+  expect(withParameters(brief).parameters.map((one) => one.name)).toEqual(['from', 'code']);
+});
+
+test('names in headers and bodies count, doubled braces do not', () => {
+  const ask = {
+    service: 's',
+    method: 'POST',
+    path: '/',
+    query: [],
+    headers: [{ name: 'X-{a}', value: 'for {b}' }],
+    body: { kind: 'json', value: { c: '{c}', d: ['{{no}}', '{ query }', '{day.year}'] } },
+  } as unknown as NonNullable<Brief['ask']>;
+  expect(askNames(ask)).toEqual(['a', 'b', 'c', 'day']);
+});
+
+test('lists and dates in words', () => {
+  expect(listWords(['a', 'b', 'c'])).toBe('a, b, c');
+  expect(listWords(['a', 'b', 'c', 'd'])).toBe('a, b and 2 more');
+  expect(relative('now', '-PT6H')).toBe('six hours ago');
+  expect(relative('start of month', '-P1M')).toBe('one month before start of month');
+  expect(defaultWords({ ...blank('p'), many: true, default: ['x', 'y'] } as Parameter)).toBe('x, y');
+  const yes = { ...blank('p'), kind: 'yes/no', default: true } as Parameter;
+  expect(defaultWords(yes)).toBe('yes');
+  expect(givenWords(yes, 'false')).toBe('no');
+});

@@ -1,0 +1,337 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import type { Brief, Progress } from '../../src/api/client';
+import { QueryStore } from '../../src/query/queryStore.svelte';
+
+// The client takes hold of these when it is imported, so they stand in before that.
+const server = vi.hoisted(() => {
+  const stand = { handle: async (_: Request): Promise<Response> => new Response('{}') };
+  globalThis.fetch = ((request: Request) => stand.handle(request)) as typeof fetch;
+  globalThis.Request = class extends Request {
+    constructor(url: string | URL | Request, init?: RequestInit) {
+      super(typeof url === 'string' ? new URL(url, 'http://here') : url, init);
+    }
+  };
+  return stand;
+});
+
+const brief = {
+  name: 'Sailings',
+  note: '',
+  parameters: [],
+  ask: { service: 'ops', method: 'GET', path: '/sailings', query: [], headers: [] },
+  pages: { by: 'none' },
+  take: { records: '$.data[*]', rows_for: [], keyed: [], columns: null },
+  look_up: [],
+  keep: { match: [], paused: false },
+} as unknown as Brief;
+
+const run = (more: object = {}) => ({
+  id: 7,
+  state: 'complete',
+  started: '2026-11-25T07:30:00Z',
+  ended: '2026-11-25T07:30:02Z',
+  records: 2,
+  rows: 2,
+  notes: {},
+  problem: null,
+  snapshot_id: 3,
+  ...more,
+});
+
+const detail = (more: object = {}) => ({
+  id: 1,
+  brief_id: 11,
+  brief,
+  service: null,
+  key_stored: false,
+  values: {},
+  snapshots: [
+    { id: 3, run_id: 7, taken: '2026-11-25T07:30:00Z', rows: 2, complete: true, stated_total: 2, since: {} },
+  ],
+  columns: [{ name: 'id', kind: 'text', origin: 'taken', place: '$.id', unit: '', filled: 2 }],
+  last_run: run(),
+  running: null,
+  next_time: null,
+  ...more,
+});
+
+const preview = (more: object = {}) => ({
+  id: 40,
+  asked: '2026-11-25T08:00:00Z',
+  run_id: 7,
+  pages: 1,
+  pages_read: 1,
+  columns: [{ name: 'other', kind: 'text', origin: 'taken', place: '$.other', unit: '', filled: 5 }],
+  rows: 5,
+  records: 5,
+  problem: null,
+  calls: [],
+  ...more,
+});
+
+const call = {
+  number: 1,
+  stage: 'pages',
+  label: '',
+  status: 200,
+  ms: 5,
+  records: 2,
+  problem: null,
+  state: 'answered',
+  saved: false,
+};
+
+type Answer = unknown | ((body: unknown) => unknown);
+let answers: Record<string, Answer>;
+let asked: { what: string; body: unknown }[];
+let sources: { url: string; onmessage: ((event: { data: string }) => void) | null; closed: boolean }[];
+
+class FakeSource {
+  onmessage = null;
+  closed = false;
+  constructor(readonly url: string) {
+    sources.push(this);
+  }
+  close(): void {
+    this.closed = true;
+  }
+}
+
+beforeEach(() => {
+  asked = [];
+  sources = [];
+  answers = {
+    'GET /api/queries/1': detail(),
+    'GET /api/runs/7/calls': [call],
+    'POST /api/queries/1/reread': preview(),
+  };
+  vi.stubGlobal('EventSource', FakeSource);
+  server.handle = async (request) => {
+    const what = `${request.method} ${new URL(request.url).pathname}`;
+    const body = request.body ? JSON.parse(await request.text()) : null;
+    asked.push({ what, body });
+    const given = answers[what];
+    const found = typeof given === 'function' ? given(body) : given;
+    if (found === undefined) throw new Error(`nobody expected ${what}`);
+    if (found instanceof Response) return found;
+    return new Response(JSON.stringify(found), { headers: { 'Content-Type': 'application/json' } });
+  };
+});
+
+afterEach(() => vi.unstubAllGlobals());
+
+const refused = (kind: string, status = 409) =>
+  new Response(JSON.stringify({ kind, what: `it is ${kind}`, where: '', do: 'try again', words: '' }), {
+    status,
+  });
+
+async function loaded(): Promise<QueryStore> {
+  const work = new QueryStore(1);
+  await work.load(true);
+  return work;
+}
+
+const tell = (more: Partial<Progress>) => {
+  const progress = {
+    run_id: 9,
+    query_id: 1,
+    state: 'running',
+    stage: 'pages',
+    tiles: [],
+    snapshot_id: null,
+    problem: null,
+  };
+  sources.at(-1)?.onmessage?.({ data: JSON.stringify({ ...progress, ...more }) });
+};
+const settled = () => new Promise((resolve) => setTimeout(resolve, 5));
+
+test('a query that is opened shows its newest snapshot, and reads one saved page for its hints', async () => {
+  const work = await loaded();
+  expect(work.columns.map((column) => column.name)).toEqual(['id']);
+  expect(work.height).toBe(2);
+  expect(work.dirty).toBe(false);
+  expect(work.showsPreview).toBe(false);
+  expect(work.tiles.map((tile) => tile.state)).toEqual(['answered']);
+  expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: 1 });
+});
+
+test('without a snapshot all saved answers are shown', async () => {
+  answers['GET /api/queries/1'] = detail({
+    snapshots: [],
+    columns: [],
+    last_run: run({ state: 'broken off', snapshot_id: null }),
+  });
+  const work = await loaded();
+  expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: null });
+  expect(work.showsPreview).toBe(true);
+  expect(work.height).toBe(5);
+});
+
+describe('editing', () => {
+  test('a change is read from saved answers and can be undone', async () => {
+    const work = await loaded();
+    await work.change({ ...brief, note: 'changed' });
+    expect(work.dirty).toBe(true);
+    expect(work.showsPreview).toBe(true);
+    expect(work.columns.map((column) => column.name)).toEqual(['other']);
+    work.undo();
+    await settled();
+    expect(work.dirty).toBe(false);
+    expect(work.showsPreview).toBe(false);
+    expect(asked.some((one) => one.what === 'POST /api/ask-once')).toBe(false);
+  });
+
+  test('of a long table the first records come first, then all', async () => {
+    const work = await loaded();
+    const most: (number | null)[] = [];
+    answers['POST /api/queries/1/reread'] = (body: { most: number | null }) => {
+      most.push(body.most);
+      return body.most === null
+        ? preview({ id: 42, pages: 900, pages_read: 900, rows: 90_000 })
+        : preview({ id: 41, pages: 900, pages_read: 10, rows: body.most, partial: true });
+    };
+    await work.change({ ...brief, note: 'x' });
+    expect(most).toEqual([1000, null]);
+    expect(work.height).toBe(90_000);
+  });
+
+  test('records of a long table are gathered once before they are read in other ways', async () => {
+    const path = 'POST /api/queries/1/at-hand';
+    answers[path] = null;
+    answers['POST /api/queries/1/reread'] = preview({ id: 41, run_id: 7, partial: true });
+    const work = await loaded();
+    vi.useFakeTimers();
+    work.prepare();
+    work.prepare();
+    vi.runAllTimers();
+    vi.useRealTimers();
+    await settled();
+    expect(asked.filter((one) => one.what === path).map((one) => one.body)).toMatchObject([{ preview: 41 }]);
+  });
+
+  test('the answer to an older change does not overwrite a newer one', async () => {
+    const work = await loaded();
+    let let_go = (): void => {};
+    const waits = new Promise<void>((resolve) => (let_go = resolve));
+    answers['POST /api/queries/1/reread'] = async (body: { brief: Brief }) => {
+      if (body.brief.note === 'old') await waits;
+      return preview({ id: body.brief.note === 'old' ? 50 : 51 });
+    };
+    server.handle = async (request) => {
+      const body = JSON.parse(await request.text());
+      const found = await (answers['POST /api/queries/1/reread'] as (body: unknown) => Promise<unknown>)(
+        body,
+      );
+      return new Response(JSON.stringify(found), { headers: { 'Content-Type': 'application/json' } });
+    };
+    const first = work.change({ ...brief, note: 'old' });
+    await work.change({ ...brief, note: 'new' });
+    let_go();
+    await first;
+    expect(work.preview?.id).toBe(51);
+  });
+
+  test('what cannot be read is said and the draft stays', async () => {
+    const work = await loaded();
+    answers['POST /api/queries/1/reread'] = refused('lookup-column-unknown', 422);
+    await work.change({ ...brief, note: 'kept' });
+    expect(work.problem?.kind).toBe('lookup-column-unknown');
+    expect(work.draft?.note).toBe('kept');
+  });
+
+  test('a save names the version that it is based on, and a conflict loses nothing', async () => {
+    const work = await loaded();
+    await work.change({ ...brief, note: 'mine' });
+    answers['PUT /api/queries/1'] = refused('brief-changed-meanwhile');
+    expect(await work.save()).toBe(false);
+    expect(work.problem?.kind).toBe('brief-changed-meanwhile');
+    expect(work.draft?.note).toBe('mine');
+    answers['PUT /api/queries/1'] = (body: { brief: Brief }) => detail({ brief: body.brief, brief_id: 12 });
+    expect(await work.save()).toBe(true);
+    expect(work.dirty).toBe(false);
+    expect(asked.findLast((one) => one.what === 'PUT /api/queries/1')?.body).toMatchObject({ based_on: 11 });
+  });
+});
+
+describe('runs', () => {
+  test('a refresh saves what is changed first, then follows the run to its snapshot', async () => {
+    const work = await loaded();
+    await work.change({ ...brief, note: 'changed' });
+    answers['PUT /api/queries/1'] = (body: { brief: Brief }) => detail({ brief: body.brief, brief_id: 12 });
+    answers['POST /api/queries/1/refresh'] = { run_id: 9 };
+    work.given = { route: 'all' };
+    await work.refresh();
+    const order = asked.map((one) => one.what);
+    expect(order.indexOf('PUT /api/queries/1')).toBeLessThan(order.indexOf('POST /api/queries/1/refresh'));
+    expect(asked.at(-1)?.body).toEqual({ values: { route: 'all' } });
+    expect(sources.at(-1)?.url).toBe('/api/runs/9/events');
+    const tile = {
+      number: 1,
+      stage: 'pages',
+      label: 'page 1',
+      state: 'answered',
+      status: 200,
+      ms: 3,
+      records: 2,
+    } as const;
+    tell({ tiles: [tile] });
+    tell({ tiles: [{ ...tile, number: 2 }] });
+    expect(work.running).toBe(true);
+    expect(work.tiles.map((one) => one.number)).toEqual([1, 2]);
+    answers['GET /api/queries/1'] = detail({ brief: { ...brief, note: 'changed' } });
+    tell({ state: 'complete', snapshot_id: 4 });
+    await settled();
+    expect(work.running).toBe(false);
+    expect(work.showsPreview).toBe(false);
+    expect(sources.at(-1)?.closed).toBe(true);
+  });
+
+  test('a refresh that is refused says why and follows nothing', async () => {
+    const work = await loaded();
+    answers['POST /api/queries/1/refresh'] = refused('parameter-missing', 422);
+    await work.refresh();
+    expect(work.problem?.kind).toBe('parameter-missing');
+    expect(sources).toEqual([]);
+    expect(work.busy).toBe(false);
+  });
+
+  test('a failed run shows its problem, a stopped one does not', async () => {
+    const problem = { kind: 'key-refused', what: 'refused', where: '', do: '', words: '' };
+    answers['GET /api/queries/1'] = detail({
+      last_run: run({ state: 'failed', problem, snapshot_id: null }),
+    });
+    expect((await loaded()).problem?.kind).toBe('key-refused');
+    answers['GET /api/queries/1'] = detail({
+      last_run: run({ state: 'cancelled', problem, snapshot_id: null }),
+    });
+    expect((await loaded()).problem).toBeNull();
+  });
+
+  test('a run that goes on elsewhere is followed', async () => {
+    answers['GET /api/queries/1'] = detail({ running: 9 });
+    const work = await loaded();
+    expect(sources.at(-1)?.url).toBe('/api/runs/9/events');
+    work.leave();
+    expect(sources.at(-1)?.closed).toBe(true);
+  });
+
+  test('asking once shows the preview and its one call', async () => {
+    const work = await loaded();
+    answers['POST /api/ask-once'] = preview({ id: 60, run_id: null, calls: [call] });
+    expect(await work.askOnce()).toBe(true);
+    expect(work.calls).toHaveLength(1);
+    expect(work.height).toBe(5);
+    answers['POST /api/ask-once'] = refused('key-missing', 422);
+    expect(await work.askOnce()).toBe(false);
+    expect(work.problem?.kind).toBe('key-missing');
+  });
+});
+
+test('a server that is away is said in words', async () => {
+  server.handle = async () => {
+    throw new TypeError('failed to fetch');
+  };
+  const work = await loaded();
+  expect(work.problem?.kind).toBe('unreached');
+  expect(work.problem?.do).toContain('still here');
+});

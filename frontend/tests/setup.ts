@@ -1,0 +1,5 @@
+/** The registries as the server gives them; written beside its OpenAPI document when the front end is built. */
+import registries from '../choices.json';
+import { setChoices, type Choices } from '../src/domain/choices';
+
+setChoices(registries as unknown as Choices);

@@ -1,0 +1,92 @@
+"""The registries, as the browser's forms need them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+
+class OptionInfo(BaseModel):
+    value: str
+    label: str
+    phrase: str = Field(description="what it adds to a sentence")
+
+
+class FieldInfo(BaseModel):
+    name: str
+    label: str
+    kind: str = Field(description="place, code, text, number, duration, minutes, names or json")
+    placeholder: str
+    required: bool
+    least: int | None
+    options: list[OptionInfo]
+    wide: bool
+    many: bool
+
+
+class PhraseInfo(BaseModel):
+    """A phrase that holds when a member is set; one without a member always holds."""
+
+    member: str
+    phrase: str
+
+
+class ChoiceInfo(BaseModel):
+    """An entry of a registry."""
+
+    key: str
+    label: str
+    fields: list[FieldInfo]
+    defaults: dict[str, Any] = Field(description="what a form begins with")
+    phrase: str = Field(description="what it is in a sentence; {name} stands for a member")
+
+
+class WayInfo(ChoiceInfo):
+    """A way to turn pages."""
+
+    until: list[PhraseInfo] = Field(description="what ends it: the first that holds")
+    lists: bool = Field(description="whether it can turn the pages of a list of ids")
+
+
+class PlacementInfo(ChoiceInfo):
+    """A place of a key."""
+
+    way: str = Field(description="what it is called where a key is set up as a whole")
+    shown: str = Field(description="how it stands on a call, masked")
+    for_tokens: bool
+    secret_fields: list[str] = Field(description="the fields of the secret that always go here")
+
+
+class SourceInfo(ChoiceInfo):
+    """A source of a key's secret."""
+
+    stored: bool
+    pasted: bool
+    placement: str = Field(description="where its secret usually goes")
+
+
+class ReductionInfo(ChoiceInfo):
+    """A list reduction."""
+
+    numeric: bool = Field(description="whether it is of numbers alone")
+
+
+class KindInfo(BaseModel):
+    """A column kind."""
+
+    name: str
+    label: str = Field(description="empty for one that is not offered")
+    numeric: bool
+    temporal: bool
+    read_with: list[str]
+
+
+class ChoicesOut(BaseModel):
+    """Every registry that forms are drawn from."""
+
+    pagination: list[WayInfo]
+    placements: list[PlacementInfo]
+    sources: list[SourceInfo]
+    reductions: list[ReductionInfo]
+    kinds: list[KindInfo]

@@ -1,0 +1,224 @@
+"""Queries: the desk, the brief, the preview, the cost."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from tin_bucket.core.auth.credentials import Key
+from tin_bucket.core.document.extraction import Heads
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.document.service import Service
+from tin_bucket.core.pagination.registry import Pagination
+from tin_bucket.core.request.parameters import Choice, Parameter
+from tin_bucket.core.request.values import Given
+
+from .common import HeaderInfo, HintInfo, ProblemInfo
+from .run import CallInfo, RunInfo
+from .service import AllowanceInfo, KeyInfo
+from .sheet import SheetPreview
+from .table import ColumnInfo, RowFlowStep, SnapshotInfo
+
+
+class QueryLine(BaseModel):
+    id: int
+    name: str
+    note: str
+    service: str
+    parameters: int
+    snapshots: int
+    counts: list[int] = Field(description="rows of the newest snapshots, the oldest first")
+    latest: SnapshotInfo | None
+    records: int | None
+    last_run: RunInfo | None
+    running: int | None
+    waiting: str | None = Field(description="what the run waits for, in words")
+    next_time: str | None
+    paused: bool
+    every_seconds: int | None
+    drift: str = Field(description="what the last answers had otherwise than those before")
+
+
+class Attention(BaseModel):
+    kind: str
+    title: str
+    what: str
+    do: str
+    query_id: int | None = None
+    run_id: int | None = None
+    service_id: str | None = None
+
+
+class Desk(BaseModel):
+    queries: list[QueryLine]
+    attention: list[Attention]
+    services: int
+
+
+class QueryDetail(BaseModel):
+    id: int
+    brief_id: int
+    brief: Brief
+    service: Service | None
+    key: KeyInfo | None
+    values: dict[str, Given] = Field(description="what each parameter is today when nobody gives a value")
+    choices: dict[str, list[Choice]] = Field(description="of the parameters that read them from another table")
+    snapshots: list[SnapshotInfo]
+    columns: list[ColumnInfo] = Field(description="of the newest snapshot")
+    row_flow: list[RowFlowStep] = Field(description="of the newest snapshot: where its rows went")
+    saved_bytes: int = Field(description="how much its saved answers take")
+    last_run: RunInfo | None
+    running: int | None
+    next_time: str | None
+
+
+class PasteIn(BaseModel):
+    text: str = Field(max_length=2_000_000, repr=False)
+
+
+class FirstCall(BaseModel):
+    """The first call that would be made, key masked, and all that can be said of it before it is made."""
+
+    method: str = ""
+    address: str = ""
+    headers: list[HeaderInfo] = []
+    body: str | None = None
+    command: str = Field(default="", description="as a shell command, with the key as a variable's name")
+    values: dict[str, Given] = {}
+    choices: dict[str, list[Choice]] = {}
+    iterations: int = 1
+    iteration_labels: list[str] = []
+    hints: list[HintInfo] = []
+    problem: ProblemInfo | None = None
+
+
+class PasteOut(BaseModel):
+    """What was understood. A key that was in it is held by the server under `held`, and not sent back."""
+
+    kind: str = Field(description="call or sheet")
+    service_id: str | None = None
+    service_name: str = ""
+    base: str = ""
+    brief: Brief | None = None
+    key: Key | None = None
+    held: str | None = None
+    held_fields: dict[str, str] = Field(default={}, description="field of the key → its last characters")
+    keys_seen: list[str] = []
+    stored_key: Literal["none", "same", "other", "unfit"] = Field(
+        default="none",
+        description="the known service's key in the vault, beside the one that was seen; "
+        "unfit: the service is not asked with what was seen",
+    )
+    notes: list[str] = []
+    call: FirstCall | None = None
+    sheet: SheetPreview | None = None
+
+
+class BeginIn(BaseModel):
+    brief: Brief
+    service: Service | None = Field(default=None, description="a new service; the brief asks a known one when absent")
+    held: str | None = None
+    secret: dict[str, str] = Field(default={}, repr=False, description="fields of the key that were typed in")
+    replace_key: bool = Field(default=False, description="whether the key takes the place of one that is stored")
+
+
+class BriefIn(BaseModel):
+    brief: Brief
+    based_on: int | None = None
+
+
+class TryIn(BaseModel):
+    brief: Brief
+    values: dict[str, Given] = {}
+    query_id: int | None = None
+    preview: int | None = None
+    most: int | None = Field(default=None, ge=1, description="read only so many records")
+
+
+class RecordsGuessInfo(BaseModel):
+    path: str
+    count: int
+    why: str
+    heads: Heads | None
+    rows_for: list[str]
+
+
+class PaginationGuessInfo(BaseModel):
+    pages: Pagination
+    words: str
+    evidence: list[str]
+
+
+class TotalGapInfo(BaseModel):
+    """An answer that holds fewer rows than the API states."""
+
+    here: int
+    total: int
+    place: str
+
+
+class VerificationOut(BaseModel):
+    """What a second call showed of a way to turn pages."""
+
+    verified: bool
+    what: str
+    do: str
+    problem: ProblemInfo | None
+
+
+class PreviewInfo(BaseModel):
+    id: int
+    asked: str
+    run_id: int | None
+    pages: int
+    pages_read: int
+    columns: list[ColumnInfo]
+    rows: int
+    records: int
+    stated_total: int | None
+    problem: ProblemInfo | None
+    records_guesses: list[RecordsGuessInfo]
+    pagination_guesses: list[PaginationGuessInfo] = Field(description="ways to turn pages, the likeliest first")
+    total_gap: TotalGapInfo | None
+    notes: list[str]
+    absent: list[str]
+    fresh: list[str]
+    lists: dict[str, int]
+    unfit: dict[str, int]
+    heads: list[str] = Field(description="names that were found for records that are lists")
+    partial: bool = Field(description="whether there are more records than were read")
+    row_flow: list[RowFlowStep]
+    calls: list[CallInfo]
+
+
+class PlanOut(BaseModel):
+    """What a refresh will cost, before it is made."""
+
+    calls: int | None
+    basis: str
+    seconds: float | None
+    waits: float
+    why: str
+    left: list[AllowanceInfo]
+    warning: str
+
+
+class ChildTableIn(BaseModel):
+    """A list that becomes a table of its own."""
+
+    brief: Brief
+    place: str
+    name: str | None = None
+
+
+class ParameterIn(BaseModel):
+    """A parameter as it is edited."""
+
+    parameter: Parameter
+    query_id: int | None = None
+
+
+class ParameterOut(BaseModel):
+    value: Given = Field(description="what it is today when nobody gives a value, in its plain form")
+    sent: str = Field(description="how that is sent")

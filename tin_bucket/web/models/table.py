@@ -1,0 +1,208 @@
+"""Tables, snapshots, comparisons and the origin of cells."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from tin_bucket.core.analysis.view import View
+from tin_bucket.core.columns.kind_registry import Kind
+from tin_bucket.core.columns.reads import Reads
+from tin_bucket.core.document.extraction import ValueSource
+
+
+class ColumnInfo(BaseModel):
+    name: str
+    kind: Kind
+    origin: str
+    place: str
+    unit: str
+    filled: int | None
+    of: ValueSource
+    note: str
+    hidden: bool
+    list_words: str = Field(description="how values of a list became one cell, in words")
+
+
+class SnapshotInfo(BaseModel):
+    id: int
+    run_id: int
+    taken: str
+    rows: int
+    complete: bool
+    stated_total: int | None
+    since: dict[str, int]
+    rebuilt: str | None = Field(description="when it was read anew from its saved answers")
+
+
+class RowFlowStep(BaseModel):
+    """A stage on the way from answers to the table."""
+
+    what: str
+    count: int
+    words: str
+
+
+class RowWindow(BaseModel):
+    start: int
+    rows: list[list[Any]]
+
+
+class ColumnChangeInfo(BaseModel):
+    name: str
+    unit: str
+    cells: int
+    rose: int
+    fell: int
+    mean: float | None
+
+
+class OtherValue(BaseModel):
+    name: str
+    then: str | list[str] | None
+    now: str | list[str] | None
+
+
+class ComparisonInfo(BaseModel):
+    then: SnapshotInfo
+    now: SnapshotInfo
+    match: list[str]
+    counts: dict[str, int]
+    columns: list[ColumnChangeInfo]
+    new_columns: list[str]
+    gone_columns: list[str]
+    repeated_keys: int
+    asked_otherwise: list[OtherValue] = Field(description="parameters, dates left out, that differ between the two")
+    headings: list[ColumnInfo]
+
+
+class MergedRow(BaseModel):
+    state: str
+    now: list[Any] | None
+    then: list[Any] | None
+    changed: list[int] = Field(description="indices of the columns that changed")
+
+
+class MergedWindow(BaseModel):
+    start: int
+    total: int
+    rows: list[MergedRow]
+
+
+class ExcerptInfo(BaseModel):
+    """A piece of an answer: what stands before the value, the value, and what stands behind it."""
+
+    before: str
+    lit: str
+    after: str
+
+
+class FromInfo(BaseModel):
+    """Another cell of the row that a cell was made with."""
+
+    column: int
+    name: str
+    value: Any
+
+
+class EarlierInfo(BaseModel):
+    """What a cell was in an earlier snapshot."""
+
+    snapshot: int
+    taken: str
+    value: Any
+
+
+class Trace(BaseModel):
+    column: str
+    kind: str
+    value: Any
+    row: int
+    run_id: int | None
+    call: int | None = Field(description="which of the calls of its stage, counted from 1")
+    calls: int
+    call_number: int | None = Field(description="its number in the run")
+    label: str
+    address: str
+    sent: str
+    ms: int
+    source: str = Field(description="page, for each, or the name of the lookup")
+    kept: bool = Field(description="whether the answer is still kept")
+    from_memory: bool = Field(description="whether an earlier run had saved the answer, and it was not asked for again")
+    pointer: str | None
+    state: str = Field(description="there, null, missing, empty text or outside")
+    excerpt: ExcerptInfo | None
+    steps: list[str]
+    made_with: list[FromInfo]
+    history: list[EarlierInfo]
+
+
+class TableRef(BaseModel):
+    """A table: that of a snapshot, or of a preview."""
+
+    snapshot: int | None = None
+    preview: int | None = None
+
+
+class RowsIn(TableRef):
+    view: View = View()
+    start: int = Field(default=0, ge=0)
+    count: int = Field(default=200, ge=0, le=2000)
+
+
+class RowsOut(BaseModel):
+    start: int
+    total: int = Field(description="how many rows are seen")
+    numbers: list[int] = Field(description="for each row its number in the table, counted from 0")
+    rows: list[list[Any]]
+
+
+class FindIn(TableRef):
+    view: View = View()
+    text: str = Field(max_length=1000)
+
+
+class FindOut(BaseModel):
+    total: int
+    cells: list[list[int]] = Field(description="row as it is seen and column of the first ones")
+
+
+class CellIn(TableRef):
+    row: int
+    column: int
+
+
+class ColumnIn(TableRef):
+    column: str
+
+
+class FrequentInfo(BaseModel):
+    value: Any
+    count: int
+
+
+class TypeGuessInfo(BaseModel):
+    """What a column's values may mean."""
+
+    kind: Kind
+    reads: Reads | None
+    evidence: str
+    before: str
+    after: str
+
+
+class ProfileInfo(BaseModel):
+    rows: int
+    filled: int
+    empty_texts: int
+    nulls: int | None = Field(description="empty ones that are a null of the answer, where that is known")
+    missed: int
+    distinct: int
+    capped: bool
+    lowest: Any
+    highest: Any
+    mean: float | None
+    frequent: list[FrequentInfo]
+    longest: int
+    guesses: list[TypeGuessInfo]

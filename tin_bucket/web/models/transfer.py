@@ -1,0 +1,27 @@
+"""Bundles: export and import."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from tin_bucket.core.interchange.bundle import RequiredKey
+
+
+class ItemInfo(BaseModel):
+    kind: str
+    name: str
+    state: str
+    choice: str
+
+
+class ImportPlanInfo(BaseModel):
+    items: list[ItemInfo]
+    required_keys: list[RequiredKey]
+    required_sheets: list[str]
+
+
+class BundleIn(BaseModel):
+    document: Any
+    choices: dict[str, str] = {}

@@ -1,0 +1,83 @@
+"""The registries: what the browser draws its forms from, so that it repeats no rule of the server."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from fastapi import APIRouter
+
+from tin_bucket.core.auth.registry import PLACEMENTS, SOURCES
+from tin_bucket.core.choice import Choice
+from tin_bucket.core.columns.kind_registry import KINDS
+from tin_bucket.core.columns.reduction_registry import REDUCTIONS
+from tin_bucket.core.pagination.listing import LISTING_WAYS
+from tin_bucket.core.pagination.registry import WAYS
+from tin_bucket.web.models.choices import (
+    ChoicesOut,
+    FieldInfo,
+    KindInfo,
+    PhraseInfo,
+    PlacementInfo,
+    ReductionInfo,
+    SourceInfo,
+    WayInfo,
+)
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/choices")
+def choices() -> ChoicesOut:
+    """All that can be chosen, with the fields of its forms."""
+    return ChoicesOut(
+        pagination=[
+            WayInfo(
+                **_common(way),
+                until=[PhraseInfo(member=member, phrase=phrase) for member, phrase in way.until],
+                lists=way in LISTING_WAYS,
+            )
+            for way in WAYS
+        ],
+        placements=[
+            PlacementInfo(
+                **_common(one),
+                way=one.way,
+                shown=one.shown,
+                for_tokens=one.for_tokens,
+                secret_fields=[] if "field" in one.model.model_fields else one.model().secret_fields(),
+            )
+            for one in PLACEMENTS
+        ],
+        sources=[
+            SourceInfo(
+                **_common(one),
+                stored=one.model.model_construct().stored,
+                pasted=one.model.model_construct().pasted,
+                placement=one.placement,
+            )
+            for one in SOURCES
+        ],
+        reductions=[ReductionInfo(**_common(one), numeric=one.model.model_construct().numeric) for one in REDUCTIONS],
+        kinds=[
+            KindInfo(
+                name=kind.name,
+                label=kind.label,
+                numeric=kind.numeric,
+                temporal=kind.temporal,
+                read_with=list(kind.read_with),
+            )
+            for kind in KINDS
+        ],
+    )
+
+
+def _common(choice: Choice[Any]) -> dict[str, Any]:
+    fields = [FieldInfo(**asdict(field)) for field in choice.fields]
+    return {
+        "key": choice.key,
+        "label": choice.label,
+        "fields": fields,
+        "defaults": choice.defaults(),
+        "phrase": choice.phrase,
+    }
