@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
 from tin_bucket.core.formats.http import links
+from tin_bucket.core.pagination.listing import LISTING_WAYS
 from tin_bucket.core.pagination.protocol import Page, PaginationEnd, join_ends, make_page
-from tin_bucket.core.pagination.registry import Pagination, paginate
+from tin_bucket.core.pagination.registry import Pagination, detect_pagination, paginate
 from tin_bucket.core.pagination.ways.number import NumberPagination
 from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import Problem, ProblemError
@@ -403,6 +404,27 @@ def test_ids_must_go_somewhere():
         pages(by="ids", ids="$[*]", path="/details")
 
 
+# By first and last row ------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(("total", "reason"), [(True, "stated-total"), (False, "short-page")])
+@pytest.mark.parametrize("cap", [20, 7])
+def test_rows_are_asked_for_by_the_first_and_the_last_of_them(total, reason, cap):
+    def serve(call):
+        low, high = int(sent(call)["lo"]), int(sent(call)["hi"])
+        assert high - low == 19
+        got = list(range(93))[low - 1 : min(high, low - 1 + cap)]
+        return Page({"total": 93 if total else None, "data": got}, got)
+
+    way = pages(by="row range", start="lo", end="hi", size=20, total="$.total")
+    stop, records, made = drive(way, serve)
+    assert (stop.reason, stop.complete, records) == (reason, True, list(range(93)))
+    assert (made[0].label, sent(made[1])["lo"]) == ("from row 1", str(1 + cap))
+    call = Call("GET", "http://h/s?first=1&last=20")
+    found = detect_pagination(Page({"total": 93, "data": [*range(20)]}, [*range(20)]), call)
+    assert (found[0].pages.by, found[0].pages.start, found[0].pages.size) == ("row range", "first", 20)
+
+
 # What they have in common --------------------------------------------------------------------------------------------
 
 
@@ -419,6 +441,11 @@ LIES = st.one_of(
     st.sampled_from(["/s?page=2", "?a=1", "http://h/s?b=2", "//x", "http://[", {"href": "/q"}, 1.5, -0.0, "2026"]),
 )  # fmt: skip
 ALL = [
+    *(
+        {name: "$.meta.pages" if value == "" else value for name, value in way.defaults().items()}
+        | {"total": "$.meta.total"}
+        for way in LISTING_WAYS[1:]
+    ),
     {"by": "number", **PATHS},
     {"by": "number", "first": 0, "total": "$.meta.total"},
     {"by": "offset", "total": "$.meta.total", "size_parameter": "limit", "size": 3},

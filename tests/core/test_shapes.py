@@ -183,8 +183,8 @@ READ = {
     "figures of a list": (
         {"d": [{"f": [{"p": 0.1}, {"p": "0.2"}, {"p": None}]}, {"f": [{"p": "soon"}, {"p": 2}]}]},
         {"records": "$.d[*]", "columns": [{"place": "$.f[*].p", "name": by, "reduction": {"by": by}}
-                                          for by in ("sum", "mean", "lowest", "highest")]},
-        ["sum", "mean", "lowest", "highest"], [(0.3, 0.15, 0.1, 0.2), ('["soon",2]',) * 4],
+                                          for by in ("sum", "mean", "median", "lowest", "highest")]},
+        ["sum", "mean", "median", "lowest", "highest"], [(0.3, 0.15, 0.15, 0.1, 0.2), ('["soon",2]',) * 5],
     ),
     "a list as JSON text, and its fields as a list": (
         {"d": [{"f": [{"p": 1}, {"q": 2}]}]},

@@ -11,7 +11,7 @@ from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import WILDCARD, Place
 
 from .reduction import Cell, ReductionModel, as_cell, items_of, values_in
-from .reductions import count, first, highest, joined, last, lowest, mean, nth, sum, where
+from .reductions import count, first, highest, joined, last, lowest, mean, median, nth, sum, where
 
 REDUCTIONS: tuple[Choice[Any], ...] = (
     joined.REDUCTION,
@@ -21,6 +21,7 @@ REDUCTIONS: tuple[Choice[Any], ...] = (
     nth.REDUCTION,
     sum.REDUCTION,
     mean.REDUCTION,
+    median.REDUCTION,
     lowest.REDUCTION,
     highest.REDUCTION,
     where.REDUCTION,

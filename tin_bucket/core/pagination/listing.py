@@ -10,7 +10,7 @@ from tin_bucket.core.request.call import Call
 from .base import PaginationModel
 from .protocol import Paginator
 from .way import Way
-from .ways import cursor, last_row, link, next_url, number, offset, single
+from .ways import cursor, last_row, link, next_url, number, offset, row_range, single
 
 SINGLE = single.WAY
 LISTING_WAYS: tuple[Way[Any], ...] = (
@@ -21,6 +21,7 @@ LISTING_WAYS: tuple[Way[Any], ...] = (
     next_url.WAY,
     link.WAY,
     last_row.WAY,
+    row_range.WAY,
 )
 _BY_KEY = {way.key: way for way in LISTING_WAYS}
 
