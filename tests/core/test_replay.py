@@ -4,11 +4,13 @@ import pytest
 
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.report import LookupReport, ReadingReport
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.response.response import Answer
-from tin_bucket.core.table.lookup import plan_lookup
-from tin_bucket.core.table.rebuild import SavedPage, lookup_notes, reading_notes, replay
+from tin_bucket.core.table.lookup import lookup_report, plan_lookup
+from tin_bucket.core.table.pipeline import reading_report
+from tin_bucket.core.table.rebuild import SavedPage, replay
 from tin_bucket.core.table.table import count_filled
 
 SERVICE = Service(id="s", name="S", base="http://h")
@@ -54,7 +56,7 @@ def test_a_lookup_on_rows_that_a_list_was_made_of():
         ("1", 3, "one"),
     ]
     assert {column.name: column.filled for column in count_filled(made.table)} == {"p": 4, "l.x": 3, "n": 3}
-    assert reading_notes(one, made.reading) == {"records": 3, "rows_for": ["$.l"], "empty": 1}
+    assert reading_report(one, made.reading) == ReadingReport(rows_for=["$.l"], empty=1)
 
 
 def test_one_lookup_may_use_what_another_brought():
@@ -91,15 +93,15 @@ def test_notes_count_what_a_lookup_found():
     made = read(brief(), PAGES, {})
     one = brief(look_up=LOOK_UP)
     plan = plan_lookup(one.look_up[0], made.table, {}, SERVICE.base)
-    notes = lookup_notes({"port": plan}, {"port": [answer({"n": 1}), answer({}, 404)]}, one, {"s": SERVICE})
-    assert notes == {"port": {"calls": 2, "rows": 3, "none": 1, "failed": 0}}
+    report = lookup_report(one.look_up[0], plan, [answer({"n": 1}), answer({}, 404)], [])
+    assert report == LookupReport(calls=2, rows=3, none=1)
 
 
 def test_notes_say_which_fields_are_missing_new_or_unfit():
     columns = [{"place": "$.p", "name": "p", "kind": "date"}, {"place": "$.q", "name": "q"}]
     one = brief(take={"records": "$.d[*]", "columns": columns})
     made = read(one, PAGES, {})
-    assert reading_notes(one, made.reading) == {"absent": ["$.q"], "not_taken": 1, "unfit": {"p": 3}}
+    assert reading_report(one, made.reading) == ReadingReport(absent=["$.q"], not_taken=1, unfit={"p": 3})
 
 
 def test_the_values_that_were_asked_for_are_columns_of_their_rows():

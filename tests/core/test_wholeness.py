@@ -3,6 +3,7 @@ from dataclasses import replace
 import pytest
 
 from tin_bucket.core.analysis.completeness import completeness_gaps, may_go_on
+from tin_bucket.core.document.report import RunReport
 from tin_bucket.core.pagination.protocol import PaginationEnd
 
 ENDED = PaginationEnd("stated-pages", "the API states 2 pages", True)
@@ -27,12 +28,12 @@ def test_what_a_table_lacks_is_said_and_a_whole_one_lacks_nothing(records, total
 
 
 @pytest.mark.parametrize(
-    ("state", "records", "notes", "may"),
+    ("state", "records", "report", "may"),
     [
         ("broken off", 5, {}, True), ("failed", 5, {}, True), ("cancelled", 0, {}, False), ("complete", 5, {}, False),
-        ("incomplete", 5, {}, False), ("incomplete", 5, {"failed_pages": [{}]}, True), ("incomplete", 5, {"iterations_failed": 1}, True),
+        ("incomplete", 5, {}, False), ("incomplete", 5, {"failed_pages": [{"label": "page 3", "kind": "time-out", "what": "slow"}]}, True), ("incomplete", 5, {"iterations_failed": 1}, True),
         ("incomplete", 5, {"lookups": {"port": {"failed": 1}}}, True), ("incomplete", 5, {"lookups": {"port": {"failed": 0}}}, False),
     ],
 )  # fmt: skip
-def test_a_run_may_go_on_where_calls_made_again_may_bring_what_it_lacks(state, records, notes, may):
-    assert may_go_on(state, records, notes) is may
+def test_a_run_may_go_on_where_calls_made_again_may_bring_what_it_lacks(state, records, report, may):
+    assert may_go_on(state, records, RunReport.model_validate(report)) is may

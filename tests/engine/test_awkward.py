@@ -5,6 +5,7 @@ from aiohttp import web
 
 from tests.conftest import NOON
 from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.report import PageSize
 from tin_bucket.core.document.service import Service
 
 NUMBERED = {"by": "number", "last_page": "$.pages", "total": "$.total"}
@@ -66,7 +67,7 @@ def test_an_answer_that_does_not_come_is_waited_for_no_longer_than_wanted(ask):
 def test_what_is_odd_is_read_and_said(ask, workspace, way, rows, oddity):
     run = ask(way)
     assert (run.state, run.rows, run.problem) == ("complete", rows, None)
-    told = " ".join(run.notes.get("oddities", []))
+    told = " ".join(run.report.oddities)
     assert (oddity in told) if oddity else told == ""
     if way in ("latin-1", "wrong-charset"):
         assert workspace.snapshots.window(run.snapshot_id, 0, 1) == [("Skjær",)]
@@ -88,10 +89,10 @@ def test_what_is_odd_is_read_and_said(ask, workspace, way, rows, oddity):
 def test_the_completeness_line_says_what_is_not_as_it_should_be(ask, way, pages, rows, lacks):
     run = ask(way, pages)
     assert (run.state, run.rows) == ("incomplete" if lacks else "complete", rows)
-    told = run.notes.get("gaps", [])
+    told = run.report.gaps
     assert all(any(line.startswith(wanted) for line in told) for wanted in lacks), told
     if way == "caps-size":
-        assert run.notes["page_size"] == {"asked": 100, "got": 25}
+        assert run.report.page_size == PageSize(asked=100, got=25)
 
 
 def test_rows_that_are_alike_across_pages_are_told_where_nothing_says_which_row_is_which(workspace, awkward, refresh):
@@ -108,4 +109,4 @@ def test_rows_that_are_alike_across_pages_are_told_where_nothing_says_which_row_
     }  # fmt: skip
     run = refresh(workspace.queries.add(load_brief(document), NOON).id)
     assert (run.state, run.rows) == ("complete", 4)
-    assert "1 row is the same as a row on an earlier page" in run.notes["oddities"][0]
+    assert "1 row is the same as a row on an earlier page" in run.report.oddities[0]

@@ -89,9 +89,9 @@ def test_one_failing_value_does_not_lose_the_others(workspace, desk, operations,
     assert run.iterations == [{"code": "007"}, {"code": "999"}, {"code": "000"}]
     assert operations.calls == 3
     assert run.state == "incomplete"
-    assert run.notes["gaps"] == ["1 of 3 iterations has failed"]
-    (failed,) = run.notes["failed_iterations"]
-    assert (failed["label"], failed["words"]) == ("999", "The register has no port 999.")
+    assert run.report.gaps == ["1 of 3 iterations has failed"]
+    (failed,) = run.report.failed_iterations
+    assert (failed.label, failed.words) == ("999", "The register has no port 999.")
     rows = table_of(workspace, run)
     assert [(row["code asked for"], row["code"], row["name"]) for row in rows] == [
         ("007", "007", "Oxnith"), ("000", "000", "Harl Sound"),
@@ -132,10 +132,10 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
     run = refresh(query.id)
     rows = [(row["v"], row["id"]) for row in table_of(workspace, run)]
     assert rows == [("a", "a1"), ("a", "a2"), ("b", "b1"), ("d", "d1"), ("d", "d2")]
-    assert {one["label"]: one["words"] for one in run.notes["failed_iterations"]} == {"c": ""}
-    assert [one["words"] for one in run.notes["failed_pages"]] == ["out of ink"]
+    assert {one.label: one.words for one in run.report.failed_iterations} == {"c": ""}
+    assert [one.words for one in run.report.failed_pages] == ["out of ink"]
     assert run.state == "incomplete"
-    assert run.notes["gaps"] == [
+    assert run.report.gaps == [
         "3 of 4 iterations were asked to their end; 1 of them is incomplete, the first because "
         "1 page has failed (the API states 2 pages)",
         "1 of 4 iterations has failed",

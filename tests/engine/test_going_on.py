@@ -112,8 +112,8 @@ def test_limits_are_kept_beforehand_by_all_runs_together(workspace, company, ref
         waits = set()
         for run_id in runs:
             async for told in engine.progress(run_id).listen(0.01):
-                if told["waiting"]:
-                    waits.add(told["waiting"]["why"])
+                if told.waiting:
+                    waits.add(told.waiting.why)
         return [workspace.runs.get(run_id) for run_id in runs], waits
 
     runs, waits = go(workspace, both, Clock())
@@ -164,7 +164,7 @@ def test_what_passes_is_tried_again_and_the_run_is_whole(workspace, company, ref
     assert (run.state, run.rows) == ("complete", 2)
     calls = workspace.runs.calls(run.id)
     assert [call.state for call in calls] == ["again"] * (len(calls) - 1) + ["answered"]
-    assert run.notes["tally"]["retries"] == len(calls) - 1 == (2 if way == "busy-first" else 1)
+    assert run.report.tally.retries == len(calls) - 1 == (2 if way == "busy-first" else 1)
     assert [call.used for call in calls] == [False] * (len(calls) - 1) + [True]
 
 
@@ -188,8 +188,8 @@ def test_a_failed_page_does_not_lose_the_others_and_is_tried_again_alone(workspa
     query = workspace.queries.add(load_brief(document), NOON)
     run = refresh(query.id)
     assert (run.state, run.rows, run.calls) == ("incomplete", 93, 5)
-    assert [one["label"] for one in run.notes["failed_pages"]] == ["page 3"]
-    assert "1 page has failed" in " ".join(run.notes["gaps"])
+    assert [one.label for one in run.report.failed_pages] == ["page 3"]
+    assert "1 page has failed" in " ".join(run.report.gaps)
     assert ids_of(workspace, run) == [n for n in range(118) if not 50 <= n < 75]
 
     async def again(engine):
@@ -330,9 +330,10 @@ def test_what_a_refresh_will_cost_is_told_before_it(workspace, awkward):
 
     async def ask(engine):
         plan = make_plan(workspace, query.brief, {}, engine.moment())
-        unknown = cost_of(engine, plan, query.id, None)
+        lanes = engine.lanes(plan.services.values())
+        unknown = cost_of(engine, plan, query.id, None, lanes)
         preview = engine.previews.get(await engine.ask_once(query.brief, {}))
-        return unknown, cost_of(engine, plan, query.id, preview)
+        return unknown, cost_of(engine, plan, query.id, preview, engine.lanes(plan.services.values()))
 
     unknown, known = go(workspace, ask)
     assert (unknown.calls, unknown.seconds) == (None, None)
@@ -355,7 +356,7 @@ def test_an_allowance_that_the_service_says_is_used_up_is_waited_for(workspace, 
     run = go(workspace, lambda engine: engine.refresh(query.id, {}, "by hand"), Clock())
     assert (run.state, run.rows) == ("complete", 100)
     assert time.monotonic() - began > 0.9
-    assert run.notes["tally"]["waited"] > 0.5
+    assert run.report.tally.waited > 0.5
 
 
 def test_a_service_that_slows_down_is_asked_fewer_at_once(awkward, workspace, refresh):
@@ -375,5 +376,5 @@ def test_a_service_that_slows_down_is_asked_fewer_at_once(awkward, workspace, re
         return run, engine.pacer.lane(workspace.services.get("own")).throttle.now
 
     run, at_once = go(workspace, ask)
-    assert (run.state, run.notes["tally"]["retries"]) == ("complete", 3)
+    assert (run.state, run.report.tally.retries) == ("complete", 3)
     assert at_once < 8

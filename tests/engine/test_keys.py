@@ -217,7 +217,7 @@ def test_a_run_whose_key_is_refused_waits_and_goes_on_with_the_new_one(workspace
         await until(lambda: engine.waiting())
         waiting = engine.waiting()[query.id]
         assert (waiting.service_id, waiting.problem.kind) == (service.id, "key-refused")
-        assert engine.progress(run_id).summary(0)["waiting"]["what"] == "key"
+        assert engine.progress(run_id).summary(0).waiting.what == "key"
         made = company.operations.calls
         # A wrong one is refused again, and the run waits on.
         workspace.vault.store(service.id, service.key.bound_to(service.base), "still-a-wrong-key", NOON)

@@ -7,7 +7,7 @@ from tin_bucket.engine.run.progress import Progress, Tile
 
 
 def tile(number):
-    return Tile(number, "pages", f"page {number}", "answered", 200, 3, 100)
+    return Tile(number=number, stage="pages", label=f"page {number}", state="answered", status=200, ms=3, records=100)
 
 
 def listen(tell):
@@ -38,9 +38,9 @@ def test_every_tile_is_told_once_and_in_order():
         progress.tell()
 
     summaries = listen(tell)
-    assert [one["number"] for summary in summaries for one in summary["tiles"]] == list(range(1, 60))
-    assert [summary["state"] for summary in summaries][-1] == "complete"
-    assert all(summary["state"] == "running" for summary in summaries[:-1])
+    assert [one.number for summary in summaries for one in summary.tiles] == list(range(1, 60))
+    assert [summary.state for summary in summaries][-1] == "complete"
+    assert all(summary.state == "running" for summary in summaries[:-1])
     assert len(summaries) < 60
 
 
@@ -50,8 +50,8 @@ def test_the_first_summary_comes_at_once_and_the_end_ends_it():
         progress.tell()
 
     first, last = listen(tell)
-    assert (first["state"], first["problem"]) == ("running", None)
-    assert (last["state"], last["problem"]["what"]) == ("failed", "too slow")
+    assert (first.state, first.problem) == ("running", None)
+    assert (last.state, last.problem.what) == ("failed", "too slow")
 
 
 def test_whoever_comes_late_is_told_everything():
@@ -61,7 +61,7 @@ def test_whoever_comes_late_is_told_everything():
         return [summary async for summary in progress.listen()]
 
     (summary,) = asyncio.run(go())
-    assert (summary["snapshot_id"], len(summary["tiles"]), summary["calls"]) == (9, 2, 2)
+    assert (summary.snapshot_id, len(summary.tiles), summary.calls) == (9, 2, 2)
 
 
 def test_two_listeners_hear_the_same():
@@ -69,7 +69,7 @@ def test_two_listeners_hear_the_same():
         progress = Progress(1, 2)
 
         async def hear():
-            return [one["number"] async for summary in progress.listen(0.001) for one in summary["tiles"]]
+            return [one.number async for summary in progress.listen(0.001) for one in summary.tiles]
 
         heard = [asyncio.create_task(hear()) for _ in range(2)]
         for number in range(1, 9):

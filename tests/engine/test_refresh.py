@@ -10,6 +10,7 @@ from tests.conftest import DAY, NOON
 from tin_bucket.core.analysis.compare import CHANGED, GONE, NEW
 from tin_bucket.core.analysis.provenance import Excerpt
 from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.document.report import LookupReport
 from tin_bucket.core.formats.http import origin
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.demo import timetable
@@ -41,9 +42,10 @@ def test_a_whole_refresh_has_every_row_the_service_has(workspace, desk, refresh,
         assert row["port"] == (port["name"] if port else Miss("none", "not there"))
     # Each port was asked for once, the unknown ones too.
     codes = {sailing["port_code"] for sailing in truth}
-    note = run.notes["lookups"]["port"]
-    assert note == {"calls": len(codes), "rows": len(truth), "none": len(codes - set(timetable.PORTS)), "failed": 0}
-    assert note["none"] == 2
+    note = run.report.lookups["port"]
+    none = len(codes - set(timetable.PORTS))
+    assert note == LookupReport(calls=len(codes), rows=len(truth), none=none)
+    assert note.none == 2
     assert operations.calls == run.calls == -(-len(truth) // 100) + len(codes)
 
 
@@ -193,8 +195,8 @@ def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, 
         look_up=[{"name": "p", "path": "/p/{p}", "with": {"p": "p"}, "take": [{"place": "$.n", "name": "n"}]}]
     )
     assert run.state == "incomplete"
-    assert run.notes["gaps"] == ["1 lookup has failed"]
-    assert run.notes["lookups"]["p"] == {"calls": 3, "rows": 3, "none": 1, "failed": 1}
+    assert run.report.gaps == ["1 lookup has failed"]
+    assert run.report.lookups["p"] == LookupReport(calls=3, rows=3, none=1, failed=1)
     column = [row[1] for row in workspace.snapshots.all_rows(run.snapshot_id)]
     assert column == ["one", Miss("failed", "failed: status 500"), Miss("none", "not there")]
 
@@ -209,7 +211,7 @@ def test_new_and_missing_fields_are_said_and_the_refresh_goes_on(workspace, awkw
     columns = [{"place": "$.a", "name": "a"}, {"place": "$.b", "name": "b"}]
     awkward.answers["/data"] = (200, JSON, b'{"data": [{"c": 3, "a": 1}]}')
     run = ask_awkward(take={"records": "$.data[*]", "columns": columns})
-    assert (run.state, run.notes["absent"], run.notes["not_taken"]) == ("complete", ["$.b"], 1)
+    assert (run.state, run.report.reading.absent, run.report.reading.not_taken) == ("complete", ["$.b"], 1)
     assert list(workspace.snapshots.all_rows(run.snapshot_id)) == [(1, None)]
 
 
@@ -222,7 +224,7 @@ def test_cancelling_keeps_nothing_and_says_so(workspace, desk, operations):
         with pytest.raises(ProblemError, match="being refreshed now"):
             await engine.start(desk["Sailings by route"].id, {}, "by hand")
         async for summary in engine.progress(run_id).listen():
-            if summary["calls"] >= 3:
+            if summary.calls >= 3:
                 engine.cancel(run_id)
                 break
         await engine.wait(run_id)

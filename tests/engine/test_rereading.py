@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from tests.conftest import NOON
 from tin_bucket.core.analysis.view import View
 from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.report import ChangedField, SchemaDrift
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.response.classify import classify
@@ -124,8 +125,8 @@ def test_a_snapshot_of_the_past_is_read_anew_and_marked(workspace, desk, refresh
     assert (origin.heading.name, origin.source.pointer) == ("harbour", "/data/3/name")
     assert origin.heading.note == "as painted"
     # What was noted of the reading is that of the new one.
-    assert workspace.runs.get(runs[1].id).notes["not_taken"] == 2
-    assert "not_taken" not in workspace.runs.get(runs[0].id).notes
+    assert workspace.runs.get(runs[1].id).report.reading.not_taken == 2
+    assert workspace.runs.get(runs[0].id).report.reading.not_taken == 0
     with pytest.raises(ProblemError, match="There is no run"):
         engine.rereader.rebuild(999)
 
@@ -184,7 +185,7 @@ def test_a_list_becomes_a_table_of_its_own_at_no_call(workspace, desk, refresh, 
     ]  # fmt: skip
     assert snapshot.rows == 3 * run.records
     kept = workspace.runs.get(snapshot.run_id)
-    assert (kept.state, kept.calls, kept.notes["from_saved"]) == ("complete", 0, run.started)
+    assert (kept.state, kept.calls, kept.report.from_saved) == ("complete", 0, run.started)
     ids = [row[0] for row in rows_of(workspace, run)]
     assert [row[0] for row in workspace.snapshots.all_rows(snapshot.id)] == [one for one in ids for _ in range(3)]
 
@@ -198,23 +199,23 @@ def test_what_the_api_sends_otherwise_is_told_once(workspace, awkward, ask_awkwa
     serve({"id": 1, "n": 5, "old": "x"})
     columns = [{"place": "$.id", "name": "id"}, {"place": "$.n", "name": "n"}]
     run = ask_awkward(take={"records": "$.data[*]", "columns": columns})
-    assert "drift" not in run.notes
+    assert run.report.drift is None
     serve({"id": 1, "n": "five", "fresh": {"a": 1}})
     again = refresh(run.query_id)
     assert again.state == "complete"
-    assert again.notes["drift"] == {
-        "new": ["$.fresh.a"],
-        "missing": ["$.old"],
-        "changed": [{"place": "$.n", "was": "whole number", "is": "text"}],
-        "columns": 1,
-        "words": "1 new field (fresh.a); 1 field no longer there (old); 1 field of another kind (n)",
-    }
-    assert "drift" not in refresh(run.query_id).notes
+    assert again.report.drift == SchemaDrift(
+        new=["$.fresh.a"],
+        missing=["$.old"],
+        changed=[ChangedField(place="$.n", was="whole number", now="text")],
+        columns=1,
+        words="1 new field (fresh.a); 1 field no longer there (old); 1 field of another kind (n)",
+    )
+    assert refresh(run.query_id).report.drift is None
     # An answer without records says nothing about fields.
     serve()
-    assert "drift" not in refresh(run.query_id).notes
+    assert refresh(run.query_id).report.drift is None
     serve({"id": 1, "n": "five", "fresh": {"a": 1}})
-    assert "drift" not in refresh(run.query_id).notes
+    assert refresh(run.query_id).report.drift is None
 
 
 def test_a_cell_tells_what_it_was_in_earlier_snapshots(workspace, awkward, ask_awkward, refresh):

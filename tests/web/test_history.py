@@ -57,7 +57,7 @@ def test_the_history_tells_runs_and_their_calls(client, awkward, query):
     assert client.get(f"/api/runs/{run['id']}/calls/9/nodes").json()["kind"] == "answer-gone"
     # A run of the past tells its end at once to whoever listens.
     again = client.get(f"/api/runs/{run['id']}/events").text
-    assert '"state": "complete"' in again
+    assert '"state":"complete"' in again
     rows = client.get(f"/api/snapshots/{run['snapshot_id']}/rows").json()["rows"]
     assert rows == [["1", "one"], ["2", {"miss": "none", "words": "not there"}]]
 

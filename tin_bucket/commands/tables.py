@@ -100,12 +100,12 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path
             task = bar.add_task(query.name, total=None)
             if progress is not None:
                 async for summary in progress.listen():
-                    made = summary["calls"] - summary["before_stage"]
+                    made = summary.calls - summary.before_stage
                     bar.update(
                         task,
-                        description=f"{query.name}, {summary['stage']}",
+                        description=f"{query.name}, {summary.stage}",
                         completed=made,
-                        total=summary["expected"] or made,
+                        total=summary.expected or made,
                     )
         await engine.wait(run_id)
         await engine.close()
@@ -123,11 +123,11 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path
     )
     rows = f", made {run.rows:,} rows" if run.rows != run.records else ""
     errors.print(f"{query.name}: {run.state}; {run.records:,} records{total}{rows}; {run.calls:,} calls.", markup=False)
-    for lacks in run.notes.get("gaps", []):
-        errors.print(f"  incomplete: {lacks}", markup=False)
-    for lookup, note in run.notes.get("lookups", {}).items():
-        if note["none"] or note["failed"]:
-            errors.print(f"  look up {lookup}: {note['none']} not there, {note['failed']} failed", markup=False)
+    for gap in run.report.gaps:
+        errors.print(f"  incomplete: {gap}", markup=False)
+    for name, lookup in run.report.lookups.items():
+        if lookup.none or lookup.failed:
+            errors.print(f"  look up {name}: {lookup.none} not there, {lookup.failed} failed", markup=False)
     return run
 
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
-from typing import Any
 
 from tin_bucket.core.document.query import Brief, load_brief
+from tin_bucket.core.document.report import RunReport
+from tin_bucket.core.document.service import Service
 from tin_bucket.core.pagination.registry import first_calls
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.call import Call
@@ -19,22 +20,24 @@ from tin_bucket.core.table.rebuild import SavedPage
 from tin_bucket.core.traffic.address_policy import Reach
 from tin_bucket.engine.network.credentials import CredentialStore
 from tin_bucket.engine.network.http import Fetcher
-from tin_bucket.engine.network.pacer import Pacer
+from tin_bucket.engine.network.pacer import LaneView, Pacer
 from tin_bucket.engine.network.sender import Connections, Sender
 from tin_bucket.engine.preview.preview import Preview, Previews
 from tin_bucket.engine.preview.reread import Rereader
 from tin_bucket.engine.run.calls import Saved
+from tin_bucket.engine.run.context import run_context
 from tin_bucket.engine.run.plan import RunPlan, make_plan
 from tin_bucket.engine.run.progress import Progress, Waiting
-from tin_bucket.engine.run.refresh import Refresh
+from tin_bucket.engine.run.refresh import refresh
 from tin_bucket.engine.tables.browse import Tables
+from tin_bucket.engine.tables.comparisons import Comparisons
 from tin_bucket.engine.workspace.sources import sheet_answers
+from tin_bucket.gc_pause import collect_rarely
 from tin_bucket.store.queries import Query
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
 from .clock import Clock
-from .gc_pause import collect_rarely
 
 log = logging.getLogger("tin_bucket.engine")
 _MOST_RESUMED = 3
@@ -61,6 +64,7 @@ class Engine:
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
         self.rereader = Rereader(workspace, self.clock, self.previews)
+        self.comparisons = Comparisons(workspace)
         self.tables = Tables(workspace.snapshots, self.previews, self.clock)
 
     async def close(self) -> None:
@@ -162,7 +166,7 @@ class Engine:
         patient: bool,
         saved: Saved | None = None,
         goes_on: int | None = None,
-        notes: dict[str, Any] | None = None,
+        report: RunReport | None = None,
     ) -> int:
         query_id = query.id
         if query_id in self._busy:
@@ -185,15 +189,15 @@ class Engine:
             raise
         run = Run(
             run_id, query_id, cause, "running", now.isoformat(), bindings=plan.bindings, iterations=plan.iterations,
-            query_name=query.name, goes_on=goes_on, notes=dict(notes or {}),
+            query_name=query.name, goes_on=goes_on, report=report or RunReport(),
         )  # fmt: skip
         progress = Progress(run_id, query_id)
         self._remember(progress)
         for service in plan.services.values():
             self.credentials.reopen(service.id)
             self.pacer.reload(service)  # Here and not in a thread: the lane belongs to the event loop.
-        refresh = Refresh(self.workspace, self.clock, self.connections, plan, run, progress, patient, saved)
-        task = asyncio.create_task(refresh.go())
+        context = run_context(self.workspace, self.clock, self.connections, plan, run, progress, patient, saved)
+        task = asyncio.create_task(refresh(context))
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
         return run_id
@@ -201,8 +205,8 @@ class Engine:
     async def begin_from(self, query: Query, plan: RunPlan, saved: Saved, source: Run) -> int:
         """Begin the first refresh of a query with the saved answers of another one's run; returns its number. Only
         calls whose answers are not saved are made, and the run tells from when the others are."""
-        notes = {"from_saved": source.started}
-        return await self._begin(query, lambda: plan, "by hand", False, saved, notes=notes)
+        report = RunReport(from_saved=source.started)
+        return await self._begin(query, lambda: plan, "by hand", False, saved, report=report)
 
     def _plan(self, brief: Brief, given: Mapping[str, Given], query_id: int | None) -> RunPlan:
         plan = make_plan(self.workspace, brief, given, self.moment(query_id))
@@ -250,6 +254,10 @@ class Engine:
         """Query → what its run waits for, for the runs that wait for a key."""
         running = [one for one in self._progress.values() if one.state == "running"]
         return {one.query_id: one.waiting for one in running if one.waiting and one.waiting.what == "key"}
+
+    def lanes(self, services: Iterable[Service]) -> dict[str, LaneView]:
+        """Id of a service → what its lane is like now. On the event loop alone."""
+        return {one.id: self.pacer.lane(one, self.credentials.version(one.id)).view() for one in services}
 
     # Trying ----------------------------------------------------------------------------------------------------
 

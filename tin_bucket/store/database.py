@@ -78,6 +78,21 @@ class Database:
             yield self.db
 
     @contextmanager
+    def read_together(self) -> Iterator[sqlite3.Connection]:
+        """One view of the file for several questions: what others write meanwhile is not seen (WAL). Within another one
+        of the same thread, or within a transaction, it is part of that."""
+        with self._said():
+            db = self.db
+            if db.in_transaction:
+                yield db
+                return
+            db.execute("BEGIN")
+            try:
+                yield db
+            finally:
+                db.execute("COMMIT")
+
+    @contextmanager
     def write(self) -> Iterator[sqlite3.Connection]:
         """One transaction: all of it is stored, or nothing. Within another one of the same thread it is part of that.
 

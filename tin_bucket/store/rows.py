@@ -14,7 +14,7 @@ import orjson
 
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.table.row_expansion import Ints
-from tin_bucket.engine.gc_pause import collector_paused
+from tin_bucket.gc_pause import collector_paused
 
 LONG = 150_000  # Rows from which a table is stored part by part.
 _PART = 4_096

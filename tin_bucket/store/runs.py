@@ -6,9 +6,9 @@ import json
 import sqlite3
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from typing import Any
 
 from tin_bucket.core.auth.source import SIGN_IN
+from tin_bucket.core.document.report import RunReport
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.iterations import Iteration
@@ -28,7 +28,7 @@ class Run:
 
     `fields` are the places that its answers had, with the kind of their values; they are written, and read by
     :meth:`Runs.fields_before` alone. `goes_on` is the run whose saved answers it took over. `iterations` are the values
-    that the question was asked for. `notes` holds what people should know of a run that is no problem: what it lacks,
+    that the question was asked for. `report` holds what people should know of a run that is no problem: what it lacks,
     what it cost, fields that came or went, lookups that missed.
     """
 
@@ -45,7 +45,7 @@ class Run:
     stop: str | None = None
     bindings: Bindings = field(default_factory=dict)
     iterations: list[Iteration] = field(default_factory=lambda: [{}])
-    notes: dict[str, Any] = field(default_factory=dict)
+    report: RunReport = field(default_factory=RunReport)
     problem: Problem | None = None
     snapshot_id: int | None = None
     query_name: str = ""
@@ -198,7 +198,7 @@ class Runs:
         """Write how a run ended, inside the caller's transaction."""
         db.execute(
             "UPDATE run SET state=:state, ended=:ended, calls=:calls, records=:records, rows=:rows,"
-            " stated_total=:total, stop=:stop, notes=:notes, problem=:problem, fields=:fields WHERE id=:id",
+            " stated_total=:total, stop=:stop, report=:report, problem=:problem, fields=:fields WHERE id=:id",
             {
                 "id": run.id,
                 "state": run.state,
@@ -208,15 +208,16 @@ class Runs:
                 "rows": run.rows,
                 "total": run.stated_total,
                 "stop": run.stop,
-                "notes": json.dumps(run.notes),
+                "report": run.report.model_dump_json(exclude_defaults=True),
                 "problem": _problem_text(run.problem),
                 "fields": pack(json.dumps(run.fields).encode())[1] if run.fields else None,
             },
         )
 
-    def renote(self, db: sqlite3.Connection, run_id: int, rows: int, notes: dict[str, Any]) -> None:
-        """Write what is to be noted of a run whose answers were read anew, inside the caller's transaction."""
-        db.execute("UPDATE run SET rows = ?, notes = ? WHERE id = ?", (rows, json.dumps(notes), run_id))
+    def rewrite_report(self, db: sqlite3.Connection, run_id: int, rows: int, report: RunReport) -> None:
+        """Write the report of a run whose answers were read anew, inside the caller's transaction."""
+        text = report.model_dump_json(exclude_defaults=True)
+        db.execute("UPDATE run SET rows = ?, report = ? WHERE id = ?", (rows, text, run_id))
 
     def mark_broken_off(self) -> int:
         """Mark the running runs whose process is gone; returns how many there were."""
@@ -327,7 +328,7 @@ def _run(row: sqlite3.Row) -> Run:
         stop=row["stop"],
         bindings=json.loads(row["bindings"]),
         iterations=json.loads(row["iterations"]),
-        notes=json.loads(row["notes"]),
+        report=RunReport.model_validate_json(row["report"]),
         problem=_problem(row["problem"]),
         snapshot_id=row["snapshot_id"],
         query_name=row["query_name"],

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections import OrderedDict
 from collections.abc import Iterator
+from contextlib import AbstractContextManager
 from dataclasses import asdict, dataclass
 from datetime import datetime
-from threading import Lock
+from secrets import randbits
 from typing import Any
 
 import numpy as np
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import Comparison, compare, difference
 from tin_bucket.core.analysis.duplicates import duplicates_by_content
 from tin_bucket.core.problem import ProblemError, fail
@@ -32,7 +33,8 @@ class Snapshot:
     """A dated copy of a table, without its rows.
 
     `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
-    `rebuilt` tells when it was read anew from its saved answers, and `brief` by which brief, as JSON text.
+    `rebuilt` tells when it was read anew from its saved answers, and `brief` by which brief, as JSON text. `version` is
+    another one for every content that it ever had.
     """
 
     id: int
@@ -47,6 +49,7 @@ class Snapshot:
     since: dict[str, int]
     rebuilt: str | None = None
     brief: str | None = None
+    version: int = 0
 
 
 def _stored(db: sqlite3.Connection, query_id: int, table: Table) -> tuple[int, Ints]:
@@ -66,8 +69,7 @@ class Snapshots:
 
     def __init__(self, database: Database) -> None:
         self._database = database
-        self._lists: OrderedDict[int, Ints] = OrderedDict()
-        self._lock = Lock()
+        self._lists: LockedCache[tuple[int, int], Ints] = LockedCache(_CACHED_LISTS)
 
     def add(
         self,
@@ -96,8 +98,8 @@ class Snapshots:
             base_id, depth = None, 0
         cursor = db.execute(
             "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, complete, stated_total,"
-            " since, base, depth, row_ids, origins) VALUES (:query, :run, :taken, :headings, :match, :layout, :rows,"
-            " :complete, :total, '{}', :base, :depth, :ids, :origins)",
+            " since, base, depth, row_ids, origins, version) VALUES (:query, :run, :taken, :headings, :match, :layout,"
+            " :rows, :complete, :total, '{}', :base, :depth, :ids, :origins, :version)",
             {
                 "query": query_id,
                 "run": run_id,
@@ -112,6 +114,7 @@ class Snapshots:
                 "depth": depth,
                 "ids": packed,
                 "origins": rowlist.pack_columns([table.page, table.record, *table.items]),
+                "version": _new_version(),
             },
         )
         snapshot_id = int(cursor.lastrowid or 0)
@@ -120,9 +123,6 @@ class Snapshots:
             since = self._compare(db, before["id"], snapshot_id, match).counts()
             since.pop("same")
             db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), snapshot_id))
-        with self._lock:
-            # The transaction may still be given up, and the number be used again.
-            self._lists.pop(snapshot_id, None)
         return snapshot_id
 
     def rebuild(
@@ -138,10 +138,11 @@ class Snapshots:
             db.execute("UPDATE snapshot SET row_ids = ?, base = NULL, depth = 0 WHERE id = ?", (whole, row["id"]))
         db.execute(
             "UPDATE snapshot SET headings = :headings, match = :match, layout_id = :layout, rows = :rows,"
-            " base = NULL, depth = 0, row_ids = :ids, origins = :origins, rebuilt = :now, brief = :brief"
-            " WHERE id = :id",
+            " base = NULL, depth = 0, row_ids = :ids, origins = :origins, rebuilt = :now, brief = :brief,"
+            " version = :version WHERE id = :id",
             {
                 "id": snapshot_id,
+                "version": _new_version(),
                 "headings": json.dumps([asdict(column) for column in count_filled(table)]),
                 "match": json.dumps(match),
                 "layout": layout,
@@ -157,8 +158,6 @@ class Snapshots:
         ).fetchone()[0]
         if newest == snapshot_id:
             columncopy.store(db, query_id, snapshot_id, table)
-        with self._lock:
-            self._lists.clear()
         order = [
             int(row["id"])
             for row in db.execute("SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,))
@@ -169,9 +168,6 @@ class Snapshots:
             since = self._compare(db, then, now_id, own).counts()
             since.pop("same")
             db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), now_id))
-        with self._lock:
-            # The transaction may still be given up.
-            self._lists.clear()
 
     def same_content(self, db: sqlite3.Connection, snapshot_id: int, pages: Ints) -> int:
         """How many rows of a snapshot have the content of a row on an earlier page.
@@ -179,11 +175,11 @@ class Snapshots:
         Args:
             pages: for each row its page, shape (rows,).
         """
-        same = duplicates_by_content(self._ids(db, snapshot_id), pages)
-        with self._lock:
-            # The transaction may still be given up, and the number be used again.
-            self._lists.pop(snapshot_id, None)
-        return same
+        return duplicates_by_content(self._ids(db, snapshot_id), pages)
+
+    def reading(self) -> AbstractContextManager[object]:
+        """One view of all snapshots for several questions, whatever is written meanwhile."""
+        return self._database.read_together()
 
     # Reading ---------------------------------------------------------------------------------------------------
 
@@ -218,19 +214,22 @@ class Snapshots:
 
     def window(self, snapshot_id: int, start: int, count: int) -> list[tuple[Any, ...]]:
         """Rows `start` to `start + count` of a snapshot, in the order of its columns."""
-        with self._database.read() as db:
+        with self._database.read_together() as db:
             ids = self._ids(db, snapshot_id)[start : start + count]
             return self._load(db, snapshot_id, ids)
 
     def all_rows(self, snapshot_id: int, chunk: int = 10_000) -> Iterator[tuple[Any, ...]]:
-        """Every row of a snapshot in order, read a chunk at a time."""
-        height = self.get(snapshot_id).rows
-        for start in range(0, height, chunk):
-            yield from self.window(snapshot_id, start, chunk)
+        """Every row of a snapshot in order, read a chunk at a time: the rows that it has when this begins."""
+        with self._database.read_together() as db:
+            ids, order = self._ids(db, snapshot_id), self._order(db, snapshot_id)
+        for start in range(0, len(ids), chunk):
+            with self._database.read() as db:
+                found = rows.load_rows(db, ids[start : start + chunk])
+            yield from _ordered(found, order)
 
     def rows_at(self, snapshot_id: int, positions: Ints) -> list[tuple[Any, ...]]:
         """The rows at some positions of a snapshot."""
-        with self._database.read() as db:
+        with self._database.read_together() as db:
             return self._load(db, snapshot_id, self._ids(db, snapshot_id)[positions])
 
     def origin(self, snapshot_id: int, position: int) -> tuple[int, int, list[int]]:
@@ -248,7 +247,7 @@ class Snapshots:
         heading = next((one for one in self.get(snapshot_id).columns if one.name == name), None)
         if heading is None:
             return None
-        with self._database.read() as db:
+        with self._database.read_together() as db:
             copied = columncopy.load(db, snapshot_id, name)
             if copied is not None:
                 return heading, copied
@@ -260,7 +259,7 @@ class Snapshots:
         """The numbers of the rows that may have a text in them, in order; ``None`` when they cannot be told at once."""
         if not text.isascii():
             return None
-        with self._database.read() as db:
+        with self._database.read_together() as db:
             ids = self._ids(db, snapshot_id)
             found = rows.ids_with_text(db, ids, text)
             return np.flatnonzero(np.isin(ids, found)).astype(np.int64)
@@ -274,7 +273,7 @@ class Snapshots:
         out: list[tuple[Snapshot, Any]] = []
         if not own.match or not set(own.match) <= set(names):
             return out
-        with self._database.read() as db:
+        with self._database.read_together() as db:
             row_id = int(self._ids(db, snapshot_id)[position])
             values = dict(
                 zip(names, self._load(db, snapshot_id, self._ids(db, snapshot_id)[[position]])[0], strict=True)
@@ -323,7 +322,7 @@ class Snapshots:
                 where=f"snapshots {then_id} and {now_id}",
                 do="Choose two dates of one query.",
             )
-        with self._database.read() as db:
+        with self._database.read_together() as db:
             return self._compare(db, then_id, now_id, now.match if match is None else match)
 
     def _compare(self, db: sqlite3.Connection, then_id: int, now_id: int, match: list[str]) -> Comparison:
@@ -346,31 +345,39 @@ class Snapshots:
         return rows.layout_names(db, row[0])
 
     def _load(self, db: sqlite3.Connection, snapshot_id: int, ids: Ints) -> list[tuple[Any, ...]]:
+        return _ordered(rows.load_rows(db, ids), self._order(db, snapshot_id))
+
+    def _order(self, db: sqlite3.Connection, snapshot_id: int) -> list[int]:
+        """For each column of a snapshot its index in the stored rows."""
         row = db.execute("SELECT headings, layout_id FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         stored = {name: index for index, name in enumerate(rows.layout_names(db, row["layout_id"]))}
-        order = [stored[heading["name"]] for heading in json.loads(row["headings"])]
-        return [tuple([values[index] for index in order]) for values in rows.load_rows(db, ids)]
+        return [stored[heading["name"]] for heading in json.loads(row["headings"])]
 
     def _ids(self, db: sqlite3.Connection, snapshot_id: int) -> Ints:
-        with self._lock:
-            known = self._lists.get(snapshot_id)
-            if known is not None:
-                self._lists.move_to_end(snapshot_id)
-                return known
-        row = db.execute("SELECT row_ids, base FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+        """A snapshot's row ids. The caller reads together: a list and its base must be of one moment."""
+        row = db.execute("SELECT version FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         if row is None:
             raise _unknown(snapshot_id)
+        # What a transaction wrote that is given up afterwards is found by nobody: its version is gone with it.
+        return self._lists.get_or_make((snapshot_id, row["version"]), lambda: self._decoded(db, snapshot_id))
+
+    def _decoded(self, db: sqlite3.Connection, snapshot_id: int) -> Ints:
+        row = db.execute("SELECT row_ids, base FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         base = self._ids(db, row["base"]) if rowlist.is_shared(row["row_ids"]) else None
         ids = rowlist.decode(row["row_ids"], base)
         ids.setflags(write=False)
-        with self._lock:
-            self._lists[snapshot_id] = ids
-            while len(self._lists) > _CACHED_LISTS:
-                self._lists.popitem(last=False)
         return ids
 
 
-_FIELDS = "id, query_id, run_id, taken, headings, match, rows, complete, stated_total, since, rebuilt, brief"
+def _new_version() -> int:
+    return randbits(62)
+
+
+def _ordered(found: list[tuple[Any, ...]], order: list[int]) -> list[tuple[Any, ...]]:
+    return [tuple([values[index] for index in order]) for values in found]
+
+
+_FIELDS = "id, query_id, run_id, taken, headings, match, rows, complete, stated_total, since, rebuilt, brief, version"
 
 
 def _unknown(snapshot_id: int) -> ProblemError:
@@ -396,4 +403,5 @@ def _snapshot(row: sqlite3.Row) -> Snapshot:
         since=json.loads(row["since"]),
         rebuilt=row["rebuilt"],
         brief=row["brief"],
+        version=row["version"],
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, fields
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
@@ -58,8 +58,9 @@ def problem_info(problem: Problem | None) -> ProblemInfo | None:
 
 def run_info(run: Run) -> RunInfo:
     """A run for the browser."""
-    told = asdict(run) | {"problem": problem_info(run.problem), "iterations": len(run.iterations)}
-    return RunInfo(**told, can_go_on=may_go_on(run.state, run.records, run.notes))
+    told = {field.name: getattr(run, field.name) for field in fields(run)}
+    told |= {"problem": problem_info(run.problem), "iterations": len(run.iterations)}
+    return RunInfo(**told, can_go_on=may_go_on(run.state, run.records, run.report))
 
 
 def allowance_info(allowance: Allowance) -> AllowanceInfo:

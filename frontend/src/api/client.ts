@@ -35,7 +35,7 @@ export type SheetInfo = Schemas['SheetInfo'];
 export type SheetPreview = Schemas['SheetPreview'];
 export type ImportPlan = Schemas['ImportPlanInfo'];
 export type About = Schemas['About'];
-export type Attention = Schemas['Attention'];
+export type Attention = Schemas['AttentionInfo'];
 export type Verification = Schemas['VerificationOut'];
 export type Cost = Schemas['PlanOut'];
 export type ListReduction = NonNullable<ColumnSpec['reduction']>;
@@ -51,7 +51,7 @@ export type Nodes = Schemas['NodesOut'];
 export type Searched = Schemas['SearchOut'];
 export type AnswerText = Schemas['AnswerText'];
 export type Saved = Schemas['SavedInfo'];
-export type RowFlowStep = Schemas['RowFlowStep'];
+export type RowFlowStep = Schemas['RowFlowStepInfo'];
 export type Given = string | string[] | null;
 export type Values = Record<string, Given>;
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import Any
+from collections.abc import Sequence
 
+from tin_bucket.core.document.report import RunReport
 from tin_bucket.core.pagination.protocol import PaginationEnd
 
 
@@ -49,16 +49,14 @@ def completeness_gaps(
     return words
 
 
-def may_go_on(state: str, records: int, notes: Mapping[str, Any]) -> bool:
+def may_go_on(state: str, records: int, report: RunReport) -> bool:
     """Whether calls that are made again may bring what a run lacks.
 
     Args:
         state: how it ended.
         records: how many records are saved.
-        notes: what was noted of it.
+        report: what is known of it.
     """
     if state in ("broken off", "cancelled", "failed"):
         return records > 0
-    failed_lookups = sum(note["failed"] for note in notes.get("lookups", {}).values())
-    lacks = notes.get("failed_pages") or notes.get("iterations_failed") or failed_lookups
-    return state == "incomplete" and bool(lacks)
+    return state == "incomplete" and bool(report.failed_pages or report.iterations_failed or report.failed_lookups)

@@ -1,51 +1,63 @@
-"""Where the rows went: from answers to records to rows to the table, with what each stage added or took."""
+"""Where the rows went: from answers to records to rows to the table, with what each step added or took."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
+from dataclasses import dataclass
+
+from tin_bucket.core.document.report import RunReport
 
 
-def row_flow(notes: Mapping[str, Any], pages: int, records: int, rows: int) -> list[dict[str, Any]]:
-    """The stages of a table, each with a count and what it did.
+@dataclass(frozen=True, slots=True)
+class RowFlowStep:
+    """A step: what it gives, such as ``records``, how many, and what is to be said of it, if anything."""
+
+    what: str
+    count: int
+    words: str
+
+
+def row_flow(
+    report: RunReport, pages: int, records: int, rows: int, stated_total: int | None = None
+) -> list[RowFlowStep]:
+    """The steps of a table.
 
     Args:
-        notes: what was noted of the reading, see :func:`replay.reading_notes` and :func:`replay.lookup_notes`.
+        report: what is known of its run.
         pages: how many answers were read.
         records: how many records were taken from them.
         rows: how many rows the table has.
-
-    Returns:
-        Objects with ``what`` (such as ``records``), ``count`` and ``words`` (empty where nothing is to be said).
+        stated_total: the number of rows that the API states.
     """
-    told: list[dict[str, Any]] = [{"what": "answers", "count": pages, "words": ""}]
-    words = []
-    stated = notes.get("stated_total")
-    if isinstance(stated, int):
-        words.append("all that are stated" if stated == records else f"the API states {stated:,}")
-    if notes.get("duplicates"):
-        words.append(f"{notes['duplicates']['rows']:,} came on two pages")
-    told.append({"what": "records", "count": records, "words": ", ".join(words)})
-    lists = notes.get("rows_for") or []
-    if lists:
-        names = " and ".join(place.removeprefix("$.").replace("[*]", "") for place in lists)
+    told = [
+        RowFlowStep("answers", pages, ""),
+        RowFlowStep("records", records, _of_records(report, records, stated_total)),
+    ]
+    reading = report.reading
+    if reading.rows_for:
+        names = " and ".join(place.removeprefix("$.").replace("[*]", "") for place in reading.rows_for)
         words = [f"one for each of {names}"]
-        if notes.get("empty"):
-            words.append(f"{notes['empty']:,} of them without an item, kept as one row each")
-        told.append({"what": "rows", "count": rows, "words": "; ".join(words)})
-    for name, note in (notes.get("lookups") or {}).items():
-        words = [f"{note['calls']:,} call{'' if note['calls'] == 1 else 's'}"]
-        if note.get("none"):
-            words.append(f"{note['none']:,} found nothing")
-        if note.get("failed"):
-            words.append(f"{note['failed']:,} failed")
-        told.append({"what": f"look up {name}", "count": rows, "words": ", ".join(words)})
-    unfit = notes.get("unfit") or {}
-    words = []
-    if unfit:
-        cells = sum(unfit.values())
-        words.append(f"{cells:,} cell{'' if cells == 1 else 's'} of another kind, kept as they came")
-    # What the last stage said stands for the table too, where nothing was added or taken since.
-    if words or told[-1]["count"] != rows or not lists:
-        told.append({"what": "table", "count": rows, "words": ", ".join(words)})
+        if reading.empty:
+            words.append(f"{reading.empty:,} of them without an item, kept as one row each")
+        told.append(RowFlowStep("rows", rows, "; ".join(words)))
+    for name, lookup in report.lookups.items():
+        words = [f"{lookup.calls:,} call{'' if lookup.calls == 1 else 's'}"]
+        if lookup.none:
+            words.append(f"{lookup.none:,} found nothing")
+        if lookup.failed:
+            words.append(f"{lookup.failed:,} failed")
+        told.append(RowFlowStep(f"look up {name}", rows, ", ".join(words)))
+    cells = sum(reading.unfit.values())
+    words = [f"{cells:,} cell{'' if cells == 1 else 's'} of another kind, kept as they came"] if cells else []
+    # What the last step said stands for the table too, where nothing was added or taken since.
+    if words or told[-1].count != rows or not reading.rows_for:
+        told.append(RowFlowStep("table", rows, ", ".join(words)))
     return told
+
+
+def _of_records(report: RunReport, records: int, stated_total: int | None) -> str:
+    words = []
+    if stated_total is not None:
+        words.append("all that are stated" if stated_total == records else f"the API states {stated_total:,}")
+    if report.duplicates is not None:
+        words.append(f"{report.duplicates.rows:,} came on two pages")
+    return ", ".join(words)

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from tin_bucket.core.columns.kind_registry import KINDS
 from tin_bucket.core.document.extraction import Extraction
+from tin_bucket.core.document.report import ChangedField, SchemaDrift
 
 MOST_TOLD = 40
 
 
-def schema_drift(before: Mapping[str, str], now: Mapping[str, str], take: Extraction) -> dict[str, Any]:
+def schema_drift(before: Mapping[str, str], now: Mapping[str, str], take: Extraction) -> SchemaDrift | None:
     """How the fields of an answer differ from those of the refresh before.
 
     Args:
@@ -20,36 +20,33 @@ def schema_drift(before: Mapping[str, str], now: Mapping[str, str], take: Extrac
         take: how the answers are read, so that it is said which of them are columns.
 
     Returns:
-        Lists of places: ``new``, ``missing``, ``changed`` (each with ``was`` and ``is``), and how many there are of
-        each beyond those that are told (``more``), how many of those that are missing or changed are columns
-        (``columns``), and all of it in one phrase (``words``); empty when nothing differs. What was empty and now has
-        values is not changed, only filled.
+        ``None`` when nothing differs. What was empty and now has values is not changed, only filled.
     """
     if not before or not now:
-        return {}
+        return None
     taken = None if take.columns is None else {column.place for column in take.columns if column.of == "record"}
     new = [place for place in now if place not in before and not _told_by(place, before)]
     missing = [place for place in before if place not in now and not _told_by(place, now)]
     changed = [
-        {"place": place, "was": was, "is": now[place]}
+        ChangedField(place=place, was=was, now=now[place])
         for place, was in before.items()
         if place in now and _differ(was, now[place])
     ]
     if not (new or missing or changed):
-        return {}
+        return None
     # Those that are columns come first: they change the table.
     missing.sort(key=lambda place: taken is not None and place not in taken)
-    changed.sort(key=lambda one: taken is not None and one["place"] not in taken)
-    out: dict[str, Any] = {
-        "new": new[:MOST_TOLD],
-        "missing": missing[:MOST_TOLD],
-        "changed": changed[:MOST_TOLD],
-        "columns": sum(taken is None or place in taken for place in missing)
-        + sum(taken is None or one["place"] in taken for one in changed),
-    }
-    more = sum(max(0, len(some) - MOST_TOLD) for some in (new, missing, changed))
-    out["words"] = schema_drift_summary(out)
-    return {**out, "more": more} if more else out
+    changed.sort(key=lambda one: taken is not None and one.place not in taken)
+    found = SchemaDrift(
+        new=new[:MOST_TOLD],
+        missing=missing[:MOST_TOLD],
+        changed=changed[:MOST_TOLD],
+        columns=sum(taken is None or place in taken for place in missing)
+        + sum(taken is None or one.place in taken for one in changed),
+        more=sum(max(0, count - MOST_TOLD) for count in (len(new), len(missing), len(changed))),
+    )
+    found.words = schema_drift_summary(found)
+    return found
 
 
 def _differ(was: str, now: str) -> bool:
@@ -65,16 +62,19 @@ def _told_by(place: str, others: Mapping[str, str]) -> bool:
     )
 
 
-def schema_drift_summary(found: Mapping[str, Any]) -> str:
+def schema_drift_summary(found: SchemaDrift) -> str:
     """What differs, in one phrase; empty when nothing does."""
     parts = []
-    for what, words in (("new", "new field"), ("missing", "field"), ("changed", "field")):
-        places = [one["place"] if isinstance(one, dict) else one for one in found.get(what, [])]
+    groups = (
+        (found.new, "new field", ""),
+        (found.missing, "field", " no longer there"),
+        ([one.place for one in found.changed], "field", " of another kind"),
+    )
+    for places, words, tail in groups:
         if not places:
             continue
         names = ", ".join(place.removeprefix("$.")[:60] for place in places[:3])
         rest = f" and {len(places) - 3} more" if len(places) > 3 else ""
         many = "" if len(places) == 1 else "s"
-        tail = {"new": "", "missing": " no longer there", "changed": " of another kind"}[what]
         parts.append(f"{len(places)} {words}{many}{tail} ({names}{rest})")
     return "; ".join(parts)

@@ -10,7 +10,6 @@ from typing import Any
 import orjson
 
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.engine.gc_pause import collector_paused
 
 # Every digit becomes "0", so that a run of twenty digits is found by one fast search.
 _DIGITS = bytes(48 if 48 <= byte <= 57 else byte for byte in range(256))
@@ -46,11 +45,10 @@ def parse_json(data: bytes) -> Any:
         ProblemError: ``not-json`` or ``cut-off``, with line and column of the fault.
     """
     try:
-        with collector_paused():
-            if _LONG in data.translate(_DIGITS):
-                # orjson would turn a whole number of more than 64 bits into a float.
-                return json.loads(data)
-            return orjson.loads(data)
+        if _LONG in data.translate(_DIGITS):
+            # orjson would turn a whole number of more than 64 bits into a float.
+            return json.loads(data)
+        return orjson.loads(data)
     except (ValueError, RecursionError) as error:
         raise _explain(data, error) from error
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import IO, Any
+from collections.abc import Iterable, Iterator
+from typing import Any
 
 import ijson
 
@@ -14,11 +14,11 @@ from .jsonpath import WILDCARD, parse_place
 _TOGETHER = 500
 
 
-def streamed_records(source: IO[bytes], path: str) -> Iterator[list[Any]]:
+def streamed_records(parts: Iterable[bytes], path: str) -> Iterator[list[Any]]:
     """The records of an answer, some hundreds at a time.
 
     Args:
-        source: the answer's bytes, from its start.
+        parts: the answer's bytes, from its start.
         path: where the records are: a plain place that ends with ``[*]``, such as ``$.data[*]``.
 
     Raises:
@@ -26,7 +26,7 @@ def streamed_records(source: IO[bytes], path: str) -> Iterator[list[Any]]:
     """
     batch: list[Any] = []
     try:
-        for record in ijson.items(source, _prefix(path), use_float=True):
+        for record in ijson.items(ijson.from_iter(parts), _prefix(path), use_float=True):
             batch.append(record)
             if len(batch) >= _TOGETHER:
                 yield batch
@@ -37,7 +37,7 @@ def streamed_records(source: IO[bytes], path: str) -> Iterator[list[Any]]:
         yield batch
 
 
-def outside_of_records(source: IO[bytes], path: str) -> Any:
+def outside_of_records(parts: Iterable[bytes], path: str) -> Any:
     """The document without its records: what an answer states besides them.
 
     Raises:
@@ -46,7 +46,7 @@ def outside_of_records(source: IO[bytes], path: str) -> Any:
     inner = _prefix(path)
     builder = ijson.ObjectBuilder()
     try:
-        for prefix, event, value in ijson.parse(source, use_float=True):
+        for prefix, event, value in ijson.parse(ijson.from_iter(parts), use_float=True):
             if prefix != inner and not prefix.startswith(f"{inner}."):
                 builder.event(event, value)
     except ijson.JSONError as error:

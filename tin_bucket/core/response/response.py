@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import IO
+from typing import Protocol
 
 from tin_bucket.core.problem import Problem
+
+
+class LargeBody(Protocol):
+    """A body that is too large to hold, kept elsewhere and read part by part, as often as is wanted."""
+
+    def parts(self) -> Iterator[bytes]:
+        """Its bytes, from the start."""
+
+    def close(self) -> None:
+        """Let go of it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +39,7 @@ class Answer:
     seconds: float = 0.0
     failure: Problem | None = None
     note: str = ""
-    spool: IO[bytes] | None = None
+    spool: LargeBody | None = None
     size: int = -1
 
     @property

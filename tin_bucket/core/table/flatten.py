@@ -18,7 +18,6 @@ from tin_bucket.core.columns.compressed import Packed
 from tin_bucket.core.columns.kind_registry import Kind, guess_kind
 from tin_bucket.core.columns.reduction_registry import ItemAt
 from tin_bucket.core.formats.jsonpath import WILDCARD, Place, Wildcard, readable_name
-from tin_bucket.engine.gc_pause import collector_paused
 
 from .row_expansion import Ints, expand
 from .shred import (
@@ -155,17 +154,15 @@ class Flattener:
 
     def add(self, records: list[Any]) -> None:
         """Flatten some more records; they are not kept."""
-        with collector_paused():
-            for start in range(0, len(records), _STRETCH):
-                part = records[start : start + _STRETCH]
-                found = Chunk(self._plan)
-                shred(part, types_of(part), (), 0, found)
-                self._columns.add(found, len(part))
+        for start in range(0, len(records), _STRETCH):
+            part = records[start : start + _STRETCH]
+            chunk = Chunk(self._plan)
+            shred(part, types_of(part), (), 0, chunk)
+            self._columns.add(chunk, len(part))
 
     def flat(self) -> Flat:
         """All of them as columns of rows."""
-        with collector_paused():
-            return self._columns.flat()
+        return self._columns.flat()
 
     def again(self, wanted: ShredOptions) -> Flat | None:
         """What was flattened with lists kept, as columns of rows in any way that has the same `keyed`.
@@ -175,9 +172,8 @@ class Flattener:
         """
         assert self._plan.wanted.keep
         assert self._plan.wanted.keyed == wanted.keyed
-        with collector_paused():
-            made = self._columns.again(ShredPlan(wanted))
-            return None if made is None else made.flat()
+        made = self._columns.again(ShredPlan(wanted))
+        return None if made is None else made.flat()
 
 
 @dataclass(slots=True)

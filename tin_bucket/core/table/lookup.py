@@ -11,6 +11,7 @@ import numpy as np
 from tin_bucket.core.columns.kind_registry import convert, guess_kind
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.query import Brief, LookUp
+from tin_bucket.core.document.report import LookupReport
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import parse_place
 from tin_bucket.core.problem import fail
@@ -165,3 +166,16 @@ def _cells(look_up: LookUp, answer: Answer | None, error_rules: Sequence[ErrorRu
     for wanted in look_up.take:
         cells.append(value_at(verdict.document, parse_place(wanted.place) or (), wanted.reduction))
     return cells
+
+
+def lookup_report(
+    look_up: LookUp, plan: LookUpPlan, answers: Sequence[Answer | None], error_rules: Sequence[ErrorRule]
+) -> LookupReport:
+    """How many calls a lookup made, how many found nothing, and how many failed."""
+    got = [answer for answer in answers if answer is not None]
+    missing = [is_missing(look_up, answer) for answer in got]
+    failed = sum(
+        not gone and classify(answer, error_rules).problem is not None
+        for answer, gone in zip(got, missing, strict=True)
+    )
+    return LookupReport(calls=len(got), rows=int((plan.call_of_row >= 0).sum()), none=sum(missing), failed=failed)

@@ -5,10 +5,8 @@ from __future__ import annotations
 import asyncio
 import re
 import socket
-import tempfile
 import time
 from dataclasses import replace
-from typing import IO
 from urllib.parse import urlsplit
 
 import aiohttp
@@ -22,6 +20,8 @@ from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.traffic.address_policy import Reach, refusal
+
+from .spool import Spool
 
 MOST_BODY = 256 * 2**20  # Bytes; a larger answer is not held in memory, and a compressed one swells no further.
 HELD = 64 * 2**20  # Bytes from which an answer that may be read piece by piece is put on disk.
@@ -132,9 +132,7 @@ class Fetcher:
                     )
                 if isinstance(body, bytes):
                     return Answer(response.status, told, body)
-                size = body.tell()
-                body.seek(0)
-                return Answer(response.status, told, spool=body, size=size)
+                return Answer(response.status, told, spool=body, size=body.size)
         except aiohttp.ConnectionTimeoutError:
             return _failed(
                 "time-out",
@@ -166,13 +164,13 @@ def _not_allowed(host: str, why: str, where: str) -> Answer:
     )
 
 
-async def _read(response: aiohttp.ClientResponse, most: int, held: int | None) -> bytes | IO[bytes] | None:
+async def _read(response: aiohttp.ClientResponse, most: int, held: int | None) -> bytes | Spool | None:
     """The body; as a file from `held` bytes on, ``None`` when it is larger than `most`."""
     if (response.content_length or 0) > most:
         return None
     parts: list[bytes] = []
     size = 0
-    spool: IO[bytes] | None = None
+    spool: Spool | None = None
     async for part in response.content.iter_any():
         size += len(part)
         if size > most:
@@ -180,8 +178,7 @@ async def _read(response: aiohttp.ClientResponse, most: int, held: int | None) -
                 spool.close()
             return None
         if spool is None and held is not None and size > held:
-            spool = tempfile.TemporaryFile()  # noqa: SIM115 whoever reads it closes it
-            spool.writelines(parts)
+            spool = Spool(parts)
             parts = []
         if spool is not None:
             await asyncio.to_thread(spool.write, part)

@@ -7,7 +7,6 @@ import math
 from collections import OrderedDict, deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from threading import Lock
 
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
@@ -32,8 +31,20 @@ class _Queue:
     told: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class LaneView:
+    """What a lane is like at a moment, for threads: `pace` is a copy, `seconds` how long an answer takes, `now` the
+    moment in seconds since 1970."""
+
+    pace: Pace
+    left: list[Allowance]
+    seconds: float
+    now: float
+    advertised: AdvertisedLimits | None
+
+
 class Lane:
-    """The way to one service."""
+    """The way to one service. It belongs to the event loop: only :attr:`unsaved` is touched by threads."""
 
     def __init__(self, service: Service, pace: Pace, clock: Clock) -> None:
         self._clock = clock
@@ -42,7 +53,7 @@ class Lane:
         self.flying = 0
         self.seconds = 0.3  # How long an answer takes, for forecasts; learnt.
         self.advertised: AdvertisedLimits | None = None
-        self.unsaved: list[float] = []
+        self.unsaved: deque[float] = deque()
         self._queues: OrderedDict[object, _Queue] = OrderedDict()
         self._timer: asyncio.TimerHandle | None = None
 
@@ -97,6 +108,11 @@ class Lane:
         self.pace.hold(until, why)
         self._pump()
 
+    def view(self) -> LaneView:
+        """What it is like now."""
+        now = self.now()
+        return LaneView(self.pace.copy(), self.pace.left(now), self.seconds, now, self.advertised)
+
     def left(self) -> list[Allowance]:
         """What is left of each window."""
         return self.pace.left(self.now())
@@ -144,19 +160,18 @@ class Pacer:
     def __init__(self, workspace: Workspace, clock: Clock) -> None:
         self._workspace = workspace
         self._clock = clock
-        self._lock = Lock()
         self._lanes: dict[str, Lane] = {}
         self._loaded: dict[str, float] = {}
         self._versions: dict[str, int] = {}
 
     def lane(self, service: Service, key_version: int = 0) -> Lane:
-        """The lane to a service, with its limits as they are now."""
-        with self._lock:  # Routes ask for lanes from threads of their own, and two lanes would keep no limit.
-            lane = self._lanes.get(service.id)
-            if lane is None:
-                lane = self._lanes[service.id] = Lane(service, Pace(service.limits), self._clock)
-                self._versions[service.id] = key_version
-                self.reload(service)
+        """The lane to a service, with its limits as they are now. On the event loop alone: threads take a view."""
+        asyncio.get_running_loop()  # Two lanes that threads made would keep no limit.
+        lane = self._lanes.get(service.id)
+        if lane is None:
+            lane = self._lanes[service.id] = Lane(service, Pace(service.limits), self._clock)
+            self._versions[service.id] = key_version
+            self.reload(service)
         lane.set(service)
         if self._versions[service.id] != key_version:
             self._versions[service.id] = key_version
@@ -175,18 +190,19 @@ class Pacer:
         self._loaded[service.id] = now
 
     def save(self) -> None:
-        """Write down when calls were answered, so that the limits are kept after a restart too.
+        """Write down when calls were answered, so that the limits are kept after a restart too. One thread at a
+        time.
 
         Raises:
             ProblemError: the workspace cannot be written; nothing is lost then, and the next time tries again.
         """
         for service_id, lane in list(self._lanes.items()):
-            unsaved, lane.unsaved = lane.unsaved, []
+            unsaved = [lane.unsaved.popleft() for _ in range(len(lane.unsaved))]
             if not unsaved:
                 continue
             try:
                 keep = lane.now() - lane.pace.horizon()
                 self._workspace.paces.add(service_id, unsaved, keep)
             except ProblemError:
-                lane.unsaved = unsaved + lane.unsaved
+                lane.unsaved.extendleft(reversed(unsaved))
                 raise

@@ -9,7 +9,6 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from typing import IO
 
 from tin_bucket.core.auth.exchange import SecretRequest, exchange
 from tin_bucket.core.auth.place import Secret
@@ -20,7 +19,7 @@ from tin_bucket.core.masking import scrub, scrub_text
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.classify import classify
-from tin_bucket.core.response.response import Answer
+from tin_bucket.core.response.response import Answer, LargeBody
 from tin_bucket.core.response.retry import Pause, pause_before
 
 from .credentials import CredentialStore, OnSignIn
@@ -159,17 +158,16 @@ class Sender:
         return replace(answer, headers=headers, body=scrub(answer.body, secrets))
 
 
-def _holds_any(source: IO[bytes], secrets: set[str]) -> bool:
-    """Whether a file holds one of the secrets; it is at its start again afterwards."""
+def _holds_any(body: LargeBody, secrets: set[str]) -> bool:
+    """Whether a large body holds one of the secrets."""
     tail = b""
     longest = max(len(secret.encode()) for secret in secrets)
-    found = False
-    while not found and (part := source.read(2**20)):
+    for part in body.parts():
         text = tail + part
-        found = scrub(text, secrets) != text
+        if scrub(text, secrets) != text:
+            return True
         tail = text[-longest:]
-    source.seek(0)
-    return found
+    return False
 
 
 def _cut_off(answer: Answer) -> bool:

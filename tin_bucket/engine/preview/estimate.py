@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from tin_bucket.core.document.query import Brief, load_brief
@@ -14,6 +15,7 @@ from tin_bucket.core.table.lookup import lookup_service
 from tin_bucket.core.traffic.forecast import forecast
 from tin_bucket.core.traffic.pace import Allowance
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.store.runs import Run
 
@@ -41,8 +43,14 @@ class Cost:
     warning: str = ""
 
 
-def cost_of(engine: Engine, plan: RunPlan, query_id: int | None, preview: Preview | None) -> Cost:
-    """Tell what a refresh will cost, from what is known of pages and from the run before."""
+def cost_of(
+    engine: Engine, plan: RunPlan, query_id: int | None, preview: Preview | None, lanes: Mapping[str, LaneView]
+) -> Cost:
+    """Tell what a refresh will cost, from what is known of pages and from the run before.
+
+    Args:
+        lanes: id → the lane, for each service of the plan.
+    """
     brief = plan.brief
     if brief.ask is None and not brief.look_up:
         return Cost(0, "a sheet is read, no call is made", 0.0)
@@ -50,17 +58,17 @@ def cost_of(engine: Engine, plan: RunPlan, query_id: int | None, preview: Previe
     cost = Cost(sum(by_service.values()) if by_service else None, basis)
     for service_id in brief.services():
         service = plan.services[service_id]
-        lane = engine.pacer.lane(service, engine.credentials.version(service_id))
+        lane = lanes[service_id]
         # What is left of a window of seconds has changed before it is read.
-        cost.left.extend(one for one in lane.left() if one.window.seconds >= 60)
+        cost.left.extend(one for one in lane.left if one.window.seconds >= 60)
         calls = by_service.get(service_id, 0) if by_service else 0
         if not calls:
             continue
-        found = forecast(lane.pace, calls, lane.now(), lane.seconds, service.at_once)
+        found = forecast(lane.pace, calls, lane.now, lane.seconds, service.at_once)
         cost.seconds = (cost.seconds or 0.0) + found.seconds
         cost.waits += found.waits
         cost.why = cost.why or found.why
-        for one in lane.left():
+        for one in lane.left:
             if one.window.seconds >= 3600 and calls > one.left:
                 cost.warning = (
                     f"Of {one.window.words()} {one.left:,} are left, and about {calls:,} are needed: "
@@ -97,12 +105,12 @@ def _calls(
     else:
         basis = "a sheet"
     for look_up in brief.look_up:
-        known = (last.notes.get("lookups", {}).get(look_up.name, {}) if last is not None else {}).get("calls")
-        if known is None:
+        before = last.report.lookups.get(look_up.name) if last is not None else None
+        if before is None:
             basis += f"; the calls of “{look_up.name}” are not known before the first run"
             continue
-        counts[lookup_service(brief, look_up)] += known
-        basis += f"; {known:,} for “{look_up.name}”"
+        counts[lookup_service(brief, look_up)] += before.calls
+        basis += f"; {before.calls:,} for “{look_up.name}”"
     return dict(counts), basis
 
 

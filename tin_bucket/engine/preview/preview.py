@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import itertools
-from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from threading import Lock
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.detect.records import RecordsGuess
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.pagination.evidence import PaginationGuess, TotalGap
@@ -85,19 +85,20 @@ class Previews:
 
     def __init__(self) -> None:
         self._numbers = itertools.count(1)
-        self._kept: OrderedDict[int, Preview] = OrderedDict()
+        self._kept: LockedCache[int, Preview] = LockedCache(MOST_ROWS, _size)
 
     def add(self, preview: Preview) -> int:
         """Keep a preview; returns its number."""
         number = next(self._numbers)
-        self._kept[number] = preview
-        while len(self._kept) > 1 and (len(self._kept) > MAX_PREVIEWS or self._rows() > MOST_ROWS):
-            self._kept.popitem(last=False)
+        self._kept.put(number, preview)
         return number
-
-    def _rows(self) -> int:
-        return sum(preview.replay.table.height for preview in self._kept.values() if preview.replay is not None)
 
     def get(self, number: int) -> Preview | None:
         """The preview of that number, if it is still kept."""
         return self._kept.get(number)
+
+
+def _size(preview: Preview) -> int:
+    """Its rows; an empty one counts too, so that there are never more than :data:`MAX_PREVIEWS`."""
+    rows = preview.replay.table.height if preview.replay is not None else 0
+    return max(rows, MOST_ROWS // MAX_PREVIEWS)

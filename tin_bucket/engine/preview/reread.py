@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.detect.records import detect_records
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
@@ -16,11 +16,12 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.variables import Scope, make_scope
 from tin_bucket.core.response.classify import Verdict
 from tin_bucket.core.response.error_rules import ErrorRule
-from tin_bucket.core.table.rebuild import READING_NOTES, Pages, Replay, SavedPage, reading_notes
+from tin_bucket.core.table.pipeline import reading_report
+from tin_bucket.core.table.rebuild import Replay, SavedPage, SavedRecords
 from tin_bucket.core.table.select import Reading
 from tin_bucket.engine.clock import Clock
-from tin_bucket.engine.gc_pause import collector_paused
 from tin_bucket.engine.run.calls import placed
+from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.archive import AnswersByAddress
 from tin_bucket.store.runs import Run
 from tin_bucket.store.snapshots import Snapshot
@@ -49,7 +50,7 @@ class _AtHand:
 
     answers: Sequence[SavedPage]
     error_rules: Sequence[ErrorRule]
-    pages: Pages
+    pages: SavedRecords
 
 
 class Rereader:
@@ -59,7 +60,8 @@ class Rereader:
         self._workspace = workspace
         self._clock = clock
         self._previews = previews
-        self._kept: OrderedDict[int, Preview] = OrderedDict()
+        self._kept: LockedCache[int, Preview] = LockedCache(KEPT_UNPACKED)
+        # Replaced as a whole; whoever makes one holds the lock of its answers.
         self._at_hand: _AtHand | None = None
         self.documents = Documents()
 
@@ -101,9 +103,7 @@ class Rereader:
         kept = self._kept.get(run.id) or self._unpacked(run, brief)
         if kept is None:
             return None
-        self._kept[run.id] = kept
-        while len(self._kept) > KEPT_UNPACKED:
-            self._kept.popitem(last=False)
+        self._kept.put(run.id, kept)
         return replace(kept, brief=brief)
 
     def _unpacked(self, run: Run, brief: Brief) -> Preview | None:
@@ -134,10 +134,8 @@ class Rereader:
 
     def forget(self, query_id: int) -> None:
         """Saved answers of a query were let go: what is at hand of them goes too."""
-        for run_id in list(self._kept):
-            run = self._workspace.runs.get(run_id)
-            if run.query_id == query_id:
-                del self._kept[run_id]
+        runs = {run.id for run in self._workspace.runs.latest(query_id, most=1000)}
+        self._kept.drop(lambda run_id: run_id in runs)
         self._at_hand = None
 
     # Reading ---------------------------------------------------------------------------------------------------
@@ -193,7 +191,7 @@ class Rereader:
             with preview.gathering, collector_paused():
                 self._pages_at_hand(preview)
 
-    def _pages_at_hand(self, preview: Preview) -> Pages | None:
+    def _pages_at_hand(self, preview: Preview) -> SavedRecords | None:
         """The records of a preview's answers for more than one reading; ``None`` where they are too few or too many."""
         error_rules, known = self.error_rules(preview.brief), self._at_hand
         if known is not None and known.answers is preview.answers and known.error_rules == error_rules:
@@ -206,14 +204,16 @@ class Rereader:
         self._at_hand = _AtHand(preview.answers, error_rules, pages)
         return pages
 
-    def _pages(self, preview: Preview, most: int | None = None, keep: bool = False) -> Pages:
+    def _pages(self, preview: Preview, most: int | None = None, keep: bool = False) -> SavedRecords:
         error_rules = self.error_rules(preview.brief)
         heads = [preview.head(at) for at in range(len(preview.answers))]
 
         def classified(at: int) -> Verdict:
             return self.classified(preview, at, error_rules)
 
-        return Pages(preview.brief, error_rules, heads, preview.iterations, preview.bindings, classified, most, keep)
+        return SavedRecords(
+            preview.brief, error_rules, heads, preview.iterations, preview.bindings, classified, most, keep
+        )
 
     def error_rules(self, brief: Brief) -> Sequence[ErrorRule]:
         """The rules for errors inside answers that hold for a brief's service."""
@@ -222,7 +222,7 @@ class Rereader:
     def _replay(
         self, preview: Preview, services: Mapping[str, Service], scope: Scope, most: int | None, once: bool
     ) -> Replay:
-        def table(pages: Pages) -> Replay | None:
+        def table(pages: SavedRecords) -> Replay | None:
             return pages.table(preview.brief, services, scope, preview.looked_up)
 
         made = None
@@ -290,6 +290,5 @@ class Rereader:
                 brief=brief.model_dump_json(by_alias=True),
                 now=now,
             )
-            kept = {name: note for name, note in run.notes.items() if name not in READING_NOTES}
-            notes = {**kept, **reading_notes(brief, made.reading)}
-            workspace.runs.renote(db, run.id, made.table.height, notes)
+            report = run.report.model_copy(update={"reading": reading_report(brief, made.reading)})
+            workspace.runs.rewrite_report(db, run.id, made.table.height, report)

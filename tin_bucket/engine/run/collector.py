@@ -1,18 +1,14 @@
-"""Gathers the records of a run's pages into its table, in the order of iterations and pages, as they come."""
+"""Feeds the pages of a run to its pipeline in the order of iterations and pages, whatever order they come in."""
 
 from __future__ import annotations
 
 import asyncio
-from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from typing import Any
 
-from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import Picked
-from tin_bucket.core.request.iterations import Iteration
-from tin_bucket.core.request.values import Bindings
-from tin_bucket.core.table.reader import Reader
-from tin_bucket.core.table.select import Reading
+from tin_bucket.core.table.pipeline import Pipeline
+from tin_bucket.gc_pause import collector_paused
 
 MANY = 200  # Records from which a page is read beside the event loop.
 
@@ -20,71 +16,49 @@ MANY = 200  # Records from which a page is read beside the event loop.
 class PageCollector:
     """The pages of all iterations. What comes before its turn waits; nothing else is kept of the records."""
 
-    def __init__(self, take: Extraction, iterations: Sequence[Iteration], bindings: Bindings) -> None:
-        self._reader = Reader(take, bindings)
-        self._iterations = iterations
+    def __init__(self, pipeline: Pipeline, iterations: int) -> None:
+        self._pipeline = pipeline
         self._now = 0
         self._early: dict[int, list[tuple[Picked, Any]]] = {}
-        self._turned_of: Counter[int] = Counter()
         self._ended: set[int] = set()
         self._lock = asyncio.Lock()
-        self._following = asyncio.Event()
-        self.iteration_of_page: list[int] = []
-        self.pages = [0] * max(1, len(iterations))
+        self._turned = asyncio.Event()
+        self.pages = [0] * max(1, iterations)
 
     async def add(self, at: int, picked: Picked, document: Any) -> None:
-        """The records of the next page of a round, and the answer around them."""
+        """The records of the next page of an iteration, and the answer around them."""
         self.pages[at] += 1
         async with self._lock:
             if at == self._now:
-                await self._read(at, picked, document)
+                await self._feed(at, picked, document)
             else:
                 self._early.setdefault(at, []).append((picked, document))
 
-    async def add_streamed(self, at: int, batches: Iterator[list[Any]], document: Any) -> None:
+    async def add_batches(self, at: int, batches: Iterator[list[Any]], document: Any) -> None:
         """The records of a page that is too large to hold. It waits for the iterations before its own."""
         self.pages[at] += 1
         while at != self._now:
-            await self._following.wait()
+            await self._turned.wait()
         async with self._lock:
-            self.iteration_of_page.append(at)
-
-            number = self._number(at)
-
-            def read() -> None:
-                self._reader.add(None, document, number, self._own(at), [])
-                for batch in batches:
-                    self._reader.add(None, document, number, self._own(at), batch, more=True)
-
-            await asyncio.to_thread(read)
+            await asyncio.to_thread(self._pipeline.add_batches, at, batches, document)
 
     async def end(self, at: int) -> None:
-        """A round has ended, well or not."""
+        """An iteration has ended, well or not."""
         async with self._lock:
             self._ended.add(at)
             while self._now in self._ended:
                 self._now += 1
-                self._following.set()
-                self._following = asyncio.Event()
+                self._turned.set()
+                self._turned = asyncio.Event()
                 for picked, document in self._early.pop(self._now, []):
-                    await self._read(self._now, picked, document)
+                    await self._feed(self._now, picked, document)
 
-    def _number(self, at: int) -> int:
-        """The number of the next page of a round, counted from 1."""
-        self._turned_of[at] += 1
-        return self._turned_of[at]
-
-    def _own(self, at: int) -> Iteration | None:
-        return self._iterations[at] if at < len(self._iterations) else None
-
-    async def _read(self, at: int, picked: Picked, document: Any) -> None:
-        self.iteration_of_page.append(at)
-        more = picked, document, self._number(at), self._own(at)
+    async def _feed(self, at: int, picked: Picked, document: Any) -> None:
         if len(picked.values) >= MANY:
-            await asyncio.to_thread(self._reader.add, *more)
+            await asyncio.to_thread(self._add, at, picked, document)
         else:
-            self._reader.add(*more)
+            self._add(at, picked, document)
 
-    def reading(self) -> Reading:
-        """The table of all that was gathered."""
-        return self._reader.reading()
+    def _add(self, at: int, picked: Picked, document: Any) -> None:
+        with collector_paused():
+            self._pipeline.add(at, picked, document)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import asyncio
 import time
-from dataclasses import dataclass
 
+from tin_bucket.core.document.report import Tally
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer
@@ -16,20 +16,6 @@ from tin_bucket.store.workspace import Workspace
 from .progress import Progress, Tile
 
 _FLUSH_SECONDS = 0.02  # What a killed program may have asked for in vain.
-
-
-@dataclass(slots=True)
-class Tally:
-    """What a run has cost: `waited` are the seconds in which it did nothing but wait."""
-
-    retries: int = 0
-    saved: int = 0
-    bytes: int = 0
-    waited: float = 0.0
-
-    def as_dict(self) -> dict[str, float]:
-        """Ready for JSON."""
-        return {"retries": self.retries, "saved": self.saved, "bytes": self.bytes, "waited": round(self.waited, 1)}
 
 
 class CallJournal:
@@ -76,9 +62,14 @@ class CallJournal:
             self.tally.retries += 1
         self._pending.append(MadeCall(self._count, call, answer, sent, records, problem, used, state, saved))
         tile = Tile(
-            self._count, call.stage, call.label, "saved" if saved else state, answer.status,
-            round(answer.seconds * 1000), records,
-        )  # fmt: skip
+            number=self._count,
+            stage=call.stage,
+            label=call.label,
+            state="saved" if saved else state,
+            status=answer.status,
+            ms=round(answer.seconds * 1000),
+            records=records,
+        )
         self._progress.tiles.append(tile)
         self._progress.tell()
         return self._count

@@ -4,21 +4,23 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
-from dataclasses import asdict, dataclass, field
-from typing import Any
+from dataclasses import dataclass, field
+
+from pydantic import BaseModel, Field
 
 from tin_bucket.core.problem import Problem
+from tin_bucket.store.runs import Run
 
 
-@dataclass(frozen=True, slots=True)
-class Tile:
-    """One call on the call strip; `ms` are milliseconds. `state` is ``answered``, ``saved`` (an answer that an earlier
-    run had), ``missing``, ``again`` (it was made once more) or ``failed``."""
+class Tile(BaseModel):
+    """One call on the call strip."""
 
     number: int
     stage: str
     label: str
-    state: str
+    state: str = Field(
+        description="answered, saved (an answer that an earlier run had), missing, again (it was retried) or failed"
+    )
     status: int
     ms: int
     records: int
@@ -43,12 +45,67 @@ class Waiting:
     why: str = ""
 
 
+class ProgressProblem(BaseModel):
+    kind: str
+    what: str
+    where: str
+    do: str
+    words: str
+
+
+class WaitingInfo(BaseModel):
+    """What a run waits for, and why."""
+
+    what: str = Field(description="key, or time")
+    service_id: str
+    problem: ProgressProblem | None
+    until: float | None = Field(description="when it goes on, in seconds since 1970")
+    why: str
+
+
+class RunProgress(BaseModel):
+    """What a run has done so far, with the tiles since the last time."""
+
+    run_id: int
+    query_id: int
+    state: str
+    stage: str = ""
+    calls: int = 0
+    rows: int = 0
+    stated_total: int | None = None
+    expected: int | None = Field(default=None, description="calls that the present stage will make, where known")
+    before_stage: int = Field(default=0, description="calls that were made before the present stage")
+    iterations: int = 1
+    iterations_done: int = 0
+    waiting: WaitingInfo | None = None
+    problem: ProgressProblem | None = None
+    snapshot_id: int | None = None
+    tiles: list[Tile] = []
+
+
+def _told(problem: Problem | None) -> ProgressProblem | None:
+    return None if problem is None else ProgressProblem(**problem.as_dict())
+
+
+def ended_progress(run: Run) -> RunProgress:
+    """The progress of a run that ended, as it is written down."""
+    return RunProgress(
+        run_id=run.id,
+        query_id=run.query_id,
+        state=run.state,
+        calls=run.calls,
+        rows=run.rows,
+        stated_total=run.stated_total,
+        iterations=len(run.iterations),
+        iterations_done=len(run.iterations),
+        problem=_told(run.problem),
+        snapshot_id=run.snapshot_id,
+    )
+
+
 @dataclass(slots=True)
 class Progress:
-    """What a run has done so far.
-
-    `expected` is the number of calls that the present stage will make, where that is known.
-    """
+    """What a run has done so far. It belongs to the event loop."""
 
     run_id: int
     query_id: int
@@ -71,27 +128,36 @@ class Progress:
         self._changed.set()
         self._changed = asyncio.Event()
 
-    def summary(self, since: int) -> dict[str, Any]:
+    def summary(self, since: int) -> RunProgress:
         """The state of the run, with the tiles from number `since` on."""
-        return {
-            "run_id": self.run_id,
-            "query_id": self.query_id,
-            "state": self.state,
-            "stage": self.stage,
-            "calls": len(self.tiles),
-            "rows": self.rows,
-            "stated_total": self.stated_total,
-            "expected": self.expected,
-            "before_stage": self.before_stage,
-            "iterations": self.iterations,
-            "iterations_done": self.iterations_done,
-            "waiting": asdict(self.waiting) if self.waiting else None,
-            "problem": self.problem.as_dict() if self.problem else None,
-            "snapshot_id": self.snapshot_id,
-            "tiles": [asdict(tile) for tile in self.tiles[since:]],
-        }
+        waiting = self.waiting
+        return RunProgress(
+            run_id=self.run_id,
+            query_id=self.query_id,
+            state=self.state,
+            stage=self.stage,
+            calls=len(self.tiles),
+            rows=self.rows,
+            stated_total=self.stated_total,
+            expected=self.expected,
+            before_stage=self.before_stage,
+            iterations=self.iterations,
+            iterations_done=self.iterations_done,
+            waiting=WaitingInfo(
+                what=waiting.what,
+                service_id=waiting.service_id,
+                problem=_told(waiting.problem),
+                until=waiting.until,
+                why=waiting.why,
+            )
+            if waiting
+            else None,
+            problem=_told(self.problem),
+            snapshot_id=self.snapshot_id,
+            tiles=self.tiles[since:],
+        )
 
-    async def listen(self, pause: float = 0.1) -> AsyncIterator[dict[str, Any]]:
+    async def listen(self, pause: float = 0.1) -> AsyncIterator[RunProgress]:
         """Summaries until the run ends: at once, then on each change, at most one in `pause` seconds."""
         sent = 0
         while True:
@@ -99,7 +165,7 @@ class Progress:
             summary = self.summary(sent)
             sent = len(self.tiles)
             yield summary
-            if summary["state"] != "running":
+            if summary.state != "running":
                 return
             await changed.wait()
             await asyncio.sleep(pause)

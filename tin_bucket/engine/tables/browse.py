@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Iterator, Sequence
-from threading import Lock
+from contextlib import contextmanager
 from typing import Any, Protocol
 
 import numpy as np
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.profile import Profile, profile
 from tin_bucket.core.analysis.view import View, find_cells, positions, taken_at
 from tin_bucket.core.columns.compressed import Packed
@@ -61,7 +61,7 @@ class KeptTable:
     def __init__(self, snapshots: Snapshots, snapshot_id: int) -> None:
         self._snapshots = snapshots
         self._snapshot = snapshots.get(snapshot_id)
-        self.key: tuple[Any, ...] = ("snapshot", snapshot_id, self._snapshot.rebuilt)
+        self.key: tuple[Any, ...] = ("snapshot", snapshot_id, self._snapshot.version)
         self.columns = self._snapshot.columns
         self.height = self._snapshot.rows
 
@@ -120,10 +120,19 @@ class Tables:
         self._snapshots = snapshots
         self._previews = previews
         self._clock = clock
-        self._views: OrderedDict[Any, Ints] = OrderedDict()
-        self._profiles: OrderedDict[Any, Profile] = OrderedDict()
-        self._columns: OrderedDict[Any, tuple[TableColumn, Packed]] = OrderedDict()
-        self._lock = Lock()
+        self._views: LockedCache[Any, Ints] = LockedCache(_KEPT_VIEWS)
+        self._profiles: LockedCache[Any, Profile] = LockedCache(_KEPT_PROFILES)
+        self._columns: LockedCache[Any, tuple[TableColumn, Packed]] = LockedCache(_KEPT_COLUMNS)
+
+    @contextmanager
+    def open(self, snapshot: int | None, preview: int | None) -> Iterator[TableSource]:
+        """The table of a snapshot or of a preview, as it is at one moment.
+
+        Raises:
+            ProblemError: ``snapshot-unknown``, ``preview-gone``.
+        """
+        with self._snapshots.reading():
+            yield self.source(snapshot, preview)
 
     def source(self, snapshot: int | None, preview: int | None) -> TableSource:
         """The table of a snapshot or of a preview.
@@ -157,18 +166,10 @@ class Tables:
         return (source.at(some) if len(some) else []), some, len(seen)
 
     def _positions(self, source: TableSource, view: View) -> Ints:
-        key = (source.key, view.model_dump_json())
-        with self._lock:
-            known = self._views.get(key)
-            if known is not None:
-                self._views.move_to_end(key)
-                return known
-        found = positions(view, source.height, lambda name: self._column(source, name))
-        with self._lock:
-            self._views[key] = found
-            while len(self._views) > _KEPT_VIEWS:
-                self._views.popitem(last=False)
-        return found
+        return self._views.get_or_make(
+            (source.key, view.model_dump_json()),
+            lambda: positions(view, source.height, lambda name: self._column(source, name)),
+        )
 
     def find(self, source: TableSource, view: View, text: str) -> tuple[list[tuple[int, int]], int]:
         """The cells in which a text stands, by row as it is seen and column; the first ones, and how many there are."""
@@ -200,17 +201,12 @@ class Tables:
         if isinstance(source, TriedTable) or source.height < PACKED_FROM:
             return source.column(name)
         key = (source.key, name)
-        with self._lock:
-            known = self._columns.get(key)
-            if known is not None:
-                self._columns.move_to_end(key)
-                return known
+        known = self._columns.get(key)
+        if known is not None:
+            return known
         found = source.column(name)
         if found is not None:
-            with self._lock:
-                self._columns[key] = found[0], Packed(found[1])
-                while len(self._columns) > _KEPT_COLUMNS:
-                    self._columns.popitem(last=False)
+            self._columns.put(key, (found[0], Packed(found[1])))
         return found
 
     def profile(self, source: TableSource, name: str) -> Profile:
@@ -219,19 +215,13 @@ class Tables:
         Raises:
             ProblemError: ``column-unknown``.
         """
-        key = (source.key, name)
-        known = self._profiles.get(key)
-        if known is not None:
-            return known
+        return self._profiles.get_or_make((source.key, name), lambda: self._profiled(source, name))
+
+    def _profiled(self, source: TableSource, name: str) -> Profile:
         found = self._column(source, name)
         if found is None:
             raise fail(
                 "column-unknown", f"The table has no column “{name[:200]}”.", where="column", do="Choose another one."
             )
         heading, values = found
-        made = profile(values, heading.place or heading.name, self._clock.now(), heading.nulls)
-        with self._lock:
-            self._profiles[key] = made
-            while len(self._profiles) > _KEPT_PROFILES:
-                self._profiles.popitem(last=False)
-        return made
+        return profile(values, heading.place or heading.name, self._clock.now(), heading.nulls)

@@ -18,7 +18,7 @@ from .common import HeaderInfo, HintInfo, ProblemInfo
 from .run import CallInfo, RunInfo
 from .service import AllowanceInfo, KeyInfo
 from .sheet import SheetPreview
-from .table import ColumnInfo, RowFlowStep, SnapshotInfo
+from .table import ColumnInfo, RowFlowStepInfo, SnapshotInfo
 
 
 class QueryLine(BaseModel):
@@ -40,7 +40,7 @@ class QueryLine(BaseModel):
     drift: str = Field(description="what the last answers had otherwise than those before")
 
 
-class Attention(BaseModel):
+class AttentionInfo(BaseModel):
     kind: str
     title: str
     what: str
@@ -52,7 +52,7 @@ class Attention(BaseModel):
 
 class Desk(BaseModel):
     queries: list[QueryLine]
-    attention: list[Attention]
+    attention: list[AttentionInfo]
     services: int
 
 
@@ -66,7 +66,7 @@ class QueryDetail(BaseModel):
     choices: dict[str, list[Choice]] = Field(description="of the parameters that read them from another table")
     snapshots: list[SnapshotInfo]
     columns: list[ColumnInfo] = Field(description="of the newest snapshot")
-    row_flow: list[RowFlowStep] = Field(description="of the newest snapshot: where its rows went")
+    row_flow: list[RowFlowStepInfo] = Field(description="of the newest snapshot: where its rows went")
     saved_bytes: int = Field(description="how much its saved answers take")
     last_run: RunInfo | None
     running: int | None
@@ -188,7 +188,7 @@ class PreviewInfo(BaseModel):
     unfit: dict[str, int]
     heads: list[str] = Field(description="names that were found for records that are lists")
     partial: bool = Field(description="whether there are more records than were read")
-    row_flow: list[RowFlowStep]
+    row_flow: list[RowFlowStepInfo]
     calls: list[CallInfo]
 
 

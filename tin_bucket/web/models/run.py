@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from pydantic import BaseModel, Field
 
+from tin_bucket.core.document.report import RunReport
 from tin_bucket.core.request.values import Bindings, Given
 
 from .common import HeaderInfo, ProblemInfo
@@ -27,7 +26,7 @@ class RunInfo(BaseModel):
     stop: str | None
     bindings: Bindings
     iterations: int
-    notes: dict[str, Any]
+    report: RunReport
     problem: ProblemInfo | None
     snapshot_id: int | None
     goes_on: int | None

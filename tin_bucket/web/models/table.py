@@ -36,7 +36,7 @@ class SnapshotInfo(BaseModel):
     rebuilt: str | None = Field(description="when it was read anew from its saved answers")
 
 
-class RowFlowStep(BaseModel):
+class RowFlowStepInfo(BaseModel):
     """A stage on the way from answers to the table."""
 
     what: str

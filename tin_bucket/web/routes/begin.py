@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import asyncio
-from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
 from fastapi import APIRouter
 
 from tin_bucket.core.auth.sign import shown
-from tin_bucket.core.auth.tokens import stated_end
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.paste import Understood, take_apart
@@ -19,6 +17,7 @@ from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.core.masking import fingerprint
 from tin_bucket.core.request.values import default_value
 from tin_bucket.engine.run.plan import RunPlan
+from tin_bucket.engine.workspace.secrets import beside_stored, store_secret, to_store
 from tin_bucket.web.cells import shown as shown_cell
 from tin_bucket.web.context import Context, Here
 from tin_bucket.web.models.common import HeaderInfo
@@ -54,7 +53,7 @@ def paste(here: Here, body: PasteIn) -> PasteOut:
             name: "" if name in ("user", "password") else fingerprint(text) for name, text in understood.secret.items()
         },
         keys_seen=understood.keys_seen,
-        stored_key=_beside_stored(here, known, understood.secret),
+        stored_key=beside_stored(here.workspace, known, understood.secret),
         notes=understood.notes,
         call=_as_sent(here, understood, known),
     )
@@ -113,8 +112,8 @@ async def begin(here: Here, body: BeginIn) -> QueryDetail:
             elif brief.ask is not None:
                 service = workspace.services.get(brief.ask.service)
             known_names(here, brief)
-            if service is not None and _to_store(here, service, secret, body.replace_key):
-                store_secret(here, service, secret, None)
+            if service is not None and to_store(workspace, service, secret, body.replace_key):
+                store_secret(workspace, service, secret, now)
             return workspace.queries.add(brief, now).id, service
 
     try:
@@ -127,37 +126,3 @@ async def begin(here: Here, body: BeginIn) -> QueryDetail:
         here.engine.credentials.tell(service.id)
     here.schedule.renew()
     return await asyncio.to_thread(detail, here, query_id)
-
-
-def _beside_stored(
-    here: Context, service: Service | None, secret: dict[str, str]
-) -> Literal["none", "same", "other", "unfit"]:
-    """How the key that was seen stands to the one that is stored for its service."""
-    if service is None:
-        return "none"
-    wants = service.key.wants() if service.key is not None and not service.key.source.pasted else []
-    if not wants or not set(wants) <= set(secret):
-        return "unfit"
-    if here.workspace.vault.state(service.id) is None:
-        return "none"
-    if here.workspace.vault.wants_passphrase:
-        return "other"
-    stored = here.workspace.vault.open(service.id)
-    return "same" if stored is not None and stored.secret == {name: secret[name] for name in wants} else "other"
-
-
-def _to_store(here: Context, service: Service, secret: dict[str, str], replace: bool) -> bool:
-    """Whether the key goes into the vault: all of it is here, and it takes no other's place unasked."""
-    if service.key is None or service.key.source.pasted or not set(service.key.wants()) <= set(secret):
-        return False
-    return replace or here.workspace.vault.state(service.id) is None
-
-
-def store_secret(here: Context, service: Service, secret: dict[str, str], expires: datetime | None) -> None:
-    """Put a key into the vault, bound to where it may go; a token that states its own end is known to end then."""
-    assert service.key is not None
-    fields = {name: secret[name] for name in service.key.wants() if name in secret}
-    learnt = next((end for text in fields.values() if (end := stated_end(text)) is not None), None)
-    here.workspace.vault.store(
-        service.id, service.key.bound_to(service.base), fields, here.engine.clock.now(), expires or learnt
-    )

@@ -13,6 +13,7 @@ from tin_bucket.core.analysis.row_flow import row_flow
 from tin_bucket.core.document.lint import lint_brief
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.references import queries_named, sheets_named
+from tin_bucket.core.document.report import RunReport
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.copy import as_command
 from tin_bucket.core.problem import ProblemError, fail
@@ -20,7 +21,7 @@ from tin_bucket.core.request.iterations import iteration_label
 from tin_bucket.core.request.parameters import Choice, ChoiceParameter
 from tin_bucket.core.request.values import Given, Moment, default_value
 from tin_bucket.core.request.variables import make_scope
-from tin_bucket.core.table.rebuild import reading_notes
+from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.table import count_filled
 from tin_bucket.engine.preview.estimate import cost_of
 from tin_bucket.engine.preview.preview import Preview
@@ -55,7 +56,7 @@ from tin_bucket.web.models.query import (
     VerificationOut,
 )
 from tin_bucket.web.models.run import CallInfo, RunStarted, ValuesIn
-from tin_bucket.web.models.table import RowFlowStep
+from tin_bucket.web.models.table import RowFlowStepInfo
 
 router = APIRouter(prefix="/api")
 MOST_CALLS = 5_000  # Calls of a preview that are told.
@@ -103,12 +104,11 @@ def detail(here: Here, query_id: int) -> QueryDetail:
     )
 
 
-def _row_flow_of(here: Context, snapshot: Snapshot) -> list[RowFlowStep]:
+def _row_flow_of(here: Context, snapshot: Snapshot) -> list[RowFlowStepInfo]:
     """Where the rows of a snapshot went."""
     run = here.workspace.runs.get(snapshot.run_id)
-    notes = {**run.notes, "stated_total": run.stated_total}
-    pages = int(run.notes.get("pages", 0)) or run.calls
-    return [RowFlowStep(**one) for one in row_flow(notes, pages, run.records, snapshot.rows)]
+    steps = row_flow(run.report, run.report.pages or run.calls, run.records, snapshot.rows, run.stated_total)
+    return [RowFlowStepInfo(**asdict(one)) for one in steps]
 
 
 def _service(here: Context, brief: Brief) -> Service | None:
@@ -246,11 +246,15 @@ def at_hand(here: Here, query_id: int, body: TryIn) -> None:
 
 
 @router.post("/plan")
-def plan(here: Here, body: TryIn) -> PlanOut:
+async def plan(here: Here, body: TryIn) -> PlanOut:
     """What a refresh will cost: calls, time, and what the limits leave."""
-    made = make_plan(here.workspace, body.brief, body.values, here.engine.moment(body.query_id))
-    preview = here.engine.previews.get(body.preview) if body.preview is not None else None
-    cost = cost_of(here.engine, made, body.query_id, preview)
+    engine = here.engine
+    made = await asyncio.to_thread(
+        lambda: make_plan(here.workspace, body.brief, body.values, engine.moment(body.query_id))
+    )
+    lanes = engine.lanes(made.services.values())
+    preview = engine.previews.get(body.preview) if body.preview is not None else None
+    cost = await asyncio.to_thread(cost_of, engine, made, body.query_id, preview, lanes)
     return PlanOut(
         calls=cost.calls,
         basis=cost.basis,
@@ -278,6 +282,15 @@ def _preview(here: Context, number: int) -> Preview:
     return preview
 
 
+def _row_flow_of_preview(preview: Preview) -> list[RowFlowStepInfo]:
+    if preview.replay is None:
+        return []
+    made = preview.replay
+    report = RunReport(reading=reading_report(preview.brief, made.reading), lookups=made.lookups)
+    steps = row_flow(report, preview.pages_read, made.reading.records, made.table.height, preview.stated_total)
+    return [RowFlowStepInfo(**asdict(one)) for one in steps]
+
+
 def _preview_info(here: Context, number: int) -> PreviewInfo:
     preview = _preview(here, number)
     service = _service(here, preview.brief)
@@ -285,7 +298,6 @@ def _preview_info(here: Context, number: int) -> PreviewInfo:
     replay = preview.replay
     sizes = list(replay.sizes) if replay else []
     lengths = preview.sizes()
-    notes = {**reading_notes(preview.brief, replay.reading), "stated_total": preview.stated_total} if replay else {}
     sizes += [0] * (len(preview.answers) - len(sizes))
     calls = [
         CallInfo(
@@ -332,11 +344,6 @@ def _preview_info(here: Context, number: int) -> PreviewInfo:
         unfit=replay.reading.unfit if replay else {},
         heads=replay.reading.heads if replay else [],
         partial=preview.partial,
-        row_flow=[
-            RowFlowStep(**one)
-            for one in row_flow(notes, preview.pages_read, replay.reading.records, replay.table.height)
-        ]
-        if replay
-        else [],
+        row_flow=_row_flow_of_preview(preview),
         calls=calls,
     )

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import json
+import asyncio
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter
 from fastapi.responses import Response, StreamingResponse
 
 from tin_bucket.core.formats.json import json_text
+from tin_bucket.engine.run.progress import RunProgress, ended_progress
 from tin_bucket.engine.workspace.run_archive import keys_of_stages, run_archive
 from tin_bucket.web.context import Here, problem_info, run_info, shown_call
 from tin_bucket.web.models.run import CallInfo, RunInfo, RunStarted
@@ -75,25 +76,20 @@ async def cancel(here: Here, run_id: int) -> dict[str, bool]:
     return {"stopped": here.engine.cancel(run_id)}
 
 
-@router.get("/runs/{run_id}/events", response_model=None)
+@router.get("/runs/{run_id}/events", response_class=StreamingResponse, responses={200: {"model": RunProgress}})
 async def events(here: Here, run_id: int) -> StreamingResponse:
-    """Live progress, as server-sent events; ends with the run."""
+    """Live progress, as server-sent events, each a :class:`RunProgress`; ends with the run."""
     progress = here.engine.progress(run_id)
 
     async def lines() -> AsyncIterator[str]:
         if progress is None:
-            ended = here.workspace.runs.get(run_id)
-            summary = {
-                "run_id": run_id, "query_id": ended.query_id, "state": ended.state, "stage": "", "calls": ended.calls,
-                "rows": ended.rows, "iterations": len(ended.iterations),
-                "iterations_done": len(ended.iterations), "waiting": None,
-                "stated_total": ended.stated_total, "expected": None, "before_stage": 0,
-                "problem": ended.problem.as_dict() if ended.problem else None, "snapshot_id": ended.snapshot_id,
-                "tiles": [],
-            }  # fmt: skip
-            yield f"data: {json.dumps(summary)}\n\n"
+            yield _event(ended_progress(await asyncio.to_thread(here.workspace.runs.get, run_id)))
             return
         async for summary in progress.listen():
-            yield f"data: {json.dumps(summary)}\n\n"
+            yield _event(summary)
 
     return StreamingResponse(lines(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})
+
+
+def _event(progress: RunProgress) -> str:
+    return f"data: {progress.model_dump_json()}\n\n"

@@ -11,7 +11,9 @@ from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.network.http import CALLER
+from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.preview.check import check_service
+from tin_bucket.engine.workspace.secrets import store_secret
 from tin_bucket.web.context import Context, Here, allowance_info, key_info
 from tin_bucket.web.models.service import (
     About,
@@ -24,23 +26,28 @@ from tin_bucket.web.models.service import (
     ServiceInfo,
 )
 
-from .begin import store_secret
-
 router = APIRouter(prefix="/api")
 
 
 @router.get("/services")
-def services(here: Here) -> list[ServiceInfo]:
+async def services(here: Here) -> list[ServiceInfo]:
     """Every service, by name."""
-    return [_info(here, service) for service in here.workspace.services.all()]
+    found = await asyncio.to_thread(here.workspace.services.all)
+    lanes = here.engine.lanes(found)
+    return await asyncio.to_thread(lambda: [_info(here, service, lanes[service.id]) for service in found])
 
 
 @router.post("/services", status_code=201)
-def add(here: Here, body: ServiceIn) -> ServiceInfo:
+async def add(here: Here, body: ServiceIn) -> ServiceInfo:
     """Add a service; its id is made of its name."""
-    service = body.service.model_copy(update={"id": here.workspace.services.free_id(body.service.name)})
-    here.workspace.services.save(service)
-    return _info(here, service)
+
+    def store() -> Service:
+        service = body.service.model_copy(update={"id": here.workspace.services.free_id(body.service.name)})
+        here.workspace.services.save(service)
+        return service
+
+    service = await asyncio.to_thread(store)
+    return await _told(here, service)
 
 
 @router.put("/services/{service_id}")
@@ -54,7 +61,7 @@ async def save(here: Here, service_id: str, body: ServiceIn) -> ServiceInfo:
 
     await asyncio.to_thread(store)
     here.engine.credentials.tell(service_id)
-    return await asyncio.to_thread(_info, here, service)
+    return await _told(here, service)
 
 
 @router.delete("/services/{service_id}", status_code=204)
@@ -77,7 +84,7 @@ async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
         )
     if service.key.source.pasted:
         here.engine.credentials.take_token(service, body.secret.get("token", ""))
-        return await asyncio.to_thread(_info, here, service)
+        return await _told(here, service)
     missing = [name for name in service.key.wants() if name not in body.secret]
     if missing:
         raise fail(
@@ -86,16 +93,17 @@ async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
             where=f"key of {service.name}",
             do="Fill in every field.",
         )
-    await asyncio.to_thread(store_secret, here, service, body.secret, _moment(body.expires))
+    expires, now = _moment(body.expires), here.engine.clock.now()
+    await asyncio.to_thread(store_secret, here.workspace, service, body.secret, now, expires)
     here.engine.credentials.tell(service_id)
-    return await asyncio.to_thread(_info, here, service)
+    return await _told(here, service)
 
 
 @router.put("/services/{service_id}/key/expires")
-def set_expires(here: Here, service_id: str, body: ExpiresIn) -> ServiceInfo:
+async def set_expires(here: Here, service_id: str, body: ExpiresIn) -> ServiceInfo:
     """Say when a key ends, or that it does not."""
-    here.workspace.vault.expires(service_id, _moment(body.expires))
-    return _info(here, here.workspace.services.get(service_id))
+    await asyncio.to_thread(here.workspace.vault.expires, service_id, _moment(body.expires))
+    return await _told(here, await asyncio.to_thread(here.workspace.services.get, service_id))
 
 
 def _moment(text: str | None) -> datetime | None:
@@ -115,7 +123,7 @@ async def forget_key(here: Here, service_id: str) -> ServiceInfo:
     """Delete a service's key."""
     await asyncio.to_thread(here.workspace.vault.forget, service_id)
     here.engine.credentials.tell(service_id)
-    return await asyncio.to_thread(_info, here, here.workspace.services.get(service_id))
+    return await _told(here, here.workspace.services.get(service_id))
 
 
 @router.post("/services/{service_id}/check")
@@ -156,9 +164,14 @@ async def set_passphrase(here: Here, body: PassphraseIn) -> About:
     return about(here)
 
 
-def _info(here: Context, service: Service) -> ServiceInfo:
+async def _told(here: Context, service: Service) -> ServiceInfo:
+    """What is known of a service, with its limits as they are now."""
+    lanes = here.engine.lanes([service])
+    return await asyncio.to_thread(_info, here, service, lanes[service.id])
+
+
+def _info(here: Context, service: Service, lane: LaneView) -> ServiceInfo:
     waiting = {query for query, one in here.engine.waiting().items() if one.service_id == service.id}
-    lane = here.engine.pacer.lane(service, here.engine.credentials.version(service.id))
     told = lane.advertised
     known = {(window.calls, window.seconds) for window in service.limits}
     new = [window for window in told.windows if (window.calls, window.seconds) not in known] if told else []
@@ -167,6 +180,6 @@ def _info(here: Context, service: Service) -> ServiceInfo:
         key=key_info(here, service),
         used_by=here.workspace.services.used_by(service.id),
         waiting=[query.name for query in here.workspace.queries.all() if query.id in waiting],
-        allowances=[allowance_info(one) for one in lane.left()],
+        allowances=[allowance_info(one) for one in lane.left],
         advertised=AdvertisedLimitsInfo(words=told.words, windows=new) if told is not None else None,
     )

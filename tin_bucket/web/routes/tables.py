@@ -44,7 +44,8 @@ _snapshot = APIRouter(prefix="/api/snapshots/{snapshot_id}")
 def rows(here: Here, body: RowsIn) -> Any:
     """A window of a table as it is sorted and filtered."""
     tables = here.engine.tables
-    found, numbers, total = tables.rows(tables.source(body.snapshot, body.preview), body.view, body.start, body.count)
+    with tables.open(body.snapshot, body.preview) as source:
+        found, numbers, total = tables.rows(source, body.view, body.start, body.count)
     return json_response({"start": body.start, "total": total, "numbers": numbers.tolist(), "rows": shown_rows(found)})
 
 
@@ -52,7 +53,8 @@ def rows(here: Here, body: RowsIn) -> Any:
 def find(here: Here, body: FindIn) -> FindOut:
     """The cells in which a text stands."""
     tables = here.engine.tables
-    cells, total = tables.find(tables.source(body.snapshot, body.preview), body.view, body.text)
+    with tables.open(body.snapshot, body.preview) as source:
+        cells, total = tables.find(source, body.view, body.text)
     return FindOut(total=total, cells=[list(cell) for cell in cells])
 
 
@@ -60,7 +62,8 @@ def find(here: Here, body: FindIn) -> FindOut:
 def profile(here: Here, body: ColumnIn) -> ProfileInfo:
     """A column at a glance, and what its values may mean."""
     tables = here.engine.tables
-    found = tables.profile(tables.source(body.snapshot, body.preview), body.column)
+    with tables.open(body.snapshot, body.preview) as source:
+        found = tables.profile(source, body.column)
     return ProfileInfo(
         rows=found.rows,
         filled=found.filled,

@@ -1,0 +1,99 @@
+"""What the parts of one run share."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.document.report import RunReport
+from tin_bucket.core.response.error_rules import ErrorRule
+from tin_bucket.engine.clock import Clock
+from tin_bucket.engine.network.sender import Connections
+from tin_bucket.store.runs import Run
+from tin_bucket.store.workspace import Workspace
+
+from .calls import CallRunner, Saved
+from .journal import CallJournal
+from .plan import RunPlan
+from .progress import Progress
+
+# What fails every iteration alike.
+FOR_ALL = (
+    "key-refused",
+    "key-missing",
+    "key-bound-elsewhere",
+    "token-wanted",
+    "vault-closed",
+    "key-unfit",
+    "host-unknown",
+    "address-not-allowed",
+    "not-secure",
+)
+
+
+@dataclass(slots=True)
+class RunContext:
+    """One run: what is asked, what is known of it so far, and how its calls are made.
+
+    Attributes:
+        plan: what is asked.
+        run: what will be written of it.
+        progress: what is shown of it while it goes on.
+        journal: its calls.
+        runner: makes them.
+    """
+
+    workspace: Workspace
+    clock: Clock
+    plan: RunPlan
+    run: Run
+    progress: Progress
+    journal: CallJournal
+    runner: CallRunner
+
+    @property
+    def brief(self) -> Brief:
+        """The brief that it refreshes."""
+        return self.plan.brief
+
+    @property
+    def report(self) -> RunReport:
+        """What people should know of it."""
+        return self.run.report
+
+    @property
+    def error_rules(self) -> Sequence[ErrorRule]:
+        """The rules of the service that the question asks."""
+        return self.plan.services[self.plan.service_id].error_rules if self.plan.service_id else ()
+
+    def at_once(self, service_id: str) -> int:
+        """How many calls of a service are prepared together; its lane says how many go."""
+        return self.plan.services[service_id].at_once
+
+    def stage(self, name: str, expected: int | None) -> None:
+        """Tell that a new stage begins, and how many calls it will make where that is known."""
+        progress = self.progress
+        progress.stage, progress.expected, progress.before_stage = name, expected, len(progress.tiles)
+        progress.tell()
+
+
+def run_context(
+    workspace: Workspace,
+    clock: Clock,
+    connections: Connections,
+    plan: RunPlan,
+    run: Run,
+    progress: Progress,
+    patient: bool,
+    saved: Saved | None = None,
+) -> RunContext:
+    """The context of a run.
+
+    Args:
+        patient: whether the run waits for a new key when its key is refused.
+        saved: the answers of the run that this one goes on from.
+    """
+    journal = CallJournal(workspace, run, progress, connections.pacer)
+    runner = CallRunner(connections, clock, plan, journal, progress, patient, saved)
+    return RunContext(workspace, clock, plan, run, progress, journal, runner)

@@ -1,0 +1,136 @@
+"""The end of a run: what it reports, and its snapshot."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+from collections.abc import Sequence
+from datetime import timedelta
+
+from tin_bucket.core.analysis.completeness import completeness_gaps
+from tin_bucket.core.analysis.duplicates import duplicates_by_match
+from tin_bucket.core.analysis.schema_drift import schema_drift
+from tin_bucket.core.document.report import Duplicates, FailedPart, PageSize, TotalMoved
+from tin_bucket.core.pagination.protocol import PaginationEnd
+from tin_bucket.core.problem import Problem, ProblemError
+from tin_bucket.core.request.iterations import iteration_label
+from tin_bucket.core.table.pipeline import reading_report
+from tin_bucket.core.table.select import Reading
+from tin_bucket.core.table.table import Table
+from tin_bucket.gc_pause import collector_paused
+
+from .context import RunContext
+from .page_loop import IterationDone
+
+log = logging.getLogger("tin_bucket.refresh")
+MOST_TOLD = 50  # Failed iterations and pages that a run tells one by one.
+
+
+def report_asking(
+    context: RunContext,
+    done: Sequence[IterationDone],
+    end: PaginationEnd,
+    failed_pages: Sequence[tuple[str, Problem]],
+) -> None:
+    """Report how the asking went."""
+    run, report = context.run, context.report
+    run.stop, run.stated_total = end.evidence, end.stated_total
+    failed = [(at, one.problem) for at, one in enumerate(done) if one.problem is not None]
+    report.iterations_failed = len(failed)
+    iterations = context.plan.iterations
+    report.failed_iterations = [
+        FailedPart.of(iteration_label(iterations[at]), problem) for at, problem in failed[:MOST_TOLD]
+    ]
+    report.failed_pages = [FailedPart.of(label, problem) for label, problem in failed_pages[:MOST_TOLD]]
+    if end.page_size is not None:
+        report.page_size = PageSize(asked=end.page_size[0], got=end.page_size[1])
+    if end.moved:
+        report.total_moved = TotalMoved(was=end.first_total or 0, now=end.stated_total or 0)
+
+
+def report_reading(context: RunContext, reading: Reading, pages: int) -> None:
+    """Report what the reading of the records found, and how the answers differ from those before."""
+    run, report = context.run, context.report
+    run.records, report.pages = reading.records, pages
+    report.reading = reading_report(context.brief, reading)
+    if reading.records:
+        before = context.workspace.runs.fields_before(run.query_id, run.id)
+        report.drift = schema_drift(before, reading.fields, context.brief.take)
+        run.fields = reading.fields
+
+
+def report_table(context: RunContext, table: Table, iteration_of_page: Sequence[int], end: PaginationEnd) -> None:
+    """Report whether the table is complete, and if not, what it lacks."""
+    run, report, match = context.run, context.report, context.brief.keep.match
+    run.rows = table.height
+    twice = duplicates_by_match(table, match, iteration_of_page)
+    if twice:
+        report.duplicates = Duplicates(rows=twice, by=match)
+    iterations = (report.iterations_failed, len(context.plan.iterations))
+    report.gaps = completeness_gaps(run.records, end, report.failed_lookups, iterations, twice, match)
+    report.tally = context.journal.tally
+    run.state = "incomplete" if report.gaps else "complete"
+
+
+def keep(context: RunContext, table: Table) -> None:
+    """The snapshot and the run's end in one transaction: both, or neither."""
+    workspace, run, match = context.workspace, context.run, context.brief.keep.match
+    now = context.clock.now()
+    with workspace.write() as db, collector_paused():
+        run.snapshot_id = workspace.snapshots.add(
+            db,
+            run.query_id,
+            run.id,
+            table,
+            match=match,
+            complete=run.state == "complete",
+            stated_total=run.stated_total,
+            now=now,
+        )
+        same = workspace.snapshots.same_content(db, run.snapshot_id, table.page)
+        if same and not match:
+            # Without match columns nothing tells whether these are one row or several that are alike.
+            rows = "1 row is" if same == 1 else f"{same:,} rows are"
+            context.report.note(
+                f"{rows} the same as a row on an earlier page. Say by which columns rows match, and it is told "
+                "whether they came twice."
+            )
+        workspace.runs.end(db, run, now)
+    try:
+        kept = context.brief.keep.answers
+        before = "" if kept.days is None else (now - timedelta(days=kept.days)).isoformat()
+        workspace.archive.prune(run.query_id, kept.runs, before)
+    except ProblemError as error:
+        # The snapshot is kept; old answers are let go after the next run.
+        log.warning("run %s: %s", run.id, error.problem.sentence())
+
+
+async def give_up(context: RunContext, state: str, problem: Problem) -> None:
+    """Write that a run ended without a snapshot."""
+    run = context.run
+    # A snapshot whose transaction was given up is none.
+    run.state, run.problem, run.snapshot_id = state, problem, None
+    run.records = run.records or context.progress.rows
+    run.report.tally = context.journal.tally
+    try:
+        await context.journal.flush()
+        await asyncio.to_thread(_write_end, context)
+    except ProblemError as error:
+        # The end could not be written; the next start marks the run as broken off.
+        log.error("run %s: %s", run.id, error.problem.sentence())
+
+
+def _write_end(context: RunContext) -> None:
+    with context.workspace.write() as db:
+        context.workspace.runs.end(db, context.run, context.clock.now())
+
+
+async def note_keys(context: RunContext) -> None:
+    """Note when the keys were used."""
+    try:
+        for service_id in context.runner.used_keys:
+            if context.plan.services[service_id].key is not None:
+                await asyncio.to_thread(context.workspace.vault.used, service_id, context.clock.now())
+    except ProblemError as error:
+        # When a key was used last is no reason to lose a table.
+        log.warning("run %s: %s", context.run.id, error.problem.sentence())

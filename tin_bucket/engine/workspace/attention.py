@@ -1,0 +1,118 @@
+"""What wants somebody's attention: runs that failed, keys about to expire, allowances nearly used up."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from tin_bucket.core.document.service import Service
+from tin_bucket.engine.network.pacer import LaneView
+from tin_bucket.engine.run.progress import Waiting
+from tin_bucket.store.queries import Query
+from tin_bucket.store.runs import Run
+from tin_bucket.store.workspace import Workspace
+
+WARNED = timedelta(days=14)  # How long before its end a key is warned of.
+_LONG, _NEARLY = 3600, 0.1  # Seconds of a window that is told of, and the part that is left then.
+
+
+@dataclass(frozen=True, slots=True)
+class Attention:
+    """One thing, what is to be done, and what it belongs to."""
+
+    kind: str
+    title: str
+    what: str
+    do: str
+    query_id: int | None = None
+    run_id: int | None = None
+    service_id: str | None = None
+
+
+def attention(
+    workspace: Workspace,
+    queries: Sequence[tuple[Query, Run | None]],
+    running: Mapping[int, int],
+    waiting: Mapping[int, Waiting],
+    lanes: Mapping[str, LaneView],
+    now: datetime,
+) -> list[Attention]:
+    """Everything that wants attention, in the order in which it is shown.
+
+    Args:
+        queries: each with its newest run that ended.
+        running: query → run, for those that go on now.
+        waiting: query → what its run waits for.
+        lanes: id → lane, of every service.
+    """
+    found: list[Attention] = []
+    for query, run in queries:
+        if run is not None:
+            found += _of_run(query, run, query.id in running)
+    if workspace.vault.wants_passphrase:
+        closed = "It is closed: it opens with a passphrase."
+        found.append(Attention("vault", "The vault", closed, "Open the vault."))
+    used = {service_id for query, _ in queries for service_id in query.brief.services()}
+    services = [service for service in workspace.services.all() if service.id in used]
+    for service in services:
+        found += _of_key(workspace, service, now)
+    for service in services:
+        found += _of_limits(service, lanes[service.id])
+    names = {query.id: query.name for query, _ in queries}
+    for query_id, one in waiting.items():
+        if one.problem is not None:
+            what = f"Its refresh waits: {one.problem.what}"
+            found.append(
+                Attention("waiting", names.get(query_id, ""), what, one.problem.do, query_id, None, one.service_id)
+            )
+    return found
+
+
+def _of_run(query: Query, run: Run, running: bool) -> Iterator[Attention]:
+    if run.state in ("failed", "broken off", "incomplete") and not running:
+        problem = run.problem
+        gaps = "; ".join(run.report.gaps)
+        what = problem.what if problem else f"{gaps[:1].upper()}{gaps[1:]}."
+        yield Attention(run.state, query.name, what, problem.do if problem else "", query.id, run.id)
+    drift = run.report.drift
+    if drift is not None and drift.columns and run.snapshot_id is not None:
+        yield Attention(
+            "drift",
+            query.name,
+            f"The answers are not as they were: {drift.words}.",
+            "Look whether its columns still say what they should.",
+            query.id,
+            run.id,
+        )
+
+
+def _of_limits(service: Service, lane: LaneView) -> Iterator[Attention]:
+    """Allowances that are nearly used up. Short windows fill and empty by themselves, and are not told."""
+    for one in lane.left:
+        if one.window.seconds >= _LONG and one.left <= one.window.calls * _NEARLY:
+            what = f"{one.left:,} calls are left of {one.window.words()}."
+            yield Attention(
+                "allowance", service.name, what, "Runs wait for more and go on by themselves.", service_id=service.id
+            )
+
+
+def _of_key(workspace: Workspace, service: Service, now: datetime) -> Iterator[Attention]:
+    """What is to be said of a key that is missing, or about to end."""
+    if service.key is None or service.key.source.pasted:
+        return
+    state, name = workspace.vault.state(service.id), service.key.name
+    if state is None:
+        what = f"Its key “{name}” is not stored."
+        yield Attention("key", service.name, what, "Put the key in.", service_id=service.id)
+        return
+    if state.expires is None:
+        return
+    ends = datetime.fromisoformat(state.expires)
+    left = ends - now
+    if left > WARNED:
+        return
+    day, days = f"{ends:%d %B %Y}", -(-left // timedelta(days=1))
+    when = f"ended on {day}" if left <= timedelta() else f"ends in {days} day{'' if days == 1 else 's'}, on {day}"
+    do = "Put a new key in; everything that uses it goes on with that."
+    yield Attention("key", service.name, f"Its key “{name}” {when}.", do, service_id=service.id)
