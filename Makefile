@@ -29,7 +29,7 @@ frontend/node_modules/.ready: frontend/package-lock.json frontend/package.json
 	touch $@
 
 # The front end's types, from the server's own OpenAPI document.
-frontend/src/api/schema.d.ts: $(BIN)/.ready frontend/node_modules/.ready $(shell find tin_bucket/web tin_bucket/core -name "*.py")
+frontend/src/api/schema.d.ts: $(BIN)/.ready frontend/node_modules/.ready $(shell find tin_bucket/web tin_bucket/core tin_bucket/engine -name "*.py")
 	$(BIN)/python -m tin_bucket.web.openapi frontend/openapi.json
 	cd frontend && npx openapi-typescript openapi.json -o src/api/schema.d.ts >/dev/null
 

@@ -226,7 +226,7 @@ def test_a_run_that_was_stopped_goes_on_from_its_saved_answers(workspace, awkwar
     async def work(engine):
         run_id = await engine.start(query.id, {}, "by hand")
         async for told in engine.progress(run_id).listen(0.005):
-            if told["rows"] >= 40:
+            if told.rows >= 40:
                 break
         engine.cancel(run_id)
         await engine.wait(run_id)

@@ -42,7 +42,8 @@ class FormField:
             letter by letter, ``duration`` an ISO 8601 duration, ``minutes`` one that is typed as minutes, ``names`` a
             list by commas, ``json`` a JSON body.
         placeholder: an example, or what holds while it is empty.
-        required: whether it may be empty.
+        required: whether it must hold something.
+        start: what the form begins with where the model has no default.
         least: the lowest number.
         options: the values to choose from.
         wide: whether it takes the form's whole width.
@@ -54,6 +55,7 @@ class FormField:
     kind: Literal["place", "code", "text", "number", "duration", "minutes", "names", "json"] = "place"
     placeholder: str = ""
     required: bool = False
+    start: str = ""
     least: int | None = None
     options: tuple[Option, ...] = ()
     wide: bool = False
@@ -79,10 +81,12 @@ class Choice(Generic[M]):
     phrase: str = ""
 
     def defaults(self) -> dict[str, Any]:
-        """What a form begins with: the model's defaults, and an empty text where there is none."""
+        """What a form begins with: the model's defaults; where there is none, the field's start."""
+        starts = {field.name: field.start for field in self.fields}
         values: dict[str, Any] = {}
         for name, info in self.model.model_fields.items():
-            values[info.alias or name] = "" if info.is_required() else info.get_default(call_default_factory=True)
+            key = info.alias or name
+            values[key] = starts.get(key, "") if info.is_required() else info.get_default(call_default_factory=True)
         # Defaults may be models themselves.
         return {
             name: value.model_dump(mode="json") if isinstance(value, BaseModel) else value

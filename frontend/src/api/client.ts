@@ -52,6 +52,9 @@ export type Searched = Schemas['SearchOut'];
 export type AnswerText = Schemas['AnswerText'];
 export type Saved = Schemas['SavedInfo'];
 export type RowFlowStep = Schemas['RowFlowStepInfo'];
+export type RunReport = Run['report'];
+export type Progress = Schemas['RunProgress'];
+export type Tile = Progress['tiles'][number];
 export type Given = string | string[] | null;
 export type Values = Record<string, Given>;
 
@@ -138,51 +141,6 @@ export const keepSheet = (
 ) => sendFile<SheetInfo>('/api/sheets', { name, file, replace, ...reading }, data);
 
 export type Cell = null | boolean | number | string | { miss: string; words: string };
-
-export interface Tile {
-  number: number;
-  stage: string;
-  label: string;
-  state: 'answered' | 'saved' | 'missing' | 'again' | 'failed';
-  status: number;
-  ms: number;
-  records: number;
-}
-
-export interface Progress {
-  run_id: number;
-  query_id: number;
-  state: string;
-  stage: string;
-  calls: number;
-  rows: number;
-  stated_total: number | null;
-  expected: number | null;
-  before_stage: number;
-  iterations: number;
-  iterations_done: number;
-  waiting: {
-    what: 'key' | 'time';
-    service_id: string;
-    problem: Problem | null;
-    until: number | null;
-    why: string;
-  } | null;
-  problem: Problem | null;
-  snapshot_id: number | null;
-  tiles: Tile[];
-}
-
-/** Follow a run live; the returned function stops listening. */
-export function follow(run: number, told: (progress: Progress) => void): () => void {
-  const source = new EventSource(`/api/runs/${run}/events`);
-  source.onmessage = (event) => {
-    const progress = JSON.parse(event.data as string) as Progress;
-    if (progress.state !== 'running') source.close();
-    told(progress);
-  };
-  return () => source.close();
-}
 
 /** An answer of a preview or of a run, told part by part. */
 export interface AnswerAt {

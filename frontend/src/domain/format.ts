@@ -56,10 +56,9 @@ export function day(iso: string, now: Date = new Date()): string {
 }
 
 /** Why a run ended as it did: what its table lacks, else what stopped the turning of pages. */
-export function whyEnded(run: Pick<Run, 'notes' | 'stop'>): string {
-  const gaps = run.notes.gaps as string[] | undefined;
-  const drift = (run.notes.drift as { words?: string } | undefined)?.words ?? '';
-  return [gaps?.join('; ') ?? run.stop ?? '', drift].filter(Boolean).join(' · ');
+export function whyEnded(run: Pick<Run, 'report' | 'stop'>): string {
+  const { gaps, drift } = run.report;
+  return [gaps.join('; ') || (run.stop ?? ''), drift?.words].filter(Boolean).join(' · ');
 }
 
 /** How long something took. */

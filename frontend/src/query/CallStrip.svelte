@@ -48,8 +48,8 @@
     const one = made === 1 && !of.expected;
     const stage = of.stage === 'pages' ? (one ? 'page' : 'pages') : `${one ? 'call' : 'calls'}, ${of.stage}`;
     const iterations =
-      of.iterations > 1 ? ` · ${count(of.iterations_done)} of ${counted(of.iterations, 'round')}` : '';
-    const total = of.stated_total === null ? '' : ` of ${count(of.stated_total)} stated`;
+      of.iterations > 1 ? ` · ${count(of.iterations_done)} of ${counted(of.iterations, 'iteration')}` : '';
+    const total = of.stated_total == null ? '' : ` of ${count(of.stated_total)} stated`;
     return `${count(made)}${all} ${stage} · ${count(of.rows)}${total} rows so far${iterations}`;
   }
 

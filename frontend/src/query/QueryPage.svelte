@@ -91,10 +91,8 @@
     return run.can_go_on || run.state === 'incomplete' ? run : null;
   });
   const canGoOn = $derived(!work.dirty && !!unwhole?.can_go_on);
-  const lacks = $derived((unwhole?.notes.gaps as string[] | undefined) ?? []);
-  const oddities = $derived(
-    work.shown?.notes ?? (work.detail?.last_run?.notes.oddities as string[] | undefined) ?? [],
-  );
+  const lacks = $derived(unwhole?.report.gaps ?? []);
+  const oddities = $derived(work.shown?.notes ?? work.detail?.last_run?.report.oddities ?? []);
 
   async function askOnce(): Promise<void> {
     chosenAnswer = 0;
@@ -102,16 +100,9 @@
     if (work.draft?.take.records === '$' && (work.preview?.rows ?? 0) <= 1) tab = 'answers';
   }
 
-  interface Drift {
-    new?: string[];
-    missing?: string[];
-    changed?: { place: string; was: string; is: string }[];
-  }
-  const drift = $derived(
-    work.shown || work.running ? null : ((work.detail?.last_run?.notes.drift as Drift | undefined) ?? null),
-  );
+  const drift = $derived(work.shown || work.running ? null : (work.detail?.last_run?.report.drift ?? null));
   const freshNow = $derived(
-    drift?.new?.filter((place) => !work.draft?.take.columns?.some((column) => column.place === place)) ?? [],
+    drift?.new.filter((place) => !work.draft?.take.columns?.some((column) => column.place === place)) ?? [],
   );
   const short = (places: string[]): string =>
     places
@@ -125,8 +116,8 @@
     if (!latest) return '';
     const run = work.detail?.last_run;
     const own = run?.snapshot_id === latest.id ? run : null;
-    const from = own?.notes.from_saved as string | undefined;
-    const saved = (own?.notes.tally as { saved?: number } | undefined)?.saved ?? 0;
+    const from = own?.report.from_saved;
+    const saved = own?.report.tally.saved ?? 0;
     const parts = [from ? `read from saved answers of ${when(from)}` : `refreshed ${when(latest.taken)}`];
     if (!from && saved) parts.push(`${counted(saved, 'answer')} saved before`);
     if (latest.rebuilt) parts.push(`read anew ${when(latest.rebuilt)}`);
@@ -169,8 +160,7 @@
   }
 
   function unfitOf(column: Column): number {
-    const own =
-      work.shown?.unfit ?? (work.detail?.last_run?.notes.unfit as Record<string, number> | undefined);
+    const own = work.shown?.unfit ?? work.detail?.last_run?.report.reading.unfit;
     return own?.[column.name] ?? 0;
   }
 
@@ -323,15 +313,16 @@
             {/if}
           </div>
         {/if}
-        {#if drift && (freshNow.length || drift.missing?.length || drift.changed?.length)}
+        {#if drift && (freshNow.length || drift.missing.length || drift.changed.length)}
           <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
             <p class="min-w-0 flex-1">
               <strong>The answers are not as they were:</strong>
               {#if freshNow.length}new <code>{short(freshNow)}</code>{/if}
-              {#if drift.missing?.length}{freshNow.length ? '; ' : ''}no longer there
+              {#if drift.missing.length}{freshNow.length ? '; ' : ''}no longer there
                 <code>{short(drift.missing)}</code>{/if}
-              {#if drift.changed?.length}{freshNow.length || drift.missing?.length ? '; ' : ''}of another kind
-                <code>{short(drift.changed.map((one) => `${one.place} (${one.was} → ${one.is})`))}</code>{/if}
+              {#if drift.changed.length}{freshNow.length || drift.missing.length ? '; ' : ''}of another kind
+                <code>{short(drift.changed.map((one) => `${one.place} (${one.was} → ${one.now})`))}</code
+                >{/if}
             </p>
             {#if freshNow.length && draft.take.columns}
               <button

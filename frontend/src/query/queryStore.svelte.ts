@@ -2,7 +2,6 @@
 import {
   api,
   ask,
-  follow,
   problemOf,
   type AnswerAt,
   type Brief,
@@ -20,6 +19,7 @@ import {
   type Preview,
   type Values,
 } from '../api/client';
+import { follow } from '../api/events';
 import { TableView } from '../table/tableview.svelte';
 
 /** How many records are read anew at once, before all of them are. */

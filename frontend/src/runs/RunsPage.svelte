@@ -31,13 +31,6 @@
     cancelled: '–',
     'broken off': '✕',
   };
-  interface Tally {
-    retries: number;
-    saved: number;
-    bytes: number;
-    waited: number;
-  }
-  const tally = (run: Run): Tally | undefined => run.notes.tally as Tally | undefined;
 
   const load = (): Promise<void> =>
     ask(api.GET('/api/runs', { params: { query: { most: 500 } } })).then(
@@ -113,20 +106,20 @@
       </thead>
       <tbody>
         {#each shown as run (run.id)}
-          {@const cost = tally(run)}
+          {@const cost = run.report.tally}
           <tr class:bad={bad(run)}>
             <td class="center">{SIGNS[run.state] ?? ''}</td>
             <td class="name"><a class="font-semibold" href="#/query/{run.query_id}">{run.query_name}</a></td>
             <td>{when(run.started)}</td>
             <td class="muted">{run.cause}{run.goes_on ? ', gone on' : ''}</td>
             <td class="right">{took(run)}</td>
-            <td class="right">{cost && cost.waited >= 1 ? remaining(cost.waited) : ''}</td>
+            <td class="right">{cost.waited >= 1 ? remaining(cost.waited) : ''}</td>
             <td class="right">
               {count(run.calls)}
-              {#if cost?.saved}<small>+ {count(cost.saved)} saved</small>{/if}
+              {#if cost.saved}<small>+ {count(cost.saved)} saved</small>{/if}
             </td>
-            <td class="right">{cost?.retries ? count(cost.retries) : ''}</td>
-            <td class="right">{cost?.bytes ? bytes(cost.bytes) : ''}</td>
+            <td class="right">{cost.retries ? count(cost.retries) : ''}</td>
+            <td class="right">{cost.bytes ? bytes(cost.bytes) : ''}</td>
             <td class="right">
               {run.snapshot_id ? count(run.rows) : '–'}
               {#if run.stated_total !== null && run.stated_total !== undefined}

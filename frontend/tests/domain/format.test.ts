@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import type { Run, RunReport } from '../../src/api/client';
 import {
   bytes,
   cellText,
@@ -48,12 +49,17 @@ describe('numbers', () => {
   });
 });
 
+const ended = (gaps: string[], stop: string | null): Pick<Run, 'report' | 'stop'> => ({
+  report: { gaps, drift: null } as unknown as RunReport,
+  stop,
+});
+
 test('a run says what its table lacks before what stopped it', () => {
-  expect(whyEnded({ notes: { gaps: ['25 of 118 stated rows are here', 'x'] }, stop: 'one call' })).toBe(
+  expect(whyEnded(ended(['25 of 118 stated rows are here', 'x'], 'one call'))).toBe(
     '25 of 118 stated rows are here; x',
   );
-  expect(whyEnded({ notes: {}, stop: 'one call' })).toBe('one call');
-  expect(whyEnded({ notes: {}, stop: null })).toBe('');
+  expect(whyEnded(ended([], 'one call'))).toBe('one call');
+  expect(whyEnded(ended([], null))).toBe('');
 });
 
 describe('cells', () => {

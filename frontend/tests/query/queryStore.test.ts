@@ -32,7 +32,7 @@ const run = (more: object = {}) => ({
   ended: '2026-11-25T07:30:02Z',
   records: 2,
   rows: 2,
-  notes: {},
+  report: { gaps: [], oddities: [], drift: null },
   problem: null,
   snapshot_id: 3,
   ...more,

@@ -13,7 +13,7 @@ from tin_bucket.engine.network.pacer import Pacer
 from tin_bucket.store.runs import MadeCall, Run
 from tin_bucket.store.workspace import Workspace
 
-from .progress import Progress, Tile
+from .progress import Progress, Tile, TileState
 
 _FLUSH_SECONDS = 0.02  # What a killed program may have asked for in vain.
 
@@ -40,14 +40,14 @@ class CallJournal:
         sent: str,
         records: int = 0,
         problem: Problem | None = None,
-        state: str = "",
+        state: TileState | None = None,
         used: bool = True,
         saved: bool = False,
     ) -> int:
         """Note a call; returns its number.
 
         Args:
-            state: ``answered``, ``missing``, ``failed`` or ``again``; by the problem when empty.
+            state: ``answered``, ``missing``, ``failed`` or ``again``; by the problem where None.
             used: whether the answer is part of the table.
             saved: whether the answer is one of an earlier run.
         """

@@ -13,6 +13,7 @@ from tin_bucket.core.table.pipeline import LookupRequest, Made, Making
 
 from .calls import placed
 from .context import RunContext
+from .progress import TileState
 
 
 async def make_lookups(context: RunContext, making: Making) -> Made:
@@ -40,7 +41,7 @@ async def _answers(context: RunContext, request: LookupRequest) -> list[Answer]:
         answer = found.answer
         missing = is_missing(request.look_up, answer)
         problem = None if missing else classify(answer, request.service.error_rules).problem
-        state = "missing" if missing else "answered" if problem is None else "failed"
+        state: TileState = "missing" if missing else "answered" if problem is None else "failed"
         told = placed(problem, call) if problem else None
         context.journal.made(call, answer, found.sent, 0, told, state, saved=found.saved)
         await context.journal.flush_if_due()

@@ -5,11 +5,14 @@ from __future__ import annotations
 import asyncio
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
+from typing import Literal
 
 from pydantic import BaseModel, Field
 
 from tin_bucket.core.problem import Problem
 from tin_bucket.store.runs import Run
+
+TileState = Literal["answered", "saved", "missing", "again", "failed"]
 
 
 class Tile(BaseModel):
@@ -18,8 +21,8 @@ class Tile(BaseModel):
     number: int
     stage: str
     label: str
-    state: str = Field(
-        description="answered, saved (an answer that an earlier run had), missing, again (it was retried) or failed"
+    state: TileState = Field(
+        description="saved: an earlier run had the answer; again: it was retried; missing: there is no such record"
     )
     status: int
     ms: int

@@ -25,9 +25,8 @@
 
   let services = $state.raw<ServiceInfo[]>([]);
   const keyless = $derived(detail.service?.key && detail.key && !detail.key.ready ? detail.service : null);
-  type Failed = { label: string; what: string; words: string };
   const run = $derived(detail.last_run?.snapshot_id && !work.dirty ? detail.last_run : null);
-  const failedIterations = $derived((run?.notes.failed_iterations as Failed[] | undefined) ?? []);
+  const failedIterations = $derived(run?.report.failed_iterations ?? []);
 
   onMount(() => {
     ask(api.GET('/api/services')).then((found) => (services = found), work.fail);
@@ -40,15 +39,8 @@
       : '';
   });
 
-  interface LookUpNote {
-    calls: number;
-    rows: number;
-    none: number;
-    failed: number;
-  }
-
   function lookUpNote(name: string): string {
-    const note = (run?.notes.lookups as Record<string, LookUpNote> | undefined)?.[name];
+    const note = run?.report.lookups[name];
     if (!note) return '';
     const parts = [`${counted(note.calls, 'call')} for ${counted(note.rows, 'row')}`];
     if (note.none) parts.push(`${count(note.none)} not there`);

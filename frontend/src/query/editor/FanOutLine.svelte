@@ -332,7 +332,7 @@
   <EditorRow
     verb="For each"
     note={firstCall && firstCall.iterations > 1
-      ? `${counted(firstCall.iterations, 'round')}: ${firstCall.iteration_labels.slice(0, 3).join(' · ')}${firstCall.iterations > 3 ? ' …' : ''}`
+      ? `${counted(firstCall.iterations, 'iteration')}: ${firstCall.iteration_labels.slice(0, 3).join(' · ')}${firstCall.iterations > 3 ? ' …' : ''}`
       : firstCall?.iterations === 1
         ? 'one round'
         : ''}

@@ -25,7 +25,7 @@
 
   const note = $derived.by(() => {
     if (!run?.stop || (brief.pages.by === 'none' && !brief.each.length)) return '';
-    const learnt = run.notes.page_size as { asked: number; got: number } | undefined;
+    const learnt = run.report.page_size;
     const pages = learnt
       ? `; asked for ${count(learnt.asked)} rows a page, the API gives ${count(learnt.got)}`
       : '';

@@ -66,7 +66,13 @@ SOURCE = SecretSource(
     model=ClientCredentials,
     label="OAuth 2, client id and secret",
     fields=(
-        FormField("address", "Token address, absolute or below the base address", "code", required=True),
+        FormField(
+            "address",
+            "Token address, absolute or below the base address",
+            "code",
+            required=True,
+            start="/oauth/token",
+        ),
         FormField(
             "send",
             "Id and secret go",

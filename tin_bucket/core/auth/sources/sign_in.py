@@ -85,7 +85,7 @@ SOURCE = SecretSource(
     label="a sign-in call that gives a token",
     fields=(
         FormField("method", "Method", options=tuple(Option(one, one) for one in ("POST", "GET", "PUT"))),
-        FormField("address", "Address of the sign-in", "code", required=True),
+        FormField("address", "Address of the sign-in", "code", required=True, start="/login"),
         FormField("inputs", "Fields that you put in, by commas", "names", required=True),
         FormField("body", "Body as JSON; a field stands in braces", "json", wide=True),
         FormField("token", "Place of the token in the answer", required=True),
