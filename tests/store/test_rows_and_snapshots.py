@@ -1,3 +1,4 @@
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
 import numpy as np
@@ -249,3 +250,33 @@ def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(wor
             assert heading.name == name
             assert values == [row[at] for row in workspace.snapshots.all_rows(number)]
     assert workspace.snapshots.column(numbers[0], "nothing") is None
+
+
+def test_a_reader_between_the_change_and_its_commit_keeps_no_old_rows(workspace, keep):
+    """Who reads while a snapshot is read anew sees all of the old table, and all of the new one afterwards."""
+    old, new = [("a", 1), ("b", 2), ("c", 3), ("d", 4), ("e", 5), ("f", 6)], [("a", 1), ("z", 9)]
+    snapshot = keep(a_table(old))
+
+    def look():
+        return workspace.snapshots.get(snapshot.id).rows, workspace.snapshots.window(snapshot.id, 0, 99)
+
+    with ThreadPoolExecutor(1) as other:
+        with workspace.write() as db:
+            workspace.snapshots.rebuild(db, snapshot.id, a_table(new), match=["id"], brief="{}", now=NOON)
+            assert other.submit(look).result() == (6, old)
+        assert other.submit(look).result() == (2, new)
+    assert look() == (2, new)
+
+
+def test_several_questions_in_one_view_see_one_table(workspace, keep):
+    snapshot = keep(a_table([("a", 1), ("b", 2)]))
+
+    def change():
+        with workspace.write() as db:
+            workspace.snapshots.rebuild(db, snapshot.id, a_table([("z", 9)]), match=["id"], brief="{}", now=NOON)
+
+    with ThreadPoolExecutor(1) as other, workspace.snapshots.reading():
+        assert workspace.snapshots.get(snapshot.id).rows == 2
+        other.submit(change).result()
+        assert workspace.snapshots.window(snapshot.id, 0, 9) == [("a", 1), ("b", 2)]
+    assert workspace.snapshots.window(snapshot.id, 0, 9) == [("z", 9)]

@@ -73,7 +73,7 @@ class Database:
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
-        """This thread's connection, with SQLite's error_rules said in words."""
+        """This thread's connection, with SQLite's errors said in words."""
         with self._said():
             yield self.db
 

@@ -1,4 +1,4 @@
-"""Bytes of an answer → JSON values, without harming long numbers, and with error_rules said in words (RFC 8259)."""
+"""Bytes of an answer → JSON values, without harming long numbers, and errors said in words (RFC 8259)."""
 
 from __future__ import annotations
 

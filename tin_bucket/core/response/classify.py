@@ -1,4 +1,4 @@
-"""Is this an answer? Status, error_rules of transport, web pages instead of data, and the API's own words."""
+"""Is this an answer? Its status, failures of transport, web pages instead of data, and the API's own words."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Is this an answer? Status, error_rules of transport, web pages instead of data, and the API's own words."""
+"""An answer as it came: status, headers, and a body that is held or kept elsewhere (RFC 9110)."""
 
 from __future__ import annotations
 
