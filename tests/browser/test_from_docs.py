@@ -83,9 +83,9 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
 
     # The copied command names the key as a variable, and nowhere its text.
     preview = driver.execute_async_script(
-        "const done = arguments[0]; fetch('/api/queries/1').then(r => r.json()).then(q => fetch('/api/call', {"
+        "const done = arguments[0]; fetch('/api/queries/1').then(r => r.json()).then(q => fetch('/api/plan', {"
         "method: 'POST', headers: {'Content-Type': 'application/json'},"
-        "body: JSON.stringify({brief: q.brief})})).then(r => r.json()).then(done)"
+        "body: JSON.stringify({brief: q.brief})})).then(r => r.json()).then(p => done(p.first_call))"
     )
     assert f"-H '{KEY_HEADER}: '\"$KEY\"" in preview["command"]
     assert KEY not in json.dumps(preview)

@@ -156,9 +156,9 @@ def test_the_key_is_nowhere_but_in_the_vault(client, workspace, running, operati
     brief = {"name": "Ports", "ask": {"service": "operations", "path": "/ports"}, "take": {"records": "$.data[*]"}}
     seen.append(client.post("/api/queries", json={"brief": brief}))
     query = seen[-1].json()["id"]
-    seen.append(client.post("/api/call", json={"brief": brief}))
-    assert "$KEY" in seen[-1].json()["command"]
-    assert {"name": KEY_HEADER, "value": "••••"} in seen[-1].json()["headers"]
+    seen.append(client.post("/api/plan", json={"brief": brief}))
+    assert "$KEY" in seen[-1].json()["first_call"]["command"]
+    assert {"name": KEY_HEADER, "value": "••••"} in seen[-1].json()["first_call"]["headers"]
     seen.append(client.post("/api/ask-once", json={"brief": brief}))
     last, told = run_of(client, query)
     assert last["state"] == "complete"
@@ -249,7 +249,7 @@ def test_a_parameter_without_a_value_is_said_before_any_call(client, workspace, 
     response = client.post(f"/api/queries/{desk['Ports'].id}/refresh", json={"values": {}})
     assert response.json()["kind"] == "parameter-missing"
     brief["parameters"] = []
-    preview = client.post("/api/call", json={"brief": brief}).json()
+    preview = client.post("/api/plan", json={"brief": brief}).json()["first_call"]
     assert (preview["problem"]["kind"], preview["address"]) == ("template-unknown-name", "")
     assert operations.calls == 0
 

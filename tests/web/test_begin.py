@@ -91,7 +91,7 @@ def test_a_preview_counts_the_calls_and_points_out_slips(client, workspace, comp
     from tin_bucket.demo.queries import fares_brief
 
     brief = fares_brief().model_dump(mode="json", by_alias=True)
-    told = client.post("/api/call", json={"brief": brief}).json()
+    told = client.post("/api/plan", json={"brief": brief}).json()["first_call"]
     assert (told["iterations"], len(told["iteration_labels"])) == (7, 5)
     assert told["headers"][-1] == {"name": "Authorization", "value": "Bearer ••••"}
     assert '"Bearer "' in told["command"] or "$KEY" in told["command"]
@@ -99,10 +99,13 @@ def test_a_preview_counts_the_calls_and_points_out_slips(client, workspace, comp
     assert company.fares.calls == 0
     brief["ask"]["body"]["value"]["day"] = "2026-11-25"
     brief["ask"]["query"] = [{"name": "day", "value": "x"}]
-    hints = client.post("/api/call", json={"brief": brief}).json()["hints"]
+    hints = client.post("/api/plan", json={"brief": brief}).json()["first_call"]["hints"]
     assert {hint["where"] for hint in hints} == {"address parameter day", "parameter day", "for each"}
     brief["ask"]["path"] = "/{nope}"
-    assert client.post("/api/call", json={"brief": brief}).json()["problem"]["kind"] == "template-unknown-name"
+    assert (
+        client.post("/api/plan", json={"brief": brief}).json()["first_call"]["problem"]["kind"]
+        == "template-unknown-name"
+    )
 
 
 def test_a_service_with_each_way_of_key_is_checked(client, workspace, company):

@@ -34,7 +34,7 @@
       void work.refresh();
       return;
     }
-    const today = work.firstCall?.values ?? detail.values;
+    const today = work.plan?.first_call.values ?? detail.values;
     answers = Object.fromEntries(
       askedFor.map((parameter) => [
         parameter.name,
@@ -69,7 +69,7 @@
     <BucketMark
       level={latest ? 0.9 : 0}
       dented={detail.last_run?.state === 'failed'}
-      busy={work.running}
+      busy={work.run.running}
       size={27}
     />
     <div class="min-w-0 flex-1">
@@ -137,8 +137,8 @@
     {#if detail.snapshots.length > 1}
       <a class="press" href="#/query/{work.id}/compare"><GitCompareArrows size={15} /> Compare</a>
     {/if}
-    <button class="press" onclick={onask} disabled={work.busy || work.running}>Ask once</button>
-    <button class="press main" onclick={refresh} disabled={work.busy || work.running}>Refresh</button>
+    <button class="press" onclick={onask} disabled={work.busy || work.run.running}>Ask once</button>
+    <button class="press main" onclick={refresh} disabled={work.busy || work.run.running}>Refresh</button>
     <Popover label="This query" look="more" width={230} placement="bottom-end">
       {#snippet trigger()}<MoreHorizontal size={18} />{/snippet}
       {#snippet children(close)}
@@ -165,8 +165,8 @@
       <ParameterBar
         brief={draft}
         given={work.given}
-        today={work.firstCall?.values ?? detail.values}
-        choices={work.firstCall?.choices ?? detail.choices}
+        today={work.plan?.first_call.values ?? detail.values}
+        choices={work.plan?.first_call.choices ?? detail.choices}
         queryId={work.id}
         ongiven={(now) => (work.given = now)}
         onchange={work.change}
@@ -180,7 +180,8 @@
     <form class="space-y-3" onsubmit={answered}>
       {#each askedFor as parameter (parameter.name)}
         {@const choices =
-          work.firstCall?.choices[parameter.name] ?? (parameter.kind === 'choice' ? parameter.choices : [])}
+          work.plan?.first_call.choices[parameter.name] ??
+          (parameter.kind === 'choice' ? parameter.choices : [])}
         <label class="block">
           <span class="label"
             >{parameter.label || parameter.name}{parameter.hint ? `: ${parameter.hint}` : ''}</span

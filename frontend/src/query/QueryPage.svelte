@@ -87,20 +87,22 @@
   // A run that stopped, or whose table is incomplete.
   const unwhole = $derived.by(() => {
     const run = work.detail?.last_run;
-    if (!run || work.running || work.asked || work.shown) return null;
+    if (!run || work.run.running || work.previews.asked || work.previews.shown) return null;
     return run.can_go_on || run.state === 'incomplete' ? run : null;
   });
   const canGoOn = $derived(!work.dirty && !!unwhole?.can_go_on);
   const lacks = $derived(unwhole?.report.gaps ?? []);
-  const oddities = $derived(work.shown?.notes ?? work.detail?.last_run?.report.oddities ?? []);
+  const oddities = $derived(work.previews.shown?.notes ?? work.detail?.last_run?.report.oddities ?? []);
 
   async function askOnce(): Promise<void> {
     chosenAnswer = 0;
     if (!(await work.askOnce())) return;
-    if (work.draft?.take.records === '$' && (work.preview?.rows ?? 0) <= 1) tab = 'answers';
+    if (work.draft?.take.records === '$' && (work.previews.current?.rows ?? 0) <= 1) tab = 'answers';
   }
 
-  const drift = $derived(work.shown || work.running ? null : (work.detail?.last_run?.report.drift ?? null));
+  const drift = $derived(
+    work.previews.shown || work.run.running ? null : (work.detail?.last_run?.report.drift ?? null),
+  );
   const freshNow = $derived(
     drift?.new.filter((place) => !work.draft?.take.columns?.some((column) => column.place === place)) ?? [],
   );
@@ -160,7 +162,7 @@
   }
 
   function unfitOf(column: Column): number {
-    const own = work.shown?.unfit ?? work.detail?.last_run?.report.reading.unfit;
+    const own = work.previews.shown?.unfit ?? work.detail?.last_run?.report.reading.unfit;
     return own?.[column.name] ?? 0;
   }
 
@@ -180,7 +182,8 @@
     running: 'goes on',
   };
   const stripWords = $derived.by(() => {
-    if (work.asked) return `one call to look, ${when(work.asked.asked)}; nothing is kept of it`;
+    if (work.previews.asked)
+      return `one call to look, ${when(work.previews.asked.asked)}; nothing is kept of it`;
     const run = work.detail?.last_run;
     if (!run) return 'No call has been made yet. Ask once to look, or refresh to fetch the whole table.';
     const seconds = run.ended ? (new Date(run.ended).getTime() - new Date(run.started).getTime()) / 1000 : 0;
@@ -257,15 +260,15 @@
             >
           {/each}
           <span class="muted ml-auto truncate text-[13px]">
-            {#if work.shown && work.columns.length}
-              {@const preview = work.shown}
+            {#if work.previews.shown && work.columns.length}
+              {@const preview = work.previews.shown}
               {preview.run_id
                 ? `read anew from saved answers of ${when(preview.asked)}, no call made`
                 : `one call, ${when(preview.asked)}`}
               · {preview.total_gap && preview.run_id === null
                 ? `${count(preview.total_gap.here)} of ${count(preview.total_gap.total)} rows`
                 : counted(preview.rows, 'row')}{preview.partial ? ' so far, the others follow' : ''}
-              {#if latest}<button class="plain ml-1" onclick={() => (work.showsPreview = false)}
+              {#if latest}<button class="plain ml-1" onclick={() => (work.previews.shows = false)}
                   >show the snapshot</button
                 >{/if}
             {:else if latest}
@@ -273,10 +276,10 @@
             {/if}
           </span>
         </div>
-        {#if work.waiting}
-          <WaitingNote waiting={work.waiting} onstop={() => work.stop()} />
+        {#if work.run.waiting}
+          <WaitingNote waiting={work.run.waiting} onstop={() => work.stop()} />
         {/if}
-        {#if work.problem && !work.waiting}
+        {#if work.problem && !work.run.waiting}
           <div class="m-3">
             <ProblemNote problem={work.problem}>
               {#if keyRefused && detail.service?.key && !requiredKey}
@@ -295,7 +298,7 @@
             </ProblemNote>
           </div>
         {/if}
-        {#if unwhole && !work.waiting}
+        {#if unwhole && !work.run.waiting}
           <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
             <p class="min-w-0 flex-1">
               {#if unwhole.snapshot_id}
@@ -357,7 +360,7 @@
               </div>
             {:else if !work.problem}
               <div class="p-10 text-center">
-                {#if work.running}
+                {#if work.run.running}
                   <p class="text-lg font-semibold">On its way</p>
                   <p class="muted mt-1">The table stands here when all pages are read.</p>
                 {:else if latest}
@@ -381,7 +384,7 @@
               records={draft.take.records}
               rowsFor={draft.take.rows_for}
               columns={work.columns}
-              guesses={work.preview?.records_guesses ?? []}
+              guesses={work.previews.current?.records_guesses ?? []}
               said={work.problem}
               chosen={chosenAnswer}
               ontake={(column) => work.change(toggleField(draft, work.columns, column))}
@@ -393,9 +396,9 @@
           {:else}
             <CallsView
               calls={work.calls}
-              firstCall={work.firstCall}
+              firstCall={work.plan?.first_call ?? null}
               bind:chosen={chosenCall}
-              run={work.asked ? null : (detail.last_run?.id ?? null)}
+              run={work.previews.asked ? null : (detail.last_run?.id ?? null)}
               onretry={canGoOn ? () => work.goOn() : undefined}
               onopen={openAnswer}
             />
@@ -405,9 +408,9 @@
     </div>
     <CallStrip
       tiles={work.tiles}
-      progress={work.progress}
+      progress={work.run.progress}
       summary={stripWords}
-      cost={work.cost}
+      cost={work.plan?.cost ?? null}
       onstop={() => work.stop()}
       onpick={(tile) => {
         chosenCall = tile.number;
@@ -419,7 +422,7 @@
     open={choosing}
     brief={draft}
     columns={work.columnSpecs}
-    fresh={work.preview?.fresh ?? []}
+    fresh={work.previews.current?.fresh ?? []}
     rows={work.height}
     onchange={work.change}
     onclose={() => (choosing = false)}
@@ -437,7 +440,7 @@
         picture={work.look.pictures.includes(work.columns[own.column]?.name ?? '')}
         onclose={() => (trace = null)}
         onmove={(column) => (trace = { ...own, column })}
-        oncall={work.asked
+        oncall={work.previews.asked
           ? undefined
           : (number) => {
               chosenCall = number;

@@ -111,7 +111,7 @@ beforeEach(() => {
     const body = request.body ? JSON.parse(await request.text()) : null;
     asked.push({ what, body });
     const given = answers[what];
-    const found = typeof given === 'function' ? given(body) : given;
+    const found = typeof given === 'function' ? await given(body) : given;
     if (found === undefined) throw new Error(`nobody expected ${what}`);
     if (found instanceof Response) return found;
     return new Response(JSON.stringify(found), { headers: { 'Content-Type': 'application/json' } });
@@ -150,7 +150,7 @@ test('a query that is opened shows its newest snapshot, and reads one saved page
   expect(work.columns.map((column) => column.name)).toEqual(['id']);
   expect(work.height).toBe(2);
   expect(work.dirty).toBe(false);
-  expect(work.showsPreview).toBe(false);
+  expect(work.previews.shows).toBe(false);
   expect(work.tiles.map((tile) => tile.state)).toEqual(['answered']);
   expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: 1 });
 });
@@ -163,7 +163,7 @@ test('without a snapshot all saved answers are shown', async () => {
   });
   const work = await loaded();
   expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: null });
-  expect(work.showsPreview).toBe(true);
+  expect(work.previews.shows).toBe(true);
   expect(work.height).toBe(5);
 });
 
@@ -172,12 +172,12 @@ describe('editing', () => {
     const work = await loaded();
     await work.change({ ...brief, note: 'changed' });
     expect(work.dirty).toBe(true);
-    expect(work.showsPreview).toBe(true);
+    expect(work.previews.shows).toBe(true);
     expect(work.columns.map((column) => column.name)).toEqual(['other']);
     work.undo();
     await settled();
     expect(work.dirty).toBe(false);
-    expect(work.showsPreview).toBe(false);
+    expect(work.previews.shows).toBe(false);
     expect(asked.some((one) => one.what === 'POST /api/ask-once')).toBe(false);
   });
 
@@ -191,8 +191,45 @@ describe('editing', () => {
         : preview({ id: 41, pages: 900, pages_read: 10, rows: body.most, partial: true });
     };
     await work.change({ ...brief, note: 'x' });
+    await settled();
     expect(most).toEqual([1000, null]);
     expect(work.height).toBe(90_000);
+  });
+
+  test('an answer to an older draft that comes late does not replace the newer one', async () => {
+    const work = await loaded();
+    const waiting: { note: string; answer: (found: unknown) => void }[] = [];
+    answers['POST /api/queries/1/reread'] = (body: { brief: Brief }) =>
+      new Promise((answer) => waiting.push({ note: body.brief.note, answer }));
+    const changes = ['a', 'b', 'c'].map((note) => work.change({ ...brief, note }));
+    await settled();
+    // One call is in flight, and it is of the newest draft.
+    expect(waiting.map((one) => one.note)).toEqual(['c']);
+    const last = work.change({ ...brief, note: 'd' });
+    await settled();
+    expect(waiting).toHaveLength(1);
+    waiting[0]?.answer(preview({ id: 61, rows: 1 }));
+    await settled();
+    expect(work.previews.current?.id).not.toBe(61);
+    waiting[1]?.answer(preview({ id: 62, rows: 3 }));
+    await Promise.all([...changes, last]);
+    expect(waiting.map((one) => one.note)).toEqual(['c', 'd']);
+    expect(work.previews.current?.id).toBe(62);
+    expect(work.height).toBe(3);
+  });
+
+  test('while somebody edits, the plan is asked for once', async () => {
+    const work = await loaded();
+    answers['POST /api/plan'] = (body: { brief: Brief }) => ({
+      first_call: { address: body.brief.note },
+      cost: null,
+    });
+    for (const note of ['s', 'sa', 'sai']) {
+      work.draft = { ...brief, note };
+      void work.foresee();
+    }
+    await vi.waitFor(() => expect(work.plan?.first_call.address).toBe('sai'));
+    expect(asked.filter((one) => one.what === 'POST /api/plan')).toHaveLength(1);
   });
 
   test('records of a long table are gathered once before they are read in other ways', async () => {
@@ -228,7 +265,7 @@ describe('editing', () => {
     await work.change({ ...brief, note: 'new' });
     let_go();
     await first;
-    expect(work.preview?.id).toBe(51);
+    expect(work.previews.current?.id).toBe(51);
   });
 
   test('what cannot be read is said and the draft stays', async () => {
@@ -276,13 +313,13 @@ describe('runs', () => {
     } as const;
     tell({ tiles: [tile] });
     tell({ tiles: [{ ...tile, number: 2 }] });
-    expect(work.running).toBe(true);
+    expect(work.run.running).toBe(true);
     expect(work.tiles.map((one) => one.number)).toEqual([1, 2]);
     answers['GET /api/queries/1'] = detail({ brief: { ...brief, note: 'changed' } });
     tell({ state: 'complete', snapshot_id: 4 });
     await settled();
-    expect(work.running).toBe(false);
-    expect(work.showsPreview).toBe(false);
+    expect(work.run.running).toBe(false);
+    expect(work.previews.shows).toBe(false);
     expect(sources.at(-1)?.closed).toBe(true);
   });
 

@@ -192,7 +192,7 @@ class PreviewInfo(BaseModel):
     calls: list[CallInfo]
 
 
-class PlanOut(BaseModel):
+class CostOut(BaseModel):
     """What a refresh will cost, before it is made."""
 
     calls: int | None
@@ -202,6 +202,13 @@ class PlanOut(BaseModel):
     why: str
     left: list[AllowanceInfo]
     warning: str
+
+
+class PlanOut(BaseModel):
+    """A refresh before it is made."""
+
+    first_call: FirstCall
+    cost: CostOut | None = Field(description="nothing where no plan can be made; the first call says why")
 
 
 class ChildTableIn(BaseModel):

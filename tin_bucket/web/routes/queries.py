@@ -43,6 +43,7 @@ from tin_bucket.web.context import (
 from tin_bucket.web.models.common import HintInfo
 from tin_bucket.web.models.query import (
     BriefIn,
+    CostOut,
     FirstCall,
     PaginationGuessInfo,
     ParameterIn,
@@ -181,12 +182,6 @@ async def refresh(here: Here, query_id: int, body: ValuesIn) -> RunStarted:
     return RunStarted(run_id=await here.engine.start(query_id, body.values, "by hand"))
 
 
-@router.post("/call")
-def first_call(here: Here, body: TryIn) -> FirstCall:
-    """The first call that a brief would make, key masked. Nothing is sent."""
-    return first_call_info(here, body.brief, body.values, body.query_id)
-
-
 def first_call_info(here: Context, brief: Brief, values: Mapping[str, Given], query_id: int | None = None) -> FirstCall:
     """All that can be said of a brief's first call before it is made; a problem is part of it."""
     out = FirstCall(
@@ -247,15 +242,24 @@ def at_hand(here: Here, query_id: int, body: TryIn) -> None:
 
 @router.post("/plan")
 async def plan(here: Here, body: TryIn) -> PlanOut:
-    """What a refresh will cost: calls, time, and what the limits leave."""
+    """The first call of a refresh, key masked, and what all of them will cost. Nothing is sent."""
+    first = await asyncio.to_thread(first_call_info, here, body.brief, body.values, body.query_id)
+    return PlanOut(first_call=first, cost=None if first.problem is not None else await _cost(here, body))
+
+
+async def _cost(here: Context, body: TryIn) -> CostOut | None:
+    """Calls, time, and what the limits leave; nothing where no plan can be made."""
     engine = here.engine
-    made = await asyncio.to_thread(
-        lambda: make_plan(here.workspace, body.brief, body.values, engine.moment(body.query_id))
-    )
+    try:
+        made = await asyncio.to_thread(
+            lambda: make_plan(here.workspace, body.brief, body.values, engine.moment(body.query_id))
+        )
+    except ProblemError:
+        return None
     lanes = engine.lanes(made.services.values())
     preview = engine.previews.get(body.preview) if body.preview is not None else None
     cost = await asyncio.to_thread(cost_of, engine, made, body.query_id, preview, lanes)
-    return PlanOut(
+    return CostOut(
         calls=cost.calls,
         basis=cost.basis,
         seconds=cost.seconds,

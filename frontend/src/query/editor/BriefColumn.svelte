@@ -33,7 +33,7 @@
   });
 
   const takeNote = $derived.by(() => {
-    const of = work.shown ?? run;
+    const of = work.previews.shown ?? run;
     return of && of.records !== of.rows
       ? `${counted(of.records, 'record')} → ${counted(of.rows, 'row')}`
       : '';
@@ -74,15 +74,20 @@
   {/if}
   {#if draft.ask}
     <AskLine brief={draft} ask={draft.ask} {services} onchange={work.change} />
-    {#if work.firstCall}<CallBox firstCall={work.firstCall} />{/if}
-    <FanOutLine brief={draft} firstCall={work.firstCall} failed={failedIterations} onchange={work.change} />
+    {#if work.plan}<CallBox firstCall={work.plan.first_call} />{/if}
+    <FanOutLine
+      brief={draft}
+      firstCall={work.plan?.first_call ?? null}
+      failed={failedIterations}
+      onchange={work.change}
+    />
     <PaginationLine {work} brief={draft} {run} onchange={work.change} />
   {:else}
     <SheetLine brief={draft} onchange={work.change} />
   {/if}
   <TakeLine
     brief={draft}
-    preview={work.preview}
+    preview={work.previews.current}
     columns={work.columnSpecs}
     note={takeNote}
     onchange={work.change}

@@ -16,12 +16,12 @@
   }
   let { work, brief, run, onchange }: Props = $props();
 
-  const preview = $derived(work.preview);
+  const preview = $derived(work.previews.current);
   const guesses = $derived(brief.pages.by === 'none' ? (preview?.pagination_guesses ?? []) : []);
   const short = $derived(brief.pages.by === 'none' ? (preview?.total_gap ?? null) : null);
   const words = $derived(pagesWords(brief.pages));
   const size = $derived(sizeOf(brief.pages));
-  const canVerify = $derived(brief.pages.by !== 'none' && !!work.asked && !work.running);
+  const canVerify = $derived(brief.pages.by !== 'none' && !!work.previews.asked && !work.run.running);
 
   const note = $derived.by(() => {
     if (!run?.stop || (brief.pages.by === 'none' && !brief.each.length)) return '';
@@ -90,11 +90,11 @@
     {/each}
   </div>
 {/if}
-{#if work.proof && brief.pages.by !== 'none'}
+{#if work.previews.verification && brief.pages.by !== 'none'}
   <div class="seen mb-2" aria-live="polite">
-    <strong>{work.proof.verified ? '✓ Proved by a second call.' : '✕ Not verified.'}</strong>
-    {work.proof.what}
-    {work.proof.do}
+    <strong>{work.previews.verification.verified ? '✓ Proved by a second call.' : '✕ Not verified.'}</strong>
+    {work.previews.verification.what}
+    {work.previews.verification.do}
   </div>
 {:else if canVerify}
   <div class="mb-2 pl-[86px]">
