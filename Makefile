@@ -62,6 +62,7 @@ check: build
 	$(BIN)/ruff format --check --quiet .
 	$(BIN)/ruff check --quiet .
 	$(BIN)/mypy
+	$(BIN)/lint-imports --no-logo --cache-dir .make/imports
 	cd frontend && npx prettier --check --log-level warn .
 	cd frontend && npx eslint .
 	cd frontend && npx svelte-check --fail-on-warnings

@@ -3,6 +3,26 @@ import svelte from 'eslint-plugin-svelte';
 import globals from 'globals';
 import ts from 'typescript-eslint';
 
+// The folders from the ground up: each imports only what lies below it, and pages nothing of each other.
+const PAGES = ['query', 'services', 'sheets', 'runs', 'desk', 'compare', 'shell'];
+const FLOORS = ['api', 'domain', 'ui', 'parts', 'table', 'answers'];
+
+/** @param {string} folder @param {string[]} others */
+const without = (folder, others) => ({
+  files: [`src/${folder}/**`],
+  rules: {
+    'no-restricted-imports': [
+      'error',
+      {
+        patterns: others.map((other) => ({
+          regex: `^(\\.\\./)+${other}/`,
+          message: `${folder} imports nothing of ${other}.`,
+        })),
+      },
+    ],
+  },
+});
+
 export default ts.config(
   { ignores: ['node_modules', 'src/api/schema.d.ts'] },
   js.configs.recommended,
@@ -25,4 +45,11 @@ export default ts.config(
       'svelte/no-navigation-without-resolve': 'off',
     },
   },
+  ...FLOORS.map((floor, at) => without(floor, [...FLOORS.slice(at + 1), ...PAGES])),
+  ...PAGES.map((page) =>
+    without(
+      page,
+      PAGES.filter((other) => other !== page),
+    ),
+  ),
 );

@@ -1,6 +1,6 @@
 <script lang="ts">
   import Router from 'svelte-spa-router';
-  import { loadChoices } from './api/choices';
+  import { loadChoices } from './shell/loadChoices';
   import { problemOf } from './api/client';
   import ComparePage from './compare/ComparePage.svelte';
   import DeskPage from './desk/DeskPage.svelte';

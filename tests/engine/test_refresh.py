@@ -285,7 +285,7 @@ def test_checking_a_service_reads_as_it_should(workspace, desk, operations):
 
     async def check(one):
         engine = Engine(workspace)
-        found = await check_service(engine, one)
+        found = await check_service(engine.connections, one)
         await engine.close()
         return found
 

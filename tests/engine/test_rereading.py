@@ -15,9 +15,9 @@ from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.table.reader import read_table
+from tin_bucket.engine.child_table import child_table
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.tables.child_table import child_table
 from tin_bucket.engine.tables.provenance import trace_preview, trace_snapshot
 
 JSON = {"Content-Type": "application/json"}

@@ -2,7 +2,7 @@
 <script lang="ts">
   import type { Call, FirstCall } from '../api/client';
   import { bytes, count, span, when } from '../domain/format';
-  import { STATE_WORDS } from '../query/strip';
+  import { STATE_WORDS } from '../domain/strip';
 
   interface Props {
     calls: Call[];

@@ -13,10 +13,10 @@
   } from '../api/client';
   import { made, placeWords } from '../domain/credentials';
   import { defaultWords, fieldWords, relative } from '../domain/labels';
-  import { blankService } from '../services/limits';
-  import KeyWay from '../services/KeyWay.svelte';
+  import { blankService } from '../domain/limits';
+  import KeyWay from '../parts/KeyWay.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
-  import SecretFields from '../services/SecretFields.svelte';
+  import SecretFields from '../parts/SecretFields.svelte';
   import Dialog from '../ui/Dialog.svelte';
 
   interface Props {

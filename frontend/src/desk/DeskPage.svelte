@@ -8,7 +8,7 @@
   import BucketMark from '../ui/BucketMark.svelte';
   import CountLine from '../table/CountLine.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
-  import SheetDialog from '../sheets/SheetDialog.svelte';
+  import SheetDialog from '../parts/SheetDialog.svelte';
 
   let desk = $state<Desk | null>(null);
   let problem = $state<Problem | null>(null);

@@ -2,7 +2,7 @@
 <script lang="ts">
   import type { Cost, Progress, Tile } from '../api/client';
   import { count, counted, span } from '../domain/format';
-  import { costWords, grouped, oddWords, remaining, STATE_WORDS, statesWords } from './strip';
+  import { costWords, grouped, oddWords, remaining, STATE_WORDS, statesWords } from '../domain/strip';
 
   interface Props {
     tiles: Tile[];

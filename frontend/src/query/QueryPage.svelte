@@ -22,7 +22,7 @@
   import ColumnsDialog from '../table/columns/ColumnsDialog.svelte';
   import ColumnPopover from '../table/columns/ColumnPopover.svelte';
   import Grid from '../table/Grid.svelte';
-  import KeyForm from '../services/KeyForm.svelte';
+  import KeyForm from '../parts/KeyForm.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import QueryHead from './QueryHead.svelte';
   import TraceCard from '../table/TraceCard.svelte';

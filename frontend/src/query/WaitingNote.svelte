@@ -2,7 +2,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { api, ask, type Problem, type Progress, type ServiceInfo } from '../api/client';
-  import KeyForm from '../services/KeyForm.svelte';
+  import KeyForm from '../parts/KeyForm.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
 
   interface Props {

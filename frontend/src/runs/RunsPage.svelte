@@ -4,7 +4,7 @@
   import { push } from 'svelte-spa-router';
   import { api, ask, problemOf, type Problem, type Run } from '../api/client';
   import { bytes, count, span, when, whyEnded } from '../domain/format';
-  import { remaining } from '../query/strip';
+  import { remaining } from '../domain/strip';
   import ProblemNote from '../ui/ProblemNote.svelte';
 
   let runs = $state.raw<Run[] | null>(null);

@@ -1,6 +1,6 @@
 <!-- A service's own rules for errors inside answers whose status says that all is well. -->
 <script lang="ts">
-  import type { Fault } from './limits';
+  import type { Fault } from '../domain/limits';
 
   interface Props {
     error_rules: Fault[];

@@ -1,7 +1,7 @@
 <!-- The limits of a service: any number of windows, how many calls at once, how often one is tried. -->
 <script lang="ts">
   import type { Service } from '../api/client';
-  import { amountOf, perOf, UNITS, type Unit } from './limits';
+  import { amountOf, perOf, UNITS, type Unit } from '../domain/limits';
 
   interface Props {
     service: Service;

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { api, ask, problemOf, type Key, type Problem, type Service, type ServiceInfo } from '../api/client';
   import ErrorRulesField from './ErrorRulesField.svelte';
-  import KeyWay from './KeyWay.svelte';
+  import KeyWay from '../parts/KeyWay.svelte';
   import LimitsField from './LimitsField.svelte';
   import PairsField from '../ui/PairsField.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';

@@ -11,10 +11,10 @@
     type ServiceInfo,
   } from '../api/client';
   import { count, when } from '../domain/format';
-  import { blankService, windowWords } from './limits';
+  import { blankService, windowWords } from '../domain/limits';
   import { isPasted, placeWords, sourceWords } from '../domain/credentials';
   import TransferDialog from './TransferDialog.svelte';
-  import KeyForm from './KeyForm.svelte';
+  import KeyForm from '../parts/KeyForm.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import ServiceForm from './ServiceForm.svelte';
   import VaultLine from './VaultLine.svelte';

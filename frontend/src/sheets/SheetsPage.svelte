@@ -4,7 +4,7 @@
   import { api, ask, problemOf, type About, type Problem, type SheetInfo } from '../api/client';
   import { counted, when } from '../domain/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
-  import SheetDialog from './SheetDialog.svelte';
+  import SheetDialog from '../parts/SheetDialog.svelte';
 
   let sheets = $state.raw<SheetInfo[] | null>(null);
   let about = $state.raw<About | null>(null);

@@ -14,7 +14,6 @@ from tin_bucket.core.problem import ProblemError, fail
 
 SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 _ENCODINGS = ((b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16"))
-_LONGEST_CELL = 10_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +105,6 @@ def read_cells(data: bytes | str, settings: SheetSettings) -> SheetTable:
     separator = settings.separator or find_separator(text)
     if len(separator) != 1:
         raise _unreadable(f"“{separator}” is not one character.", "the separator", "Give one character.")
-    csv.field_size_limit(_LONGEST_CELL)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
     rows: list[tuple[int, list[str]]] = []
     try:

@@ -172,6 +172,10 @@ class CredentialStore:
         if event is not None:
             event.set()
 
+    def used(self, service_id: str) -> None:
+        """Note that a key was used just now."""
+        self._workspace.vault.used(service_id, self._clock.now())
+
     def reopen(self, service_id: str) -> None:
         """Open the stored key anew at its next use: another program may have replaced it."""
         self._opened.pop(service_id, None)

@@ -11,8 +11,7 @@ from tin_bucket.core.request.build import build_address
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
-from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.network.sender import Sender
+from tin_bucket.engine.network.sender import Connections, Sender
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,12 +23,12 @@ class Check:
     do: str = ""
 
 
-async def check_service(engine: Engine, service: Service) -> Check:
+async def check_service(connections: Connections, service: Service) -> Check:
     """Ask the service's check address with its key and without it, and read the two answers together."""
     call = Call("GET", build_address(service.base, service.check, [], {}), tuple(service.fixed_headers()))
-    engine.credentials.reopen(service.id)
+    connections.credentials.reopen(service.id)
     try:
-        answer = await Sender(engine.connections, service, tries=1).send(call)
+        answer = await Sender(connections, service, tries=1).send(call)
     except ProblemError as error:
         problem = error.problem
         words = f" It says: “{problem.words}”." if problem.words else ""
@@ -38,9 +37,9 @@ async def check_service(engine: Engine, service: Service) -> Check:
         return Check("not-reached", answer.failure.what, answer.failure.do)
     without: Answer | None = None
     if service.key is not None:
-        engine.workspace.vault.used(service.id, engine.clock.now())
+        connections.credentials.used(service.id)
         keyless = service.model_copy(update={"key": None})
-        without = await Sender(engine.connections, keyless, tries=1).send(call)
+        without = await Sender(connections, keyless, tries=1).send(call)
     return read_check(service, answer, without)
 
 

@@ -14,10 +14,10 @@ from tin_bucket.core.pagination.registry import way_of
 from tin_bucket.core.table.lookup import lookup_service
 from tin_bucket.core.traffic.forecast import forecast
 from tin_bucket.core.traffic.pace import Allowance
-from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.store.runs import Run
+from tin_bucket.store.workspace import Workspace
 
 from .preview import Preview
 
@@ -44,7 +44,7 @@ class Cost:
 
 
 def cost_of(
-    engine: Engine, plan: RunPlan, query_id: int | None, preview: Preview | None, lanes: Mapping[str, LaneView]
+    workspace: Workspace, plan: RunPlan, query_id: int | None, preview: Preview | None, lanes: Mapping[str, LaneView]
 ) -> Cost:
     """Tell what a refresh will cost, from what is known of pages and from the run before.
 
@@ -54,7 +54,7 @@ def cost_of(
     brief = plan.brief
     if brief.ask is None and not brief.look_up:
         return Cost(0, "a sheet is read, no call is made", 0.0)
-    by_service, basis = _calls(engine, plan, query_id, preview)
+    by_service, basis = _calls(workspace, plan, query_id, preview)
     cost = Cost(sum(by_service.values()) if by_service else None, basis)
     for service_id in brief.services():
         service = plan.services[service_id]
@@ -84,16 +84,16 @@ def cost_of(
 
 
 def _calls(
-    engine: Engine, plan: RunPlan, query_id: int | None, preview: Preview | None
+    workspace: Workspace, plan: RunPlan, query_id: int | None, preview: Preview | None
 ) -> tuple[dict[str, int] | None, str]:
     brief = plan.brief
     iterations = len(plan.iterations)
     counts: Counter[str] = Counter()
-    last = _comparable(engine, brief, query_id)
+    last = _comparable(workspace, brief, query_id)
     if brief.ask is not None:
         pages, basis = _pages(plan, preview)
         if pages is None and last is not None:
-            calls = engine.workspace.runs.calls(last.id)
+            calls = workspace.runs.calls(last.id)
             made = sum(call.state != "again" for call in calls if call.stage in ("pages", LISTING))
             pages = max(1, round(made / max(1, len(last.iterations))))
             basis = "as many pages as the run before"
@@ -128,13 +128,13 @@ def _pages(plan: RunPlan, preview: Preview | None) -> tuple[int | None, str]:
     return None, "how many pages there are is not known before the first run"
 
 
-def _comparable(engine: Engine, brief: Brief, query_id: int | None) -> Run | None:
+def _comparable(workspace: Workspace, brief: Brief, query_id: int | None) -> Run | None:
     """The newest run of the query that came to its end with the same way of turning pages."""
     if query_id is None:
         return None
-    for run in engine.workspace.runs.latest(query_id, most=10):
+    for run in workspace.runs.latest(query_id, most=10):
         if run.snapshot_id is not None:
-            before = load_brief(json.loads(engine.workspace.runs.brief_of(run.id)))
+            before = load_brief(json.loads(workspace.runs.brief_of(run.id)))
             same = (before.pages, before.ask) == (brief.pages, brief.ask)
             return run if same else None
     return None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from tin_bucket.core.document.query import Brief
@@ -11,13 +11,12 @@ from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.protocol import Page, PaginationEnd, make_page
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.values import Given
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.response.response import Answer
-from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.network.sender import Sender
+from tin_bucket.engine.network.sender import Connections, Sender
 from tin_bucket.engine.run.calls import placed
+from tin_bucket.engine.run.plan import RunPlan
 
 from .preview import Preview
 
@@ -33,23 +32,26 @@ class Verification:
 
 
 async def verify_pagination(
-    engine: Engine, preview: Preview, brief: Brief, given: Mapping[str, Given], query_id: int | None
+    connections: Connections, preview: Preview, brief: Brief, make_plan: Callable[[], RunPlan]
 ) -> Verification:
     """Turn one page with a brief, from a preview's first answer on.
+
+    Args:
+        make_plan: gives the plan of the brief; called in a thread.
 
     Raises:
         ProblemError: ``no-question``, or why no call could be made.
     """
     if brief.ask is None or not isinstance(brief.pages, PagedModel) or not preview.answers:
         raise fail("no-pages", "The brief turns no pages.", where="turn pages", do="Say how pages are turned first.")
-    plan, _ = await asyncio.to_thread(engine.first_call, brief, given, query_id)
+    plan = await asyncio.to_thread(make_plan)
     service = plan.services[plan.service_id]
     paginator = plan.paginator()
     call = next(paginator)[0]
     old = preview.calls[0]
     answer = preview.answers[0].answer
     if (old.method, old.address, old.body) != (call.method, call.address, call.body):
-        answer = await Sender(engine.connections, service, tries=1).send(call)
+        answer = await Sender(connections, service, tries=1).send(call)
     first = _page(brief, call, answer, service.error_rules)
     if isinstance(first, Problem):
         return Verification(False, first.what, first.do, first)
@@ -58,7 +60,7 @@ async def verify_pagination(
     except StopIteration as stopped:
         return _ended(stopped.value, first)
     call = calls[0]
-    answer = await Sender(engine.connections, service, tries=1).send(call)
+    answer = await Sender(connections, service, tries=1).send(call)
     second = _page(brief, call, answer, service.error_rules)
     if isinstance(second, Problem):
         return Verification(False, f"The second call brought no page. {second.what}", second.do, second)

@@ -11,9 +11,9 @@ from fastapi import APIRouter
 from tin_bucket.core.document.query import EverySchedule
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.durations import parse_duration
+from tin_bucket.engine.attention import attention
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
-from tin_bucket.engine.workspace.attention import attention
 from tin_bucket.store.queries import Query
 from tin_bucket.store.runs import Run
 from tin_bucket.web.context import Context, Here, run_info, snapshot_info

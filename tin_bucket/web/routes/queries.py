@@ -258,7 +258,7 @@ async def _cost(here: Context, body: TryIn) -> CostOut | None:
         return None
     lanes = engine.lanes(made.services.values())
     preview = engine.previews.get(body.preview) if body.preview is not None else None
-    cost = await asyncio.to_thread(cost_of, engine, made, body.query_id, preview, lanes)
+    cost = await asyncio.to_thread(cost_of, engine.workspace, made, body.query_id, preview, lanes)
     return CostOut(
         calls=cost.calls,
         basis=cost.basis,
@@ -273,7 +273,13 @@ async def _cost(here: Context, body: TryIn) -> CostOut | None:
 @router.post("/previews/{number}/verify")
 async def verify(here: Here, number: int, body: TryIn) -> VerificationOut:
     """Make the second call that the brief's way of turning pages asks for, and tell whether it brings other rows."""
-    found = await verify_pagination(here.engine, _preview(here, number), body.brief, body.values, body.query_id)
+    preview = _preview(here, number)
+    found = await verify_pagination(
+        here.engine.connections,
+        preview,
+        body.brief,
+        lambda: here.engine.first_call(body.brief, body.values, body.query_id)[0],
+    )
     return VerificationOut(verified=found.verified, what=found.what, do=found.do, problem=problem_info(found.problem))
 
 

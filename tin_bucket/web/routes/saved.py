@@ -6,7 +6,7 @@ import asyncio
 
 from fastapi import APIRouter
 
-from tin_bucket.engine.tables.child_table import child_table
+from tin_bucket.engine.child_table import child_table
 from tin_bucket.web.context import Here, snapshot_info
 from tin_bucket.web.models.query import ChildTableIn, QueryDetail
 from tin_bucket.web.models.run import RebuiltInfo, SavedInfo, SavedRunInfo

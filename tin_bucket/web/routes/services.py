@@ -130,7 +130,7 @@ async def forget_key(here: Here, service_id: str) -> ServiceInfo:
 async def check(here: Here, service_id: str) -> CheckOut:
     """Ask the service's check address and say how far that got."""
     service = await asyncio.to_thread(here.workspace.services.get, service_id)
-    found = await check_service(here.engine, service)
+    found = await check_service(here.engine.connections, service)
     return CheckOut(reading=found.reading, what=found.what, do=found.do)
 
 

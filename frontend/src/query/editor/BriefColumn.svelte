@@ -5,7 +5,7 @@
   import { api, ask, type Brief, type QueryDetail, type ServiceInfo } from '../../api/client';
   import { count, counted, when } from '../../domain/format';
   import type { QueryStore } from '../queryStore.svelte';
-  import KeyForm from '../../services/KeyForm.svelte';
+  import KeyForm from '../../parts/KeyForm.svelte';
   import AskLine from './AskLine.svelte';
   import CallBox from './CallBox.svelte';
   import FanOutLine from './FanOutLine.svelte';

@@ -1,6 +1,6 @@
 /** The call strip: many calls put together so that they can be seen at once. */
 import type { Tile } from '../api/client';
-import { count, counted } from '../domain/format';
+import { count, counted } from './format';
 
 export const STATE_WORDS: Record<Tile['state'], string> = {
   answered: 'answered',
