@@ -25,8 +25,8 @@ from aiohttp import web
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.traffic.rate_window import Window
-from tin_bucket.demo.bookings import Bookings
 from tin_bucket.demo.running import Running
+from tin_bucket.demo.services.bookings import Bookings
 from tin_bucket.engine.engine import Engine
 from tin_bucket.store.workspace import Workspace
 

@@ -13,9 +13,9 @@ from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.http import origin
 from tin_bucket.demo.company import Company
-from tin_bucket.demo.operations import KEY, Operations
 from tin_bucket.demo.queries import operations_briefs
 from tin_bucket.demo.running import Running
+from tin_bucket.demo.services.operations import KEY, Operations
 from tin_bucket.demo.setting import operations_service, set_up
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine

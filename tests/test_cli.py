@@ -19,8 +19,8 @@ from tin_bucket.cli import app
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.demo import timetable
-from tin_bucket.demo.operations import KEY
 from tin_bucket.demo.queries import briefs
+from tin_bucket.demo.services.operations import KEY
 from tin_bucket.demo.setting import operations_service
 from tin_bucket.store.workspace import Workspace
 

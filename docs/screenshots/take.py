@@ -16,7 +16,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tin_bucket.demo.operations import KEY
+from tin_bucket.demo.services.operations import KEY
 
 HERE = Path(__file__).parent
 ADDRESS = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8610"

@@ -10,7 +10,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tin_bucket.demo.operations import KEY, KEY_HEADER
+from tin_bucket.demo.services.operations import KEY, KEY_HEADER
 
 pytestmark = pytest.mark.browser
 

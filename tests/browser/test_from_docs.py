@@ -8,8 +8,8 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tin_bucket.demo import timetable
-from tin_bucket.demo.fares import CLIENT, CLIENT_SECRET
-from tin_bucket.demo.operations import KEY, KEY_HEADER
+from tin_bucket.demo.services.fares import CLIENT, CLIENT_SECRET
+from tin_bucket.demo.services.operations import KEY, KEY_HEADER
 
 pytestmark = pytest.mark.browser
 

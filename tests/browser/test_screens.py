@@ -4,7 +4,7 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tin_bucket.demo.operations import KEY
+from tin_bucket.demo.services.operations import KEY
 
 pytestmark = pytest.mark.browser
 

@@ -10,7 +10,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tin_bucket.core.analysis.compare import STATES
 from tin_bucket.demo import timetable
-from tin_bucket.demo.operations import KEY, KEY_HEADER
+from tin_bucket.demo.services.operations import KEY, KEY_HEADER
 
 pytestmark = pytest.mark.browser
 START, END = date(2026, 11, 20), date(2026, 12, 3)

@@ -11,7 +11,7 @@ import pytest
 
 from tests.conftest import DAY
 from tin_bucket.demo import timetable
-from tin_bucket.demo.operations import KEY, KEY_HEADER
+from tin_bucket.demo.services.operations import KEY, KEY_HEADER
 
 WEEK = timedelta(days=7)
 

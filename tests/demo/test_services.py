@@ -16,10 +16,10 @@ from tin_bucket.core.interchange.paste import take_apart
 from tin_bucket.core.request.build import build_call
 from tin_bucket.core.request.values import Moment, bind
 from tin_bucket.core.request.variables import make_scope
-from tin_bucket.demo import bookings, fares, statistics
 from tin_bucket.demo.company import Company
-from tin_bucket.demo.fares import CLIENT, CLIENT_SECRET
-from tin_bucket.demo.operations import KEY, KEY_HEADER
+from tin_bucket.demo.services import bookings, fares, statistics
+from tin_bucket.demo.services.fares import CLIENT, CLIENT_SECRET
+from tin_bucket.demo.services.operations import KEY, KEY_HEADER
 from tin_bucket.engine.network.http import Fetcher
 
 NAMES = ("operations", "fares", "register", "statistics", "bookings", "awkward")
@@ -149,7 +149,7 @@ def test_a_token_ends(town):
 
 def test_the_register_lists_ids_over_pages_by_a_link_header(town):
     from tin_bucket.core.auth.placements.basic import basic_text
-    from tin_bucket.demo.register import PASSWORD, USER
+    from tin_bucket.demo.services.register import PASSWORD, USER
 
     headers = {"Authorization": f"Basic {basic_text(USER, PASSWORD)}"}
     ids, path = [], "/v1/vessels?size=4"

@@ -4,7 +4,7 @@ import asyncio
 from datetime import UTC, datetime, timedelta
 
 from tin_bucket.demo.company import Company
-from tin_bucket.demo.operations import KEY
+from tin_bucket.demo.services.operations import KEY
 from tin_bucket.demo.setting import furnish
 from tin_bucket.store.workspace import Workspace
 

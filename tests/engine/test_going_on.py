@@ -16,7 +16,7 @@ from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.traffic.rate_window import Window
-from tin_bucket.demo import bookings
+from tin_bucket.demo.services import bookings
 from tin_bucket.engine.clock import Clock, SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.preview.estimate import cost_of

@@ -14,7 +14,7 @@ from tin_bucket.core.document.report import LookupReport
 from tin_bucket.core.formats.http import origin
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.demo import timetable
-from tin_bucket.demo.operations import KEY
+from tin_bucket.demo.services.operations import KEY
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.preview.check import check_service

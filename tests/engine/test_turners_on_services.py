@@ -6,7 +6,8 @@ import pytest
 
 from tests.conftest import DAY, NOON
 from tin_bucket.core.document.query import load_brief
-from tin_bucket.demo import bookings, timetable
+from tin_bucket.demo import timetable
+from tin_bucket.demo.services import bookings
 
 WEEKS = DAY + timedelta(days=20)
 SAILINGS = [

@@ -12,7 +12,7 @@ from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.table import Table, TableColumn
-from tin_bucket.store import columncopy, rowlist, rows
+from tin_bucket.store.row_store import column_copy, row_list, rows
 from tin_bucket.store.snapshots import Snapshots
 
 IDS = st.lists(st.integers(0, 40), max_size=40).map(lambda ids: np.array(ids, dtype=np.int64))
@@ -20,12 +20,12 @@ IDS = st.lists(st.integers(0, 40), max_size=40).map(lambda ids: np.array(ids, dt
 
 @given(IDS, st.none() | IDS)
 def test_a_list_written_and_read_with_its_base_is_the_same(ids, base):
-    assert rowlist.decode(rowlist.encode(ids, base), base).tolist() == ids.tolist()
+    assert row_list.decode(row_list.encode(ids, base), base).tolist() == ids.tolist()
 
 
 @given(st.lists(st.none() | IDS.filter(len), min_size=2, max_size=6))
 def test_lists_written_together_are_read_apart(columns):
-    back = rowlist.unpack_columns(rowlist.pack_columns(columns))
+    back = row_list.unpack_columns(row_list.pack_columns(columns))
     assert [None if c is None else c.tolist() for c in back] == [None if c is None else c.tolist() for c in columns]
 
 
@@ -33,11 +33,11 @@ def test_a_small_change_costs_little():
     base = np.arange(100_000, dtype=np.int64)
     ids = base.copy()
     ids[::1000] = np.arange(200_000, 200_100)
-    data = rowlist.encode(ids, base)
-    assert rowlist.is_shared(data)
+    data = row_list.encode(ids, base)
+    assert row_list.is_shared(data)
     assert len(data) < 2_000
     # In another order the base tells nothing; the list is then written whole.
-    assert not rowlist.is_shared(rowlist.encode(ids[::-1].copy(), base))
+    assert not row_list.is_shared(row_list.encode(ids[::-1].copy(), base))
 
 
 CELL = (
@@ -211,23 +211,23 @@ VALUES = st.lists(
 @given(VALUES)
 def test_a_copied_column_is_the_column(values):
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(columncopy, "_STRETCH", 3)
-        packs = columncopy.pack_values(values)
+        patch.setattr(column_copy, "_STRETCH", 3)
+        packs = column_copy.pack_values(values)
     if packs is None:
         # Lone surrogates cannot be written.
         assert any(isinstance(value, str) and not value.isprintable() for value in values)
         return
-    back = columncopy.unpack_values(packs)
+    back = column_copy.unpack_values(packs)
     assert [(value, type(value)) for value in back] == [(value, type(value)) for value in values]
 
 
 def test_what_json_cannot_hold_is_not_copied():
-    assert columncopy.pack_values([2**70]) is None
-    assert columncopy.pack_values([Miss("none", "not there")]) is None
+    assert column_copy.pack_values([2**70]) is None
+    assert column_copy.pack_values([Miss("none", "not there")]) is None
 
 
 def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(workspace, monkeypatch):
-    monkeypatch.setattr(columncopy, "COPIED", 4)
+    monkeypatch.setattr(column_copy, "COPIED", 4)
     workspace.services.save(Service(id="s", name="s", base="http://h"))
     query = workspace.queries.add(load_brief({"name": "q", "ask": {"service": "s"}}), NOON)
     numbers = []

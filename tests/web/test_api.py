@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tin_bucket.demo import timetable
-from tin_bucket.demo.operations import KEY, KEY_HEADER
+from tin_bucket.demo.services.operations import KEY, KEY_HEADER
 from tin_bucket.web.app import create_app
 
 SECRET = "a-very-secret-key-4711"

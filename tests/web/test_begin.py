@@ -5,7 +5,7 @@ import json
 import pytest
 from fastapi.testclient import TestClient
 
-from tin_bucket.demo import fares, register, statistics
+from tin_bucket.demo.services import fares, register, statistics
 from tin_bucket.store.workspace import Workspace
 from tin_bucket.web.app import create_app
 

@@ -20,7 +20,7 @@ from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.store.runs import Run
-from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace, default_home
 
 from .common import NOT_WHOLE, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock

@@ -5,14 +5,14 @@ from __future__ import annotations
 from contextlib import ExitStack
 from datetime import date
 
-from .awkward import Awkward
-from .bookings import Bookings
-from .fares import Fares
-from .operations import Operations
-from .register import Register
 from .running import Running
-from .simulated import Calendar, Simulated
-from .statistics import Statistics
+from .services.awkward import Awkward
+from .services.bookings import Bookings
+from .services.fares import Fares
+from .services.operations import Operations
+from .services.register import Register
+from .services.simulated import Calendar, Simulated
+from .services.statistics import Statistics
 
 
 class Company:

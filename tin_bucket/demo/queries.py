@@ -36,81 +36,86 @@ def _day(name: str, offset: str) -> dict[str, Any]:
 _QUESTION = [{"name": name, "value": f"{{{name}}}"} for name in ("route", "from", "to")]
 
 
+_SAILINGS: dict[str, Any] = {
+    "name": "Sailings by route",
+    "note": "Every sailing of the week behind us and the week ahead.",
+    "parameters": [_route("all"), _day("from", "-P7D"), _day("to", "P7D")],
+    "ask": {"service": OPERATIONS, "path": "/sailings", "query": _QUESTION},
+    "pages": _pages(),
+    "take": {
+        "records": "$.data[*]",
+        "columns": [
+            {"place": "$.sailing_id", "name": "sailing_id"},
+            {"place": "$.departs", "name": "departs", "kind": "date and time"},
+            {"place": "$.route.name", "name": "route"},
+            {"place": "$.port_code", "name": "port_code"},
+            {"place": "$.vessel.name", "name": "vessel"},
+            {"place": "$.status", "name": "status"},
+            {"place": "$.delay_min", "name": "delay", "unit": "min"},
+            {"place": "$.fares[1].amount", "name": "car fare", "unit": "SKC"},
+            {"place": "$.vessel.hull_id", "name": "hull_id"},
+            {"place": "$.legs", "name": "legs"},
+        ],
+    },
+    "look_up": [
+        {
+            "name": "port",
+            "path": "/ports/{port_code}",
+            "with": {"port_code": "port_code"},
+            "take": [{"place": "$.name", "name": "port"}, {"place": "$.zone", "name": "zone"}],
+        }
+    ],
+    "keep": {"match": ["sailing_id"], "schedule": {"kind": "at", "at": "07:30", "days": [1, 2, 3, 4, 5, 6, 7]}},
+}
+
+_WEEK_AHEAD: dict[str, Any] = {
+    "name": "Fares, week ahead",
+    "note": "A row for each fare of each coming sailing.",
+    "parameters": [_route("harl-oxnith"), _day("from", "P0D"), _day("to", "P7D")],
+    "ask": {"service": OPERATIONS, "path": "/sailings", "query": _QUESTION},
+    "pages": _pages(),
+    "take": {
+        "records": "$.data[*]",
+        "rows_for": "$.fares",
+        "columns": [
+            {"place": "$.sailing_id", "name": "sailing_id"},
+            {"place": "$.departs", "name": "departs", "kind": "date and time"},
+            {"place": "$.fares[*].class", "name": "class"},
+            {"place": "$.fares[*].amount", "name": "fare", "unit": "SKC"},
+            {"place": "$.route.name", "name": "route"},
+            {"place": "$.vessel.name", "name": "vessel"},
+        ],
+    },
+    "keep": {"match": ["sailing_id", "class"], "schedule": {"kind": "every", "every": "PT6H"}},
+}
+
+_FLEET: dict[str, Any] = {
+    "name": "Fleet today",
+    "ask": {"service": OPERATIONS, "path": "/vessels"},
+    "take": {"records": "$.data[*]"},
+    "look_up": [
+        {
+            "name": "berth",
+            "path": "/ports/{at}",
+            "with": {"at": "at"},
+            "take": [{"place": "$.name", "name": "berthed at"}],
+        }
+    ],
+    "keep": {"match": ["hull_id"], "schedule": {"kind": "at", "at": "06:00", "days": [1, 2, 3, 4, 5]}},
+}
+
+_PORTS: dict[str, Any] = {
+    "name": "Ports",
+    "ask": {"service": OPERATIONS, "path": "/ports"},
+    "pages": {"by": "none", "total": "$.meta.total"},
+    "take": {"records": "$.data[*]"},
+    "keep": {"match": ["code"]},
+}
+
+
 def operations_briefs() -> list[Brief]:
     """The queries on the operations service."""
-    sailings = {
-        "name": "Sailings by route",
-        "note": "Every sailing of the week behind us and the week ahead.",
-        "parameters": [_route("all"), _day("from", "-P7D"), _day("to", "P7D")],
-        "ask": {"service": OPERATIONS, "path": "/sailings", "query": _QUESTION},
-        "pages": _pages(),
-        "take": {
-            "records": "$.data[*]",
-            "columns": [
-                {"place": "$.sailing_id", "name": "sailing_id"},
-                {"place": "$.departs", "name": "departs", "kind": "date and time"},
-                {"place": "$.route.name", "name": "route"},
-                {"place": "$.port_code", "name": "port_code"},
-                {"place": "$.vessel.name", "name": "vessel"},
-                {"place": "$.status", "name": "status"},
-                {"place": "$.delay_min", "name": "delay", "unit": "min"},
-                {"place": "$.fares[1].amount", "name": "car fare", "unit": "SKC"},
-                {"place": "$.vessel.hull_id", "name": "hull_id"},
-                {"place": "$.legs", "name": "legs"},
-            ],
-        },
-        "look_up": [
-            {
-                "name": "port",
-                "path": "/ports/{port_code}",
-                "with": {"port_code": "port_code"},
-                "take": [{"place": "$.name", "name": "port"}, {"place": "$.zone", "name": "zone"}],
-            }
-        ],
-        "keep": {"match": ["sailing_id"], "schedule": {"kind": "at", "at": "07:30", "days": [1, 2, 3, 4, 5, 6, 7]}},
-    }
-    fares = {
-        "name": "Fares, week ahead",
-        "note": "A row for each fare of each coming sailing.",
-        "parameters": [_route("harl-oxnith"), _day("from", "P0D"), _day("to", "P7D")],
-        "ask": {"service": OPERATIONS, "path": "/sailings", "query": _QUESTION},
-        "pages": _pages(),
-        "take": {
-            "records": "$.data[*]",
-            "rows_for": "$.fares",
-            "columns": [
-                {"place": "$.sailing_id", "name": "sailing_id"},
-                {"place": "$.departs", "name": "departs", "kind": "date and time"},
-                {"place": "$.fares[*].class", "name": "class"},
-                {"place": "$.fares[*].amount", "name": "fare", "unit": "SKC"},
-                {"place": "$.route.name", "name": "route"},
-                {"place": "$.vessel.name", "name": "vessel"},
-            ],
-        },
-        "keep": {"match": ["sailing_id", "class"], "schedule": {"kind": "every", "every": "PT6H"}},
-    }
-    vessels = {
-        "name": "Fleet today",
-        "ask": {"service": OPERATIONS, "path": "/vessels"},
-        "take": {"records": "$.data[*]"},
-        "look_up": [
-            {
-                "name": "berth",
-                "path": "/ports/{at}",
-                "with": {"at": "at"},
-                "take": [{"place": "$.name", "name": "berthed at"}],
-            }
-        ],
-        "keep": {"match": ["hull_id"], "schedule": {"kind": "at", "at": "06:00", "days": [1, 2, 3, 4, 5]}},
-    }
-    ports = {
-        "name": "Ports",
-        "ask": {"service": OPERATIONS, "path": "/ports"},
-        "pages": {"by": "none", "total": "$.meta.total"},
-        "take": {"records": "$.data[*]"},
-        "keep": {"match": ["code"]},
-    }
-    return [load_brief(document) for document in (sailings, fares, vessels, ports)]
+    return [load_brief(document) for document in (_SAILINGS, _WEEK_AHEAD, _FLEET, _PORTS)]
 
 
 def fares_brief() -> Brief:
@@ -136,10 +141,7 @@ def fares_brief() -> Brief:
                 "service": FARES,
                 "method": "POST",
                 "path": "/fares/search",
-                "body": {
-                    "kind": "json",
-                    "value": {"day": "{day}", "route": "{route}", "classes": "{classes}"},
-                },
+                "body": {"kind": "json", "value": {"day": "{day}", "route": "{route}", "classes": "{classes}"}},
             },
             "each": [
                 {

@@ -9,8 +9,8 @@ from pathlib import Path
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.traffic.rate_window import Window
-from tin_bucket.demo import bookings, fares, register, statistics
-from tin_bucket.demo import operations as ops
+from tin_bucket.demo.services import bookings, fares, register, statistics
+from tin_bucket.demo.services import operations as ops
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.network.http import CALLER

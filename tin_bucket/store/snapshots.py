@@ -6,7 +6,7 @@ import json
 import sqlite3
 from collections.abc import Iterator
 from contextlib import AbstractContextManager
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from datetime import datetime
 from secrets import randbits
 from typing import Any
@@ -19,37 +19,14 @@ from tin_bucket.core.analysis.duplicates import duplicates_by_content
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import Table, TableColumn, count_filled
-from tin_bucket.store import columncopy, rowlist, rows
+from tin_bucket.store.row_store import column_copy, row_list, rows
 
 from .database import Database
+from .snapshot import FIELDS, Snapshot, read_snapshot
 
 MOST_DEPTH = 24  # How many lists may be told one by the other before one is written whole again.
 _CACHED_LISTS = 24
 _MOST_SEARCHED = 100_000  # Rows that are looked through for one row's earlier values.
-
-
-@dataclass(frozen=True, slots=True)
-class Snapshot:
-    """A dated copy of a table, without its rows.
-
-    `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
-    `rebuilt` tells when it was read anew from its saved answers, and `brief` by which brief, as JSON text. `version` is
-    another one for every content that it ever had.
-    """
-
-    id: int
-    query_id: int
-    run_id: int
-    taken: str
-    columns: list[TableColumn]
-    match: list[str]
-    rows: int
-    complete: bool
-    stated_total: int | None
-    since: dict[str, int]
-    rebuilt: str | None = None
-    brief: str | None = None
-    version: int = 0
 
 
 def _stored(db: sqlite3.Connection, query_id: int, table: Table) -> tuple[int, Ints]:
@@ -93,8 +70,8 @@ class Snapshots:
         if before is not None and before["depth"] < MOST_DEPTH:
             base_id, depth = before["id"], before["depth"] + 1
             base = self._ids(db, base_id)
-        packed = rowlist.encode(ids, base)
-        if not rowlist.is_shared(packed):
+        packed = row_list.encode(ids, base)
+        if not row_list.is_shared(packed):
             base_id, depth = None, 0
         cursor = db.execute(
             "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, complete, stated_total,"
@@ -113,12 +90,12 @@ class Snapshots:
                 "base": base_id,
                 "depth": depth,
                 "ids": packed,
-                "origins": rowlist.pack_columns([table.page, table.record, *table.items]),
+                "origins": row_list.pack_columns([table.page, table.record, *table.items]),
                 "version": _new_version(),
             },
         )
         snapshot_id = int(cursor.lastrowid or 0)
-        columncopy.store(db, query_id, snapshot_id, table)
+        column_copy.store(db, query_id, snapshot_id, table)
         if before is not None:
             since = self._compare(db, before["id"], snapshot_id, match).counts()
             since.pop("same")
@@ -134,7 +111,7 @@ class Snapshots:
         layout, ids = _stored(db, query_id, table)
         # Lists that are told by this one's are told whole before it changes.
         for row in db.execute("SELECT id FROM snapshot WHERE base = ?", (snapshot_id,)).fetchall():
-            whole = rowlist.encode(self._ids(db, row["id"]), None)
+            whole = row_list.encode(self._ids(db, row["id"]), None)
             db.execute("UPDATE snapshot SET row_ids = ?, base = NULL, depth = 0 WHERE id = ?", (whole, row["id"]))
         db.execute(
             "UPDATE snapshot SET headings = :headings, match = :match, layout_id = :layout, rows = :rows,"
@@ -147,8 +124,8 @@ class Snapshots:
                 "match": json.dumps(match),
                 "layout": layout,
                 "rows": table.height,
-                "ids": rowlist.encode(ids, None),
-                "origins": rowlist.pack_columns([table.page, table.record, *table.items]),
+                "ids": row_list.encode(ids, None),
+                "origins": row_list.pack_columns([table.page, table.record, *table.items]),
                 "now": now.isoformat(timespec="seconds"),
                 "brief": brief,
             },
@@ -157,7 +134,7 @@ class Snapshots:
             "SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1", (query_id,)
         ).fetchone()[0]
         if newest == snapshot_id:
-            columncopy.store(db, query_id, snapshot_id, table)
+            column_copy.store(db, query_id, snapshot_id, table)
         order = [
             int(row["id"])
             for row in db.execute("SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,))
@@ -187,9 +164,9 @@ class Snapshots:
         """A query's snapshots, the oldest first."""
         with self._database.read() as db:
             found = db.execute(
-                f"SELECT {_FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,)
+                f"SELECT {FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,)
             ).fetchall()
-        return [_snapshot(row) for row in found]
+        return [read_snapshot(row) for row in found]
 
     def get(self, snapshot_id: int) -> Snapshot:
         """One snapshot.
@@ -198,19 +175,19 @@ class Snapshots:
             ProblemError: ``snapshot-unknown``.
         """
         with self._database.read() as db:
-            row = db.execute(f"SELECT {_FIELDS} FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+            row = db.execute(f"SELECT {FIELDS} FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         if row is None:
             raise _unknown(snapshot_id)
-        return _snapshot(row)
+        return read_snapshot(row)
 
     def latest(self, query_id: int) -> Snapshot | None:
         """A query's newest snapshot, if it has one."""
         with self._database.read() as db:
             row = db.execute(
-                f"SELECT {_FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
+                f"SELECT {FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
                 (query_id,),
             ).fetchone()
-        return None if row is None else _snapshot(row)
+        return None if row is None else read_snapshot(row)
 
     def window(self, snapshot_id: int, start: int, count: int) -> list[tuple[Any, ...]]:
         """Rows `start` to `start + count` of a snapshot, in the order of its columns."""
@@ -237,7 +214,7 @@ class Snapshots:
         rows."""
         with self._database.read() as db:
             data = db.execute("SELECT origins FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0]
-        page, record, *items = rowlist.unpack_columns(data)
+        page, record, *items = row_list.unpack_columns(data)
         assert page is not None
         assert record is not None
         return int(page[position]), int(record[position]), [-1 if at is None else int(at[position]) for at in items]
@@ -248,7 +225,7 @@ class Snapshots:
         if heading is None:
             return None
         with self._database.read_together() as db:
-            copied = columncopy.load(db, snapshot_id, name)
+            copied = column_copy.load(db, snapshot_id, name)
             if copied is not None:
                 return heading, copied
             ids = self._ids(db, snapshot_id)
@@ -363,8 +340,8 @@ class Snapshots:
 
     def _decoded(self, db: sqlite3.Connection, snapshot_id: int) -> Ints:
         row = db.execute("SELECT row_ids, base FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
-        base = self._ids(db, row["base"]) if rowlist.is_shared(row["row_ids"]) else None
-        ids = rowlist.decode(row["row_ids"], base)
+        base = self._ids(db, row["base"]) if row_list.is_shared(row["row_ids"]) else None
+        ids = row_list.decode(row["row_ids"], base)
         ids.setflags(write=False)
         return ids
 
@@ -377,31 +354,10 @@ def _ordered(found: list[tuple[Any, ...]], order: list[int]) -> list[tuple[Any, 
     return [tuple([values[index] for index in order]) for values in found]
 
 
-_FIELDS = "id, query_id, run_id, taken, headings, match, rows, complete, stated_total, since, rebuilt, brief, version"
-
-
 def _unknown(snapshot_id: int) -> ProblemError:
     return fail(
         "snapshot-unknown",
         f"There is no snapshot {snapshot_id}.",
         where=f"snapshot {snapshot_id}",
         do="Choose one on the query's time line.",
-    )
-
-
-def _snapshot(row: sqlite3.Row) -> Snapshot:
-    return Snapshot(
-        id=row["id"],
-        query_id=row["query_id"],
-        run_id=row["run_id"],
-        taken=row["taken"],
-        columns=[TableColumn(**heading) for heading in json.loads(row["headings"])],
-        match=json.loads(row["match"]),
-        rows=row["rows"],
-        complete=bool(row["complete"]),
-        stated_total=row["stated_total"],
-        since=json.loads(row["since"]),
-        rebuilt=row["rebuilt"],
-        brief=row["brief"],
-        version=row["version"],
     )

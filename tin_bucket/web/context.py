@@ -19,7 +19,7 @@ from tin_bucket.core.traffic.pace import Allowance
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.runs import Run
-from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 from tin_bucket.web.models.common import HeaderInfo, ProblemInfo
 from tin_bucket.web.models.run import RunInfo

@@ -49,6 +49,22 @@ class Profile:
     guesses: list[TypeGuess] = field(default_factory=list)
 
 
+class _Span:
+    """The lowest and the highest of some values; those that cannot be compared with them are passed over."""
+
+    low: Any = None
+    high: Any = None
+
+    def take(self, value: Any) -> None:
+        try:
+            if self.low is None or value < self.low:
+                self.low = value
+            if self.high is None or value > self.high:
+                self.high = value
+        except TypeError:
+            pass
+
+
 def profile(values: Iterable[Any], name: str, now: datetime, nulls: int | None = None) -> Profile:
     """Look at all values of a column.
 
@@ -61,9 +77,8 @@ def profile(values: Iterable[Any], name: str, now: datetime, nulls: int | None =
     counts: Counter[tuple[type, Any]] = Counter()
     rows = missed = none = empty = longest = 0
     capped = False
-    low: Any = None
-    high: Any = None
     numbers, total = 0, 0.0
+    span = _Span()
     for value in values:
         rows += 1
         if value is None:
@@ -86,13 +101,7 @@ def profile(values: Iterable[Any], name: str, now: datetime, nulls: int | None =
         elif kind is not bool:
             numbers += 1
             total += value
-        try:
-            if low is None or value < low:
-                low = value
-            if high is None or value > high:
-                high = value
-        except TypeError:
-            pass
+        span.take(value)
     mixed = len({kind if kind is not int else float for kind, _ in counts}) > 1
     frequent = [(value, times) for (_, value), times in counts.most_common(8)]
     return Profile(
@@ -103,8 +112,8 @@ def profile(values: Iterable[Any], name: str, now: datetime, nulls: int | None =
         missed,
         len(counts),
         capped,
-        None if mixed else low,
-        None if mixed else high,
+        None if mixed else span.low,
+        None if mixed else span.high,
         total / numbers if numbers and not mixed else None,
         frequent if not frequent or frequent[0][1] > 1 or (len(frequent) <= 8 and len(counts) <= 8) else [],
         longest,

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
-from datetime import date
 from typing import Any
 from urllib.parse import unquote, unquote_plus, urlsplit
 
@@ -18,25 +17,21 @@ from tin_bucket.core.auth.registry import KeyPlace
 from tin_bucket.core.base import Pair
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.formats.json import parse_json
 from tin_bucket.core.formats.jsonpath import format_place
 from tin_bucket.core.masking import looks_secret
-from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.problem import fail
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.bodies import FORM, Body, FormBody, JsonBody, MultipartBody, TextBody
 from tin_bucket.core.request.parameters import (
     DateParameter,
-    DecimalParameter,
-    MonthParameter,
     Parameter,
     TextParameter,
-    WholeParameter,
-    YesNoParameter,
 )
 from tin_bucket.core.request.templates import literal, literal_text
 
 from .command_line import RawCall, decode_basic, is_http_text, read_command, read_http_text
-from .recognise import _HOST, _bare, _is_command
+from .paste_values import day_of, json_of, json_parameter_model, list_parameter_model, parameter_of, singular
+from .recognise import HOST, bare_text, is_command
 
 _PAGING = re.compile(
     r"(page|per_?page|page_?size|limit|size|offset|skip|top|page_?no|page_?number|cursor|page_?token|start_?at)\Z",
@@ -97,10 +92,10 @@ def take_apart(text: str, services: list[Service]) -> Understood:
         raise fail("paste-unreadable", "There is nothing to read.", where="the paste box", do="Paste an address.")
     if is_http_text(stripped):
         raw = read_http_text(stripped)
-    elif _is_command(stripped):
+    elif is_command(stripped):
         raw = read_command(stripped)
     else:
-        raw = RawCall("GET", _bare(stripped))
+        raw = RawCall("GET", bare_text(stripped))
     return _Taking(raw, services).all()
 
 
@@ -154,7 +149,7 @@ class _Taking:
         if "&amp;" in address and not re.search(r"&(?!amp;)", address):
             address = address.replace("&amp;", "&")
             self._notes.append("The address was written for a web page: &amp; was read as &.")
-        if "://" not in address and _HOST.match(address):
+        if "://" not in address and HOST.match(address):
             address = "https://" + address
         try:
             parts = urlsplit(address)
@@ -184,7 +179,7 @@ class _Taking:
         out: list[str] = []
         at = 0
         while at < len(pieces):
-            day = _day_of(pieces[at : at + 3])
+            day = day_of(pieces[at : at + 3])
             if day is not None:
                 name = self._add(DateParameter(name=self._free("day"), default=day))
                 out.append(f"{{{name}.year}}/{{{name}.month}}/{{{name}.day}}")
@@ -206,8 +201,8 @@ class _Taking:
             and "{" not in before
             and before
         ):
-            own = _singular(unquote(before)) or "value"
-            return f"{{{self._add(_parameter(self._free(own), text))}}}"
+            own = singular(unquote(before)) or "value"
+            return f"{{{self._add(parameter_of(self._free(own), text))}}}"
         return literal(text) if text == piece else piece.replace("{", "%7B").replace("}", "%7D")
 
     def _pairs(self, pairs: list[tuple[str, str | None]], what: str) -> list[Pair]:
@@ -238,7 +233,7 @@ class _Taking:
             elif _LIST.match(value) and not re.fullmatch(r"-?\d+\.\d+(,-?\d+\.\d+)+", value):
                 own = self._add(TextParameter(name=self._free(name), many=True, default=value.split(",")))
             else:
-                own = self._add(_parameter(self._free(name), value))
+                own = self._add(parameter_of(self._free(name), value))
             out.append(Pair(name=shown, value=f"{{{own}}}"))
         return out
 
@@ -284,7 +279,7 @@ class _Taking:
         if raw.body is None:
             return None
         media_type = (raw.header("Content-Type") or "").split(";")[0].strip().lower()
-        document = _json(raw.body)
+        document = json_of(raw.body)
         if document is not None and (media_type in ("", FORM) or media_type.endswith("json")):
             if not media_type.endswith("json"):
                 self._notes.append("The body is JSON, so it is sent as application/json.")
@@ -304,11 +299,11 @@ class _Taking:
             return out
         if isinstance(value, list):
             name = place[-1] if place else ""
-            if len(place) == 1 and (many := _list_parameter(value)) and not _PAGING.match(name):
+            if len(place) == 1 and (many := list_parameter_model(value)) and not _PAGING.match(name):
                 return f"{{{self._add(many(name=self._free(name), many=True, send='json', default=value))}}}"
             return [self._document(item, ()) for item in value]
         if len(place) == 1 and not _PAGING.match(place[0]) and value is not None and value != "":
-            made = _json_parameter(value)
+            made = json_parameter_model(value)
             if made is not None:
                 return f"{{{self._add(made(name=self._free(place[0]), default=value))}}}"
         return literal_text(value) if isinstance(value, str) else value
@@ -395,68 +390,3 @@ def _pieces(query: str) -> list[tuple[str, str | None]]:
             name, equals, value = piece.partition("=")
             out.append((unquote_plus(name), unquote_plus(value) if equals else None))
     return out
-
-
-def _day_of(pieces: list[str]) -> date | None:
-    if len(pieces) == 3 and re.fullmatch(r"\d{4}/\d{2}/\d{2}", "/".join(pieces)):
-        return _as_date("-".join(pieces))
-    return None
-
-
-def _as_date(text: str) -> date | None:
-    try:
-        return date.fromisoformat(text) if re.fullmatch(r"\d{4}-\d{2}-\d{2}", text) else None
-    except ValueError:
-        return None
-
-
-def _singular(word: str) -> str:
-    if len(word) > 3 and word.endswith("ies"):
-        return word[:-3] + "y"
-    return word[:-1] if len(word) > 2 and word.endswith("s") and not word.endswith("ss") else word
-
-
-def _parameter(name: str, value: str) -> Parameter:
-    """A parameter for a text of an address, with the text as its default: what is sent is the same again."""
-    day = _as_date(value)
-    if day is not None:
-        return DateParameter(name=name, default=day)
-    if re.fullmatch(r"\d{4}-(0[1-9]|1[0-2])", value):
-        return MonthParameter(name=name, default=value)
-    if re.fullmatch(r"0|-?[1-9]\d{0,17}", value):
-        return WholeParameter(name=name, default=int(value))
-    if value in ("true", "false"):
-        return YesNoParameter(name=name, default=value == "true")
-    return TextParameter(name=name, default=value)
-
-
-def _json_parameter(value: Any) -> Any:
-    """The kind of parameter that gives a JSON value back as it is, or ``None``."""
-    if isinstance(value, bool):
-        return YesNoParameter
-    if isinstance(value, int):
-        return WholeParameter
-    if isinstance(value, float):
-        return DecimalParameter
-    if not isinstance(value, str) or len(value) > 200 or "\n" in value:
-        return None
-    if re.fullmatch(r"\d{4}-(0[1-9]|1[0-2])", value):
-        return MonthParameter
-    return DateParameter if _as_date(value) else TextParameter
-
-
-def _list_parameter(values: list[Any]) -> Any:
-    kinds = {_json_parameter(value) for value in values}
-    if not values or len(kinds) != 1 or any(value == "" for value in values):
-        return None
-    kind = kinds.pop()
-    return kind if kind in (TextParameter, WholeParameter) else None
-
-
-def _json(text: str) -> Any:
-    if text.strip()[:1] not in ("{", "["):
-        return None
-    try:
-        return parse_json(text.encode())
-    except ProblemError:
-        return None

@@ -6,21 +6,21 @@ import re
 
 from .command_line import is_http_text
 
-_HOST = re.compile(r"(\[[0-9a-fA-F:.]+\]|[\w-]+(\.[\w-]+)+|localhost)(:\d+)?([/?#]|\Z)")
+HOST = re.compile(r"(\[[0-9a-fA-F:.]+\]|[\w-]+(\.[\w-]+)+|localhost)(:\d+)?([/?#]|\Z)")
 
 
 def paste_kind(text: str) -> str:
     """What a pasted text is: ``call`` or ``sheet``."""
     stripped = text.strip()
     first = stripped.split("\n", 1)[0]
-    if _is_address(first.strip()) or is_http_text(stripped) or _is_command(stripped):
+    if _is_address(first.strip()) or is_http_text(stripped) or is_command(stripped):
         return "call"
     if stripped[:1] in "[{" or "\n" in stripped or "\t" in stripped:
         return "sheet"
     return "call"
 
 
-def _bare(text: str) -> str:
+def bare_text(text: str) -> str:
     """An address without the quotes or angle brackets around it (RFC 3986 appendix C)."""
     text = text.strip()
     for opening, closing in ("<>", '""', "''", "``", "“”"):
@@ -30,11 +30,11 @@ def _bare(text: str) -> str:
 
 
 def _is_address(line: str) -> bool:
-    bare = _bare(line)
-    return not re.search(r"\s", bare) and (bool(re.match(r"https?://", bare, re.I)) or bool(_HOST.match(bare)))
+    bare = bare_text(line)
+    return not re.search(r"\s", bare) and (bool(re.match(r"https?://", bare, re.I)) or bool(HOST.match(bare)))
 
 
-def _is_command(text: str) -> bool:
+def is_command(text: str) -> bool:
     first = re.sub(r"\A[$>%]\s+", "", text)
     has_address = bool(re.search(r"https?://|\s['\"]?[\w-]+(\.[\w-]+)+/", first))
     return bool(re.match(r"[\w./-]+(\.exe)?\s", first)) and (

@@ -71,6 +71,24 @@ _ADVICE = {
 }
 
 
+def _refusal(answer: Answer) -> Problem | None:
+    """Why a status outside 2xx brings no data (RFC 9110, section 15)."""
+    if 300 <= answer.status < 400:
+        target = answer.headers.get("location", "")
+        return Problem(
+            "redirected",
+            f"The service sends the call on to another place (status {answer.status}).",
+            do="A key only ever goes to its own service. If the API has moved, change the service's base address.",
+            words=target.split("?")[0][:200],
+        )
+    if 200 <= answer.status < 300:
+        return None
+    failed = ("service-failed", "The service failed", "Ask again later; if it goes on, tell the service's owner.")
+    refused = ("call-refused", "The service refused the call", "Read the service's docs for this status.")
+    kind, what, do = _ADVICE.get(answer.status, failed if answer.status >= 500 else refused)
+    return Problem(kind, f"{what} (status {answer.status}).", do=do, words=api_words(answer))
+
+
 def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:
     """Tell a usable answer from everything else.
 
@@ -84,28 +102,9 @@ def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:
     """
     if answer.failure is not None:
         return Verdict(problem=answer.failure)
-    if 300 <= answer.status < 400:
-        target = answer.headers.get("location", "")
-        return Verdict(
-            problem=Problem(
-                "redirected",
-                f"The service sends the call on to another place (status {answer.status}).",
-                do="A key only ever goes to its own service. If the API has moved, change the service's base address.",
-                words=target.split("?")[0][:200],
-            )
-        )
-    if not 200 <= answer.status < 300:
-        kind, what, do = _ADVICE.get(
-            answer.status,
-            (
-                "service-failed",
-                "The service failed",
-                "Ask again later; if it goes on, tell the service's owner.",
-            )
-            if answer.status >= 500
-            else ("call-refused", "The service refused the call", "Read the service's docs for this status."),
-        )
-        return Verdict(problem=Problem(kind, f"{what} (status {answer.status}).", do=do, words=api_words(answer)))
+    refusal = _refusal(answer)
+    if refusal is not None:
+        return Verdict(problem=refusal)
     if answer.status in (204, 205):
         return Verdict(nothing=True)
     if not answer.body.strip():

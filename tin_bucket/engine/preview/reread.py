@@ -24,7 +24,7 @@ from tin_bucket.engine.run.calls import placed
 from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.archive import AnswersByAddress
 from tin_bucket.store.runs import Run
-from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
 from .parsed_cache import Documents

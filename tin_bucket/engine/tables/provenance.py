@@ -20,7 +20,7 @@ from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.preview.reread import Rereader
 from tin_bucket.store.runs import CallRecord
-from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
 

@@ -28,7 +28,7 @@ from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.preview.verify_pagination import verify_pagination
 from tin_bucket.engine.run.plan import make_plan
 from tin_bucket.engine.workspace.sources import with_choices
-from tin_bucket.store.snapshots import Snapshot
+from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.context import (
     Context,
     Here,

@@ -100,7 +100,7 @@ class Simulated:
     async def _docs(self, request: web.Request) -> web.Response:
         if "text/html" not in request.headers.get("Accept", ""):
             return web.json_response({"service": self.name, "docs": "open this address in a browser"})
-        folder = resources.files("tin_bucket.demo")
+        folder = resources.files("tin_bucket.demo").joinpath("docs")
         page = folder.joinpath("page.html").read_text().replace("%BODY%", folder.joinpath(self.page).read_text())
         base = f"http://{request.host}"
         common = {"NAME": escape(self.name), "DAY": self.today.strftime("%A %d %B %Y"), "BASE": base}

@@ -1,0 +1,54 @@
+"""A snapshot as it is told: all but its rows."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import dataclass
+
+from tin_bucket.core.table.table import TableColumn
+
+FIELDS = "id, query_id, run_id, taken, headings, match, rows, complete, stated_total, since, rebuilt, brief, version"
+
+
+@dataclass(frozen=True, slots=True)
+class Snapshot:
+    """A dated copy of a table, without its rows.
+
+    `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
+    `rebuilt` tells when it was read anew from its saved answers, and `brief` by which brief, as JSON text. `version` is
+    another one for every content that it ever had.
+    """
+
+    id: int
+    query_id: int
+    run_id: int
+    taken: str
+    columns: list[TableColumn]
+    match: list[str]
+    rows: int
+    complete: bool
+    stated_total: int | None
+    since: dict[str, int]
+    rebuilt: str | None = None
+    brief: str | None = None
+    version: int = 0
+
+
+def read_snapshot(row: sqlite3.Row) -> Snapshot:
+    """A snapshot from a row with :data:`FIELDS`."""
+    return Snapshot(
+        id=row["id"],
+        query_id=row["query_id"],
+        run_id=row["run_id"],
+        taken=row["taken"],
+        columns=[TableColumn(**heading) for heading in json.loads(row["headings"])],
+        match=json.loads(row["match"]),
+        rows=row["rows"],
+        complete=bool(row["complete"]),
+        stated_total=row["stated_total"],
+        since=json.loads(row["since"]),
+        rebuilt=row["rebuilt"],
+        brief=row["brief"],
+        version=row["version"],
+    )
