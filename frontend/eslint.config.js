@@ -45,6 +45,20 @@ export default ts.config(
       'svelte/no-navigation-without-resolve': 'off',
     },
   },
+  {
+    files: ['src/**'],
+    ignores: ['src/api/json.ts', 'src/domain/jsontree.ts'],
+    rules: {
+      'no-restricted-properties': [
+        'error',
+        ...['parse', 'stringify'].map((property) => ({
+          object: 'JSON',
+          property,
+          message: 'Use api/json, which keeps long numbers whole.',
+        })),
+      ],
+    },
+  },
   ...FLOORS.map((floor, at) => without(floor, [...FLOORS.slice(at + 1), ...PAGES])),
   ...PAGES.map((page) =>
     without(

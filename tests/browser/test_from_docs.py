@@ -208,3 +208,34 @@ def test_a_service_form_for_every_way_of_key(furnished, driver):
     furnished.click("Close", "[role=dialog] button")
     furnished.says("a token by signing in at /login", "article")
     furnished.says("not stored yet", "article")
+
+
+def test_long_numbers_and_percent_signs_come_through_the_screen_as_they_were_pasted(hands, driver, ferries):
+    """A number that no double holds and a percent sign in a body: what was pasted is what is sent."""
+    base = ferries.bases["operations"]
+    body = '{"id": 123456789012345678, "share": "50%", "kind": "car"}'
+    hands.go("/")
+    command = f"curl '{base}/sailings?id=123456789012345679' -H 'Content-Type: application/json' -d '{body}'"
+    hands.paste("textarea[aria-label^='Address']", command)
+    hands.says("Nothing has been sent yet", "[role=dialog]")
+    hands.type("input[name=service-name]", "Operations")
+    # What is a parameter in the body becomes fixed; the number of the address stays a parameter.
+    for box in driver.find_elements(By.CSS_SELECTOR, "[role=dialog] table input[type=checkbox]")[1:]:
+        box.click()
+    hands.click("Make the query")
+    hands.says("No table yet")
+    sent = "[aria-label='The call that will be sent']"
+    hands.says("id=123456789012345679", sent)
+    # The draft is changed and saved by the browser: all digits are still there.
+    hands.click("Parameter id")
+    hands.type("input[name=value]", "123456789012345681")
+    hands.click("Make it the default")
+    hands.says("id=123456789012345681", sent)
+    hands.click("Save", "button")
+    hands.wait(lambda: "changed, not saved" not in driver.page_source, "the draft is still not saved")
+    text = driver.execute_async_script(
+        "const done = arguments[0]; fetch('/api/queries/1').then(r => r.text()).then(done)"
+    )
+    ask = json.loads(text)["brief"]["ask"]
+    assert ask["body"]["value"] == {"id": 123456789012345678, "share": "50%", "kind": "car"}
+    assert json.loads(text)["brief"]["parameters"][0]["default"] == 123456789012345681

@@ -29,9 +29,9 @@ def test_a_brief_written_and_read_is_the_same():
 @pytest.mark.parametrize(
     ("change", "place", "word"),
     [
-        ({"name": ""}, "name", "at least 1"),
-        ({"nmae": 1}, "nmae", "not permitted"),
-        ({"ask": {"service": "s", "verb": "GET"}}, "ask.verb", "not permitted"),
+        ({"name": ""}, "name", "at least"),
+        ({"nmae": 1}, "nmae", "no such place"),
+        ({"ask": {"service": "s", "verb": "GET"}}, "ask.verb", "no such place"),
         ({"take": {"records": "$.data["}}, "take.records", "character"),
         ({"take": {"columns": [{"place": "$.a", "name": "x"}, {"place": "$.b", "name": "x"}]}}, "take", "two columns"),
         ({"parameters": [{"name": "a", "kind": "text"}] * 2}, "", "two parameters"),

@@ -1,5 +1,6 @@
 <!-- An answer as a tree, of which only the rows in sight are drawn. -->
 <script lang="ts">
+  import { writeJson } from '../api/json';
   import type { ListReduction, RecordsGuess, ColumnSpec } from '../api/client';
   import { newColumn } from '../domain/columns';
   import { count, counted } from '../domain/format';
@@ -321,7 +322,7 @@
             {/if}
           {:else}
             <span class="value {info.kind === 'yes/no' ? 'yesno' : info.kind}"
-              >{info.kind === 'text' ? JSON.stringify(info.text.slice(0, 300)) : info.text}</span
+              >{info.kind === 'text' ? writeJson(info.text.slice(0, 300)) : info.text}</span
             >
           {/if}
           {#each actions as action (action.words)}

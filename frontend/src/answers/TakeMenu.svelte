@@ -1,5 +1,6 @@
 <!-- What becomes of a list in the records, or of a value in it: asked beside the place that was clicked. -->
 <script lang="ts">
+  import { writeJson } from '../api/json';
   import type { ListReduction } from '../api/client';
   import { choices, entryOf, type Values } from '../domain/choices';
   import { listWords } from '../domain/columns';
@@ -66,7 +67,7 @@
     <span>the record’s other values are repeated</span>
   </button>
   {#if !asked.isList || !asked.keyed}
-    {#each asked.isList ? [] : wheres as how (JSON.stringify(how))}
+    {#each asked.isList ? [] : wheres as how (writeJson(how))}
       <button class="row" onclick={() => take(how)}>One column: <b>{listWords(how)}</b></button>
     {/each}
     {#each plain as one (one.key)}

@@ -1,4 +1,5 @@
 /** The server's API, typed by its OpenAPI document. Every failure is thrown as a {@link ProblemError}. */
+import { readJson, writeJson } from './json';
 import createClient from 'openapi-fetch';
 import type { components, paths } from './schema';
 
@@ -73,7 +74,23 @@ const unreached: Problem = {
   words: '',
 };
 
-export const api = createClient<paths>({ baseUrl: '/' });
+/** A file goes as it is, everything else as JSON. */
+const written = (body: unknown): string | Blob =>
+  typeof body === 'string' || body instanceof Blob ? body : writeJson(body);
+
+export const api = createClient<paths>({ baseUrl: '/', bodySerializer: written as () => string });
+
+api.use({
+  async onResponse({ response }) {
+    if (!response.headers.get('Content-Type')?.includes('json')) return undefined;
+    const text = await response.text();
+    const exact = new Response(text, { status: response.status, headers: response.headers });
+    // The client reads a body of known length with json(), and that one keeps long numbers whole.
+    exact.headers.set('Content-Length', String(text.length));
+    exact.json = () => Promise.resolve(readJson(text));
+    return exact;
+  },
+});
 
 interface Result<T> {
   data?: T;
@@ -118,19 +135,19 @@ export interface SheetReading {
   tab?: string;
 }
 
-async function sendFile<T>(address: string, query: Record<string, unknown>, data: Blob | string): Promise<T> {
-  const pairs = Object.entries(query).filter(([, value]) => value !== undefined && value !== '');
-  const text = new URLSearchParams(pairs.map(([name, value]) => [name, String(value)])).toString();
-  const response = await fetch(`${address}?${text}`, { method: 'POST', body: data }).catch(() => null);
-  if (!response) throw new ProblemError(unreached);
-  const body = await response.json();
-  if (!response.ok) throw new ProblemError(body as Problem);
-  return body as T;
-}
+// The body is the file itself, which OpenAPI has no type for.
+const asBody = (data: Blob | string) => ({
+  body: data as never,
+  headers: { 'Content-Type': 'application/octet-stream' },
+});
 
 /** The first rows of a file; nothing is kept. */
-export const lookAtSheet = (file: string, data: Blob | string, reading: SheetReading) =>
-  sendFile<SheetPreview>('/api/sheets/look', { file, ...reading }, data);
+export const lookAtSheet = (
+  file: string,
+  data: Blob | string,
+  reading: SheetReading,
+): Promise<SheetPreview> =>
+  ask(api.POST('/api/sheets/look', { params: { query: { file, ...reading } }, ...asBody(data) }));
 
 /** Keep a file in the workspace. */
 export const keepSheet = (
@@ -139,7 +156,8 @@ export const keepSheet = (
   data: Blob | string,
   reading: SheetReading,
   replace = false,
-) => sendFile<SheetInfo>('/api/sheets', { name, file, replace, ...reading }, data);
+): Promise<SheetInfo> =>
+  ask(api.POST('/api/sheets', { params: { query: { name, file, replace, ...reading } }, ...asBody(data) }));
 
 export type Cell = null | boolean | number | string | { miss: string; words: string };
 
@@ -151,31 +169,46 @@ export interface AnswerAt {
   index: number;
 }
 
-async function plain<T>(address: string): Promise<T> {
-  const response = await fetch(address).catch(() => null);
-  if (!response) throw new ProblemError(unreached);
-  const body = await response.json();
-  if (!response.ok) throw new ProblemError(body as Problem);
-  return body as T;
-}
-
-const addressOf = (at: AnswerAt, what: string, query: Record<string, string | number>): string => {
-  const base =
-    at.preview !== undefined
-      ? `/api/previews/${at.preview}/answers/${at.index}`
-      : `/api/runs/${at.run}/calls/${at.index}`;
-  const pairs = Object.entries(query).map(([name, value]) => [name, String(value)]);
-  return `${base}/${what}?${new URLSearchParams(pairs).toString()}`;
-};
-
 /** Some children of a node of an answer. */
-export const answerNodes = (at: AnswerAt, pointer: string, start: number, count: number): Promise<Nodes> =>
-  plain<Nodes>(addressOf(at, 'nodes', { pointer, start, count }));
+export const answerNodes = (at: AnswerAt, pointer: string, start: number, count: number): Promise<Nodes> => {
+  const query = { pointer, start, count };
+  return at.preview !== undefined
+    ? ask(
+        api.GET('/api/previews/{number}/answers/{index}/nodes', {
+          params: { path: { number: at.preview, index: at.index }, query },
+        }),
+      )
+    : ask(
+        api.GET('/api/runs/{run_id}/calls/{number}/nodes', {
+          params: { path: { run_id: at.run ?? 0, number: at.index }, query },
+        }),
+      );
+};
 
 /** The nodes of an answer whose name or value has a text in it. */
 export const searchAnswer = (at: AnswerAt, text: string): Promise<Searched> =>
-  plain<Searched>(addressOf(at, 'search', { text }));
+  at.preview !== undefined
+    ? ask(
+        api.GET('/api/previews/{number}/answers/{index}/search', {
+          params: { path: { number: at.preview, index: at.index }, query: { text } },
+        }),
+      )
+    : ask(
+        api.GET('/api/runs/{run_id}/calls/{number}/search', {
+          params: { path: { run_id: at.run ?? 0, number: at.index }, query: { text } },
+        }),
+      );
 
 /** A part of an answer's text as it came. */
 export const answerText = (at: AnswerAt, start: number): Promise<AnswerText> =>
-  plain<AnswerText>(addressOf(at, 'text', { start }));
+  at.preview !== undefined
+    ? ask(
+        api.GET('/api/previews/{number}/answers/{index}/text', {
+          params: { path: { number: at.preview, index: at.index }, query: { start } },
+        }),
+      )
+    : ask(
+        api.GET('/api/runs/{run_id}/calls/{number}/text', {
+          params: { path: { run_id: at.run ?? 0, number: at.index }, query: { start } },
+        }),
+      );

@@ -83,34 +83,15 @@
     return Math.abs(days) <= 92 ? `${days < 0 ? '-' : ''}P${Math.abs(days)}D` : null;
   }
 
-  /** The brief with the parameters that are to stay fixed written into the question. */
+  /** The brief, with the days that are to move with the calendar. */
   function settled(): Brief {
-    let text = JSON.stringify({ ...brief.ask });
-    const kept: Parameter[] = [];
-    for (const parameter of brief.parameters) {
-      const value = parameter.default;
+    const parameters = brief.parameters.map((parameter) => {
       const offset = moving[parameter.name] ? offsetOf(parameter) : null;
-      if (offset !== null) {
-        kept.push({ ...parameter, default: { anchor: 'today', offset } } as Parameter);
-        continue;
-      }
-      if (!fixed[parameter.name] || value === null || value === undefined || typeof value === 'object') {
-        kept.push(parameter);
-        continue;
-      }
-      const braces = `{${parameter.name}}`;
-      // A value that is alone in a JSON body keeps its kind; elsewhere it becomes text.
-      const inBody = brief.ask?.body?.kind === 'json' && typeof value !== 'string';
-      const plain = String(value);
-      if (inBody) text = text.replaceAll(JSON.stringify(braces), JSON.stringify(value));
-      const shown = plain.replaceAll('%', '%25').replaceAll('{', '%7B').replaceAll('}', '%7D');
-      text = text.replaceAll(braces, JSON.stringify(shown).slice(1, -1));
-      const parts = typeof value === 'string' ? value.split('-') : [];
-      ['year', 'month', 'day'].forEach((part, at) => {
-        text = text.replaceAll(`{${parameter.name}.${part}}`, parts[at] ?? '');
-      });
-    }
-    return { ...brief, parameters: kept, ask: JSON.parse(text) as Brief['ask'] };
+      return offset === null
+        ? parameter
+        : ({ ...parameter, default: { anchor: 'today', offset } } as Parameter);
+    });
+    return { ...brief, parameters };
   }
 
   async function make(event: SubmitEvent): Promise<void> {
@@ -129,6 +110,7 @@
         : null;
       const body = {
         brief: { ...settled(), name: name.trim() },
+        fixed: Object.keys(fixed).filter((one) => fixed[one] && !moving[one]),
         service,
         held: pasted.held ?? null,
         secret: $state.snapshot(secret),

@@ -1,4 +1,5 @@
 /** Working on a brief's columns. Every function gives a new brief; renames reach whatever refers to the column. */
+import { sameJson } from '../api/json';
 import type { Brief, Column, ListReduction, Kind, Reads, RecordsGuess, ColumnSpec } from '../api/client';
 import { choices, entryOf, filled, type Values } from './choices';
 
@@ -118,7 +119,7 @@ function same(one: Pick<ColumnSpec, 'place' | 'of' | 'reduction'>, other: typeof
   return (
     one.place === other.place &&
     one.of === other.of &&
-    JSON.stringify(one.reduction ?? null) === JSON.stringify(other.reduction ?? null)
+    sameJson(one.reduction ?? null, other.reduction ?? null)
   );
 }
 

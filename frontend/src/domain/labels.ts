@@ -1,4 +1,5 @@
 /** The brief's settings in words. */
+import { writeJson } from '../api/json';
 import type { Brief, Choice, Given, Parameter } from '../api/client';
 import { blank } from './parameters';
 
@@ -112,7 +113,7 @@ export function askNames(ask: NonNullable<Brief['ask']>): string[] {
   const body = ask.body;
   const texts = [...ask.headers, ...ask.query.map((pair) => ({ name: pair.name, value: '' }))];
   if (body?.kind === 'form' || body?.kind === 'multipart') texts.push(...body.fields);
-  const inBody = body?.kind === 'json' ? JSON.stringify(body.value) : body?.kind === 'text' ? body.text : '';
+  const inBody = body?.kind === 'json' ? writeJson(body.value) : body?.kind === 'text' ? body.text : '';
   return [
     ...[ask.path, ...ask.query.map((pair) => pair.value ?? '')].flatMap(templateNames),
     ...texts.flatMap((pair) => [...textNames(pair.name), ...textNames(pair.value ?? '')]),

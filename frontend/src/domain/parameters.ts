@@ -1,4 +1,5 @@
 /** Editing a parameter: its settings as the fields of a form, and the fields as a parameter again. */
+import { wholeOf } from '../api/json';
 import type { Given, Parameter } from '../api/client';
 
 export type ParameterKind = Parameter['kind'];
@@ -147,8 +148,9 @@ export function givenOf(edit: Edit): Given {
 }
 
 function one(edit: Edit, text: string): unknown {
-  if (edit.kind === 'whole number' || edit.kind === 'decimal')
-    return text.trim() === '' ? null : Number(text);
+  if (text.trim() === '' && (edit.kind === 'whole number' || edit.kind === 'decimal')) return null;
+  if (edit.kind === 'whole number') return wholeOf(text) ?? Number(text);
+  if (edit.kind === 'decimal') return Number(text);
   if (edit.kind === 'yes/no') return text === 'true';
   return text;
 }

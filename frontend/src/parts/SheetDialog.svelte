@@ -1,5 +1,6 @@
 <!-- A sheet before it is kept: its first rows, what was found out about it, and how else it may be read. -->
 <script lang="ts">
+  import { writeJson } from '../api/json';
   import { onMount, untrack } from 'svelte';
   import {
     api,
@@ -164,7 +165,7 @@
             {#each preview.rows as row, at (at)}
               <tr
                 >{#each row as cell, column (column)}<td
-                    >{cell === null ? '' : typeof cell === 'object' ? JSON.stringify(cell) : String(cell)}</td
+                    >{cell === null ? '' : typeof cell === 'object' ? writeJson(cell) : String(cell)}</td
                   >{/each}</tr
               >
             {/each}

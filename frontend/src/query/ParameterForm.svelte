@@ -1,5 +1,6 @@
 <!-- One parameter: its kind, its value or default, how it is sent, and what is said of it. -->
 <script lang="ts">
+  import { writeJson } from '../api/json';
   import { onMount, untrack } from 'svelte';
   import { api, ask, type Brief, type Choice, type Given, type Parameter } from '../api/client';
   import { day } from '../domain/format';
@@ -40,7 +41,7 @@
   const choices = $derived(offered?.length ? offered : choicesOf(edit.choices));
   const used = $derived(
     (brief.ask ? askNames(brief.ask) : []).includes(parameter.name) ||
-      JSON.stringify([brief.look_up, brief.each]).includes(parameter.name),
+      writeJson([brief.look_up, brief.each]).includes(parameter.name),
   );
   const inputType = $derived(
     edit.kind === 'date'

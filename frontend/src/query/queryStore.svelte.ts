@@ -1,4 +1,5 @@
 /** The work on one query: what the server knows of it, the draft, previews and runs. The page only shows it. */
+import { sameJson } from '../api/json';
 import {
   api,
   ask,
@@ -42,9 +43,7 @@ export class QueryStore {
   busy = $state(false);
 
   latest = $derived(this.detail?.snapshots.at(-1) ?? null);
-  dirty = $derived(
-    !!this.detail && !!this.draft && JSON.stringify(this.detail.brief) !== JSON.stringify(this.draft),
-  );
+  dirty = $derived(!!this.detail && !!this.draft && !sameJson(this.detail.brief, this.draft));
   columns = $derived<Column[]>(this.previews.shown?.columns ?? this.detail?.columns ?? []);
   columnSpecs = $derived(this.columns.filter((column) => column.origin === 'taken'));
   height = $derived(this.previews.shown?.rows ?? this.latest?.rows ?? 0);
@@ -116,7 +115,7 @@ export class QueryStore {
 
   /** Change the draft: the table is read from the saved answers at once, and that costs no call. */
   change = async (brief: Brief): Promise<void> => {
-    if (JSON.stringify(brief.pages) !== JSON.stringify(this.draft?.pages)) this.previews.verification = null;
+    if (!sameJson(brief.pages, this.draft?.pages)) this.previews.verification = null;
     this.draft = brief;
     this.problem = null;
     await this.#reread(brief);
@@ -129,7 +128,7 @@ export class QueryStore {
 
   /** Read the answers that are here as a brief says. */
   async #reread(brief: Brief): Promise<void> {
-    const changed = JSON.stringify(brief) !== JSON.stringify(this.detail?.brief);
+    const changed = !sameJson(brief, this.detail?.brief);
     try {
       const found = await this.previews.reread(brief, changed, !!this.latest);
       if (!found) return;

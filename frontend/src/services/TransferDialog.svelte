@@ -1,5 +1,6 @@
 <!-- Takes services and queries out as a file, and brings them in from one, with clashes shown first. -->
 <script lang="ts">
+  import { readJson } from '../api/json';
   import { api, ask, problemOf, type ImportPlan, type Problem } from '../api/client';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import Dialog from '../ui/Dialog.svelte';
@@ -22,7 +23,7 @@
     done = false;
     choices = {};
     try {
-      document = JSON.parse(await file.text());
+      document = readJson(await file.text());
     } catch {
       problem = {
         kind: 'bundle-unreadable',

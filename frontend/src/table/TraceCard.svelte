@@ -1,5 +1,6 @@
 <!-- Where a cell came from: its call, the place in the answer, what was done with it, and what it was before. -->
 <script lang="ts">
+  import { sameJson } from '../api/json';
   import {
     api,
     ask,
@@ -61,9 +62,8 @@
   );
   /** Earlier values, each with the last day on which it was so. */
   const differs = $derived(
-    trace?.history.filter(
-      (one, at, all) => JSON.stringify(one.value) !== JSON.stringify(at ? all[at - 1]?.value : trace?.value),
-    ) ?? [],
+    trace?.history.filter((one, at, all) => !sameJson(one.value, at ? all[at - 1]?.value : trace?.value)) ??
+      [],
   );
 
   const STATES: Record<string, string> = {

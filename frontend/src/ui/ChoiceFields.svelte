@@ -1,5 +1,6 @@
 <!-- The fields of an entry of a registry, drawn as the server describes them. -->
 <script lang="ts">
+  import { readJson, writeJson } from '../api/json';
   import type { FieldInfo, Values } from '../domain/choices';
   import { durationOf, minutesOf } from '../domain/credentials';
 
@@ -19,13 +20,13 @@
   const text = (name: string): string => String(values[name] ?? '');
   const jsonOf = (name: string): string => {
     const body = values[name] as { kind: string; value?: unknown } | null | undefined;
-    return body?.kind === 'json' ? JSON.stringify(body.value) : '';
+    return body?.kind === 'json' ? writeJson(body.value) : '';
   };
 
   function typedJson(name: string, typed: string): void {
     drafts[name] = typed;
     try {
-      onchange(name, typed.trim() ? { kind: 'json', value: JSON.parse(typed) } : null);
+      onchange(name, typed.trim() ? { kind: 'json', value: readJson(typed) } : null);
       broken[name] = false;
     } catch {
       broken[name] = true;

@@ -167,7 +167,7 @@ def validation_problem(error: ValidationError, where: str, document: Any = None)
     own = [one for one in found if one["type"] == "value_error" and one["loc"][:2] == found[0]["loc"][:2]]
     first = (own or found)[0]
     place = ".".join(steps_in(document, first["loc"]))
-    message = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
+    message = _fault_words(first)
     more = error.error_count() - 1
     tail = f" ({more} more after it)" if more else ""
     return Problem(
@@ -176,6 +176,41 @@ def validation_problem(error: ValidationError, where: str, document: Any = None)
         f"{where}, {place}" if place else where,
         "Correct that place; docs/query-format.md lists what each place takes.",
     )
+
+
+_FAULTS = {
+    "missing": "this is missing",
+    "extra_forbidden": "there is no such place here",
+    "union_tag_not_found": "the member {discriminator} is missing, which says of what kind this is",
+    "union_tag_invalid": "the member {discriminator} must be one of {expected_tags}",
+    "literal_error": "this must be {expected}",
+    "too_short": "this needs {min_length} at least",
+    "too_long": "this takes {max_length} at most",
+    "string_too_short": "this text needs {min_length} characters at least",
+    "string_too_long": "this text is too long, {max_length} characters at most",
+    "greater_than": "this must be more than {gt}",
+    "greater_than_equal": "this must be {ge} at least",
+    "less_than_equal": "this must be {le} at most",
+    "string_type": "a text is wanted here",
+    "int_type": "a whole number is wanted here",
+    "int_parsing": "a whole number is wanted here",
+    "int_from_float": "a whole number is wanted here",
+    "float_type": "a number is wanted here",
+    "bool_type": "true or false is wanted here",
+    "bool_parsing": "true or false is wanted here",
+    "list_type": "a list is wanted here",
+    "dict_type": "an object is wanted here",
+    "model_type": "an object is wanted here",
+    "model_attributes_type": "an object is wanted here",
+}
+
+
+def _fault_words(fault: Any) -> str:
+    """What Pydantic found, in the words of the format."""
+    words = _FAULTS.get(fault["type"])
+    if words is None:
+        return str(fault["msg"]).removeprefix("Value error, ").removeprefix("Assertion failed, ")
+    return words.format(**{"discriminator": "", **fault.get("ctx", {})}).replace("'", "")
 
 
 def brief_schema() -> dict[str, Any]:

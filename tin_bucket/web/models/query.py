@@ -117,6 +117,7 @@ class PasteOut(BaseModel):
 
 class BeginIn(BaseModel):
     brief: Brief
+    fixed: list[str] = Field(default=[], description="parameters whose values are written into the question")
     service: Service | None = Field(default=None, description="a new service; the brief asks a known one when absent")
     held: str | None = None
     secret: dict[str, str] = Field(default={}, repr=False, description="fields of the key that were typed in")

@@ -8,6 +8,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from tin_bucket.core.auth.sign import shown
+from tin_bucket.core.document.fix import fix_parameters
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.paste import Understood, take_apart
@@ -104,7 +105,7 @@ async def begin(here: Here, body: BeginIn) -> QueryDetail:
 
     def store() -> tuple[int, Service | None]:
         with workspace.write():
-            brief, service = body.brief, body.service
+            brief, service = fix_parameters(body.brief, body.fixed, here.engine.moment()), body.service
             if service is not None and brief.ask is not None:
                 service = service.model_copy(update={"id": workspace.services.free_id(service.name)})
                 workspace.services.save(service)

@@ -1,5 +1,6 @@
 <!-- A JSON body, part by part or as text; the one follows the other. -->
 <script lang="ts">
+  import { readJson, writeJson } from '../../api/json';
   import { Braces, Plus, Trash2 } from '@lucide/svelte';
   import { untrack } from 'svelte';
   import {
@@ -24,20 +25,20 @@
   }
   let { value = $bindable(), onparameter, fault = $bindable() }: Props = $props();
   let view = $state<'parts' | 'text'>('parts');
-  let text = $state(untrack(() => JSON.stringify(value, null, 1)));
+  let text = $state(untrack(() => writeJson(value, 1)));
 
   const KINDS: JsonKind[] = ['text', 'number', 'yes/no', 'nothing', 'list', 'object'];
 
   function change(next: Json): void {
     value = next;
-    text = JSON.stringify(next, null, 1);
+    text = writeJson(next, 1);
     fault = '';
   }
 
   function typed(now: string): void {
     text = now;
     fault = problemOfField(now);
-    if (!fault) value = JSON.parse(now) as Json;
+    if (!fault) value = readJson(now) as Json;
   }
 
   const nameOf = (place: Step[]): string =>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { sameJson } from '../../api/json';
   import type { Brief, Column, RecordsGuess, Preview } from '../../api/client';
   import { withRecords, withRows } from '../../domain/columns';
   import { count, counted } from '../../domain/format';
@@ -61,7 +62,7 @@
   function done(close: () => void): void {
     const path = records.trim() || '$';
     const own = headsNow();
-    if (path !== take.records || JSON.stringify(own) !== JSON.stringify(take.heads ?? null))
+    if (path !== take.records || !sameJson(own, take.heads ?? null))
       onchange(withRecords(brief, { path, heads: own, rows_for: [] }));
     close();
   }

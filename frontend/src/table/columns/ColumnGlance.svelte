@@ -1,5 +1,6 @@
 <!-- A column at a glance: what its values are, how many, what they may mean; sorting and filtering by it. -->
 <script lang="ts">
+  import { writeJson } from '../../api/json';
   import {
     api,
     ask,
@@ -108,7 +109,7 @@
 
   /** A value as filters know it. */
   const plain = (value: unknown): string =>
-    typeof value === 'string' ? value : value === null || value === undefined ? '' : JSON.stringify(value);
+    typeof value === 'string' ? value : value === null || value === undefined ? '' : writeJson(value);
 
   function accept(guess: TypeGuess): void {
     onchange({ kind: guess.kind, reads: guess.reads });
@@ -123,7 +124,7 @@
 
 <div class="space-y-2.5">
   {#if profile}
-    {#each profile.guesses as guess (JSON.stringify(guess))}
+    {#each profile.guesses as guess (writeJson(guess))}
       <div class="seen">
         <strong>{guess.evidence[0]?.toUpperCase()}{guess.evidence.slice(1)}.</strong>
         <code class="wrap-anywhere">{guess.before}</code> →
