@@ -150,7 +150,7 @@ def main() -> None:
     go(f"/query/{unpaged}")
     click("//button[.='Ask once']")
     click("//button[contains(., 'Turn pages')]")
-    click("//button[contains(., 'Prove it')]")
+    click("//button[contains(., 'Verify with')]")
     shot("pages")
     for query in (failing, unpaged):
         send("DELETE", f"/api/queries/{query}", b"")

@@ -163,7 +163,7 @@ def test_an_answer_is_searched_and_told_as_it_came(furnished, driver):
     head = next(one for one in driver.find_elements(By.CSS_SELECTOR, "[role=columnheader]") if "port_code" in one.text)
     ActionChains(driver).move_to_element(head).perform()
     furnished.wait(lambda: "port_code" in furnished.find("[role=treeitem].lit").text, "the place is not lit")
-    furnished.click("as it came")
+    furnished.click("Raw")
     assert furnished.says('"sailing_id"', "pre").startswith("{")
 
 
@@ -199,9 +199,9 @@ def test_snapshots_are_read_anew_from_saved_answers(furnished, driver, ferries):
     furnished.click("Save")
     furnished.says("Refresh")
     furnished.click("Saved answers", ".phrase")
-    furnished.click("Read anew")
-    furnished.says("read anew", "[role=dialog]")
+    furnished.click("Rebuild")
+    furnished.says("rebuilt", "[role=dialog]")
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
-    furnished.wait(lambda: furnished.cells("harbour"), "the snapshot is not read anew")
-    furnished.says("read anew", ".tabs")
+    furnished.wait(lambda: furnished.cells("harbour"), "the snapshot is not rebuilt")
+    furnished.says("rebuilt", ".tabs")
     assert ferries.operations.calls == made

@@ -168,7 +168,7 @@ def test_rows_are_pasted_and_become_a_table_with_a_lookup(furnished, driver):
 
 def test_definitions_are_carried_with_their_clashes_shown(furnished, driver, tmp_path):
     furnished.go("/services")
-    furnished.click("Carry…")
+    furnished.click("Export / import…")
     text = driver.execute_async_script("const done = arguments[0]; fetch('/api/bundle').then(r => r.text()).then(done)")
     bundle = json.loads(text)
     bundle["queries"][3]["note"] = "from elsewhere"

@@ -121,7 +121,7 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
 
     # Download the workbook and read the same values back.
     hands.go("/query/1")
-    hands.click("Take away")
+    hands.click("Export")
     hands.click("A workbook, .xlsx")
     file = hands.wait(lambda: next(iter(driver.downloads.glob("*.xlsx")), None), "no file came")
     time.sleep(0.3)

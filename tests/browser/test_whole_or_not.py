@@ -1,4 +1,4 @@
-"""Pages, limits and failures in the browser: what is short is noticed, what waits says so, what failed is tried again."""
+"""Pages, limits and failures in the browser: what is short is noticed, what waits says so, what failed is retried."""
 
 from datetime import UTC, datetime
 
@@ -64,8 +64,8 @@ def test_25_of_118_is_noticed_paging_taken_with_a_click_proved_and_all_are_here(
     assert "25 rows of 118" in hands.says("are in this answer", "aside")
     hands.says("25 of 118 rows")
     hands.click("Turn pages by number")
-    hands.click("Prove it with a second call")
-    hands.says("Proved by a second call", "aside")
+    hands.click("Verify with a second call")
+    hands.says("Verified by a second call", "aside")
     assert "25 other rows" in hands.says("are here after two calls", "aside")
     assert ferries.awkward.asked["well"] == asked + 3  # The first was asked without its number.
     hands.click("Refresh")
@@ -87,7 +87,7 @@ def test_a_failed_page_is_told_and_tried_again_alone(desk, driver, ferries):
     hands.click("Try it again")
     hands.says("4 from saved answers", "footer")
     hands.says("93 of 118 rows", "header")
-    hands.click("Try again what failed")
+    hands.click("Retry what failed")
     hands.says("118 of 118 rows", "header")
     assert ferries.awkward.asked["one-page-fails"] == 7
     hands.go("/runs")

@@ -80,7 +80,7 @@ def test_what_is_odd_is_read_and_said(ask, workspace, way, rows, oddity):
         ("lies-about-total", NUMBERED, 118, ["118 of 130 stated rows are here"]),
         ("rows-move", {"by": "number", "total": "$.total"}, 122,
          ["the stated total went from 118 to 122 while pages were turned", "4 rows came on two pages (by id)"]),
-        ("repeats-cursor", {"by": "cursor", "cursor": "$.next_cursor"}, 75, ["the mark of page 3 came before"]),
+        ("repeats-cursor", {"by": "cursor", "cursor": "$.next_cursor"}, 75, ["the cursor of page 3 is a repeat"]),
         ("repeats-page", {"by": "number", "total": "$.total"}, 50,
          ["50 of 118 stated rows are here", "page 2 is the same as an earlier one"]),
         ("caps-size", {"by": "offset", "size_parameter": "limit", "size": 100}, 118, []),

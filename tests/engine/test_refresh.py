@@ -301,7 +301,7 @@ def test_checking_a_service_reads_as_it_should(workspace, desk, operations):
     assert "does not tell whether the key is good" in unclear.what
     operations.key = "another"
     refused = asyncio.run(check(service))
-    assert (refused.reading, "was not let in" in refused.what) == ("key-refused", True)
+    assert (refused.reading, "was rejected" in refused.what) == ("key-refused", True)
     away = service.model_copy(update={"base": "http://127.0.0.1:9", "key": None})
     assert asyncio.run(check(away)).reading == "not-reached"
 

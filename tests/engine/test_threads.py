@@ -12,7 +12,7 @@ from tin_bucket.engine.engine import Engine
 
 
 def test_a_comparison_after_reading_anew_is_of_the_new_rows(workspace, desk, refresh):
-    """A comparison that was looked at before one of its snapshots was read anew is not the one that is shown after."""
+    """A comparison that was looked at before one of its snapshots was rebuilt is not the one that is shown after."""
     query = save(workspace, desk["Sailings by route"].id, look_up=[], keep={"match": ["sailing_id"]})
     take = {"columns": [{"place": "$.sailing_id", "name": "sailing_id"}, {"place": "$.status", "name": "status"}]}
     save(workspace, query.id, take=take)

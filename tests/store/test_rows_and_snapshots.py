@@ -253,7 +253,7 @@ def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(wor
 
 
 def test_a_reader_between_the_change_and_its_commit_keeps_no_old_rows(workspace, keep):
-    """Who reads while a snapshot is read anew sees all of the old table, and all of the new one afterwards."""
+    """Who reads while a snapshot is rebuilt sees all of the old table, and all of the new one afterwards."""
     old, new = [("a", 1), ("b", 2), ("c", 3), ("d", 4), ("e", 5), ("f", 6)], [("a", 1), ("z", 9)]
     snapshot = keep(a_table(old))
 

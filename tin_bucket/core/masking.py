@@ -1,4 +1,4 @@
-"""What looks like a secret, and blotting one out wherever it may be echoed."""
+"""What looks like a secret, and masking it wherever it may be echoed."""
 
 from __future__ import annotations
 
@@ -58,7 +58,7 @@ def hidden(secret: Mapping[str, str]) -> list[str]:
 def scrub(data: bytes, secrets: Iterable[str]) -> bytes:
     """Blot secrets out of bytes that came back from a service, in every spelling in which they may be echoed.
 
-    A secret of fewer than eight characters is left: it may well stand in the data for itself, and blotting it out
+    A secret of fewer than eight characters is left: it may well stand in the data for itself, and masking it
     would ruin them unseen.
     """
     for secret in secrets:

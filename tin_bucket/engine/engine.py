@@ -107,7 +107,12 @@ class Engine:
         old = await asyncio.to_thread(self.workspace.runs.get, run_id)
         query = await asyncio.to_thread(self.workspace.queries.get, old.query_id)
         if old.state in ("complete", "running"):
-            raise fail("run-complete", "This run lacks nothing.", where=f"run {run_id}", do="Refresh to ask anew.")
+            raise fail(
+                "run-complete",
+                "This run lacks nothing.",
+                where=f"run {run_id}",
+                do="Refresh it to fetch everything again.",
+            )
         before = load_brief(json.loads(await asyncio.to_thread(self.workspace.runs.brief_of, run_id)))
         if _question(before) != _question(query.brief):
             raise fail(

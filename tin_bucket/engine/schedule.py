@@ -1,4 +1,4 @@
-"""Refreshes at their times (APScheduler). Jobs are made anew from the saved briefs, at start and at each save."""
+"""Refreshes at their times (APScheduler). Jobs are rebuilt from the saved briefs, at start and at each save."""
 
 from __future__ import annotations
 

@@ -111,7 +111,7 @@ class Queries:
                 "brief-changed-meanwhile",
                 "The query was saved from another window meanwhile.",
                 where=f"query “{query.name}”",
-                do="Load it anew, then make the change again.",
+                do="Reload it, then make the change again.",
             )
         if brief != query.brief:
             with self._database.write() as db:

@@ -215,7 +215,7 @@ class Runs:
         )
 
     def rewrite_report(self, db: sqlite3.Connection, run_id: int, rows: int, report: RunReport) -> None:
-        """Write the report of a run whose answers were read anew, inside the caller's transaction."""
+        """Write the report of a run whose snapshot was rebuilt, inside the caller's transaction."""
         text = report.model_dump_json(exclude_defaults=True)
         db.execute("UPDATE run SET rows = ?, report = ? WHERE id = ?", (rows, text, run_id))
 

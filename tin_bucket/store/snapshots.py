@@ -106,7 +106,7 @@ class Snapshots:
         self, db: sqlite3.Connection, snapshot_id: int, table: Table, *, match: list[str], brief: str, now: datetime
     ) -> None:
         """Put another table in the place of a snapshot's, inside the caller's transaction. When it was taken, and what
-        run made it, stays; that it was read anew is marked."""
+        run made it, stays; it is marked as rebuilt."""
         query_id = int(db.execute("SELECT query_id FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0])
         layout, ids = _stored(db, query_id, table)
         # Lists that are told by this one's are told whole before it changes.

@@ -158,7 +158,7 @@
           onstep={find}
         />
       {/if}
-      <button class="plain" onclick={() => (raw = !raw)}>{raw ? 'as a tree' : 'as it came'}</button>
+      <button class="plain" onclick={() => (raw = !raw)}>{raw ? 'Tree' : 'Raw'}</button>
     </div>
     <div class="flex min-h-0 flex-1" bind:this={whole}>
       <div class="relative min-w-0" style="width: {columns.length ? share * 100 : 100}%">

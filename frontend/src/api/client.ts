@@ -82,7 +82,9 @@ export const api = createClient<paths>({ baseUrl: '/', bodySerializer: written a
 
 api.use({
   async onResponse({ response }) {
-    if (!response.headers.get('Content-Type')?.includes('json')) return undefined;
+    // An answer without content (204) must stay one.
+    const isJson = response.headers.get('Content-Type')?.includes('json');
+    if (!isJson || response.status === 204) return undefined;
     const text = await response.text();
     const exact = new Response(text, { status: response.status, headers: response.headers });
     // The client reads a body of known length with json(), and that one keeps long numbers whole.

@@ -274,7 +274,7 @@
     {#if problem}<ProblemNote {problem} />{/if}
     <div class="flex gap-2">
       <button class="press main" disabled={busy}>Make the query</button>
-      <button type="button" class="press" onclick={onclose}>Leave it</button>
+      <button type="button" class="press" onclick={onclose}>Cancel</button>
     </div>
   </form>
 </Dialog>

@@ -6,7 +6,7 @@ export const STATE_WORDS: Record<Tile['state'], string> = {
   answered: 'answered',
   saved: 'from saved answers',
   missing: 'not there',
-  again: 'tried again',
+  again: 'retried',
   failed: 'failed',
 };
 

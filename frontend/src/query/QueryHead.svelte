@@ -120,7 +120,7 @@
     {/if}
     {#if latest}
       <Popover label="Take the table away" look="press" width={250} placement="bottom-end">
-        {#snippet trigger()}<Download size={15} /> Take away{/snippet}
+        {#snippet trigger()}<Download size={15} /> Export{/snippet}
         {#snippet children()}
           <div class="space-y-2">
             <a class="press w-full" href="/api/snapshots/{latest.id}/table.xlsx" download>A workbook, .xlsx</a

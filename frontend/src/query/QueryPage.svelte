@@ -122,7 +122,7 @@
     const saved = own?.report.tally.saved ?? 0;
     const parts = [from ? `read from saved answers of ${when(from)}` : `refreshed ${when(latest.taken)}`];
     if (!from && saved) parts.push(`${counted(saved, 'answer')} saved before`);
-    if (latest.rebuilt) parts.push(`read anew ${when(latest.rebuilt)}`);
+    if (latest.rebuilt) parts.push(`rebuilt ${when(latest.rebuilt)}`);
     return parts.join(' · ');
   });
 
@@ -263,7 +263,7 @@
             {#if work.previews.shown && work.columns.length}
               {@const preview = work.previews.shown}
               {preview.run_id
-                ? `read anew from saved answers of ${when(preview.asked)}, no call made`
+                ? `rebuilt from the saved answers of ${when(preview.asked)}, no call made`
                 : `one call, ${when(preview.asked)}`}
               · {preview.total_gap && preview.run_id === null
                 ? `${count(preview.total_gap.here)} of ${count(preview.total_gap.total)} rows`
@@ -307,11 +307,11 @@
                 <strong>The last run {ENDS[unwhole.state] ?? unwhole.state}.</strong>
                 {counted(unwhole.records, 'record')} of it {unwhole.records === 1 ? 'is' : 'are'} saved.
               {/if}
-              {#if canGoOn}No call that was answered is made again.{/if}
+              {#if canGoOn}Calls that were answered are not repeated.{/if}
             </p>
             {#if canGoOn}
               <button class="press small main" disabled={work.busy} onclick={() => work.goOn()}
-                >{unwhole.snapshot_id ? 'Try again what failed' : 'Go on from there'}</button
+                >{unwhole.snapshot_id ? 'Retry what failed' : 'Resume'}</button
               >
             {/if}
           </div>

@@ -77,7 +77,7 @@
       {#each queries as [id, name] (id)}<option value={String(id)}>{name}</option>{/each}
     </select>
     <select class="field w-44" aria-label="Begun" bind:value={cause}>
-      <option value="">however begun</option>
+      <option value="">any trigger</option>
       {#each causes as one (one)}<option value={one}>{one}</option>{/each}
     </select>
     <label><input type="radio" value="all" bind:group={ends} /> all</label>
@@ -97,10 +97,10 @@
     <table class="mt-4 w-full">
       <thead>
         <tr>
-          <th></th><th>Query</th><th>Started</th><th>Begun</th><th class="right">Took</th><th class="right"
+          <th></th><th>Query</th><th>Started</th><th>Trigger</th><th class="right">Took</th><th class="right"
             >Waited</th
           >
-          <th class="right">Calls</th><th class="right">Again</th><th class="right">Size</th>
+          <th class="right">Calls</th><th class="right">Retries</th><th class="right">Size</th>
           <th class="right">Rows</th><th>How it ended</th>
         </tr>
       </thead>
@@ -111,7 +111,7 @@
             <td class="center">{SIGNS[run.state] ?? ''}</td>
             <td class="name"><a class="font-semibold" href="#/query/{run.query_id}">{run.query_name}</a></td>
             <td>{when(run.started)}</td>
-            <td class="muted">{run.cause}{run.goes_on ? ', gone on' : ''}</td>
+            <td class="muted">{run.cause}{run.goes_on ? ', resumed' : ''}</td>
             <td class="right">{took(run)}</td>
             <td class="right">{cost.waited >= 1 ? remaining(cost.waited) : ''}</td>
             <td class="right">

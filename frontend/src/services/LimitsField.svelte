@@ -19,7 +19,7 @@
 </script>
 
 <fieldset class="rounded-md border px-3 pt-1 pb-3" style="border-color: var(--line)">
-  <legend class="px-1 text-[13px]">Its limits; all of them are kept beforehand</legend>
+  <legend class="px-1 text-[13px]">Rate limits: calls wait so that none is exceeded</legend>
   {#each service.limits as window, at (at)}
     {@const per = amountOf(window.per)}
     <div class="mt-1.5 flex flex-wrap items-center gap-2">
@@ -103,7 +103,7 @@
       />
     </label>
     <label>
-      <span class="label">Times a call is made that fails for a while</span>
+      <span class="label">Attempts at a call that fails transiently</span>
       <input class="field" type="number" name="tries" min="1" max="20" bind:value={service.tries} required />
     </label>
   </div>

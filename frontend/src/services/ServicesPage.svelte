@@ -135,7 +135,7 @@
           />{/if}
       </p>
     </div>
-    <button class="press mr-2" onclick={() => (carrying = true)}>Carry…</button>
+    <button class="press mr-2" onclick={() => (carrying = true)}>Export / import…</button>
     <button class="press main" onclick={() => ((isNew = true), (keyFor = null), (editing = blank()))}
       >Add a service</button
     >

@@ -70,7 +70,7 @@
   const comes = $derived(import_plan?.items.filter((item) => item.choice !== 'keep').length ?? 0);
 </script>
 
-<Dialog title="Carry to another machine" open {onclose} width={640}>
+<Dialog title="Export and import definitions" open {onclose} width={640}>
   <div class="space-y-4">
     <section>
       <h3 class="font-bold">Take out</h3>

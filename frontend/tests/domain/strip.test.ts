@@ -31,9 +31,7 @@ describe('the call strip', () => {
 
   it('says how calls ended', () => {
     expect(statesWords({ answered: 298, failed: 2 })).toBe('298 answered, 2 failed');
-    expect(oddWords([tile(1), tile(2, 'saved'), tile(3, 'again')])).toBe(
-      '1 from saved answers, 1 tried again',
-    );
+    expect(oddWords([tile(1), tile(2, 'saved'), tile(3, 'again')])).toBe('1 from saved answers, 1 retried');
   });
 
   it('says how long it still takes, and what a refresh costs', () => {

@@ -63,7 +63,7 @@ def _read_book(data: bytes, settings: SheetSettings) -> SheetTable:
             "sheet-unreadable",
             "This is not a workbook that can be read; it may be damaged or locked with a password.",
             where="the workbook",
-            do="Save it anew as .xlsx or .ods, then try again.",
+            do="Save it again as .xlsx or .ods, then try again.",
         ) from error
     kept = [(at, row) for at, row in enumerate(rows, 1) if at > settings.skip and any(c not in (None, "") for c in row)]
     sheet = make_sheet([row for _, row in kept], settings.header, {"tab": tab}, [at for at, _ in kept])

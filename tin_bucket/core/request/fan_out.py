@@ -1,4 +1,4 @@
-"""For each: one question asked for many values, each of them a round."""
+"""For each: one question asked for many values, each of them an iteration."""
 
 from __future__ import annotations
 

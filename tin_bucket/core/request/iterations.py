@@ -1,4 +1,4 @@
-"""For each: one question asked for many values, each of them a round."""
+"""For each: one question asked for many values, each of them an iteration."""
 
 from __future__ import annotations
 
@@ -125,5 +125,5 @@ def _unfit(what: str, do: str) -> Exception:
 
 
 def iteration_label(one: Iteration) -> str:
-    """What tells a round from its neighbours, such as ``2026-11-24`` or ``harl-oxnith, 2026-11``."""
+    """What tells an iteration from its neighbours, such as ``2026-11-24`` or ``harl-oxnith, 2026-11``."""
     return ", ".join(one.values())

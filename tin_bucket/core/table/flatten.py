@@ -291,7 +291,7 @@ class _Columns:
         return [other if value is None else value for value, other in pairs]
 
     def take_over(self, other: _Columns, read: list[Place]) -> None:
-        """Take the columns of another one, but for those that lie under places which were read anew; each of those
+        """Take the columns of another one, but for those that lie under places which were rebuilt; each of those
         stands where it stood there."""
         under: dict[Place, list[Marked]] = {place: [] for place in read}
         for one in self._order:

@@ -52,7 +52,7 @@ class Pace:
         return max((window.seconds for window in self.windows), default=0.0)
 
     def renew_key(self, now: float) -> None:
-        """A new key is in use: the windows that count by key begin anew."""
+        """A new key is in use: the windows that count by key start from zero."""
         self._key_since = now
 
     def hold(self, until: float, why: str) -> None:

@@ -27,10 +27,10 @@ class Window(Part):
     per: str = Field(default="PT1M", description="ISO 8601 duration")
     starts: Literal["any time", "calendar"] = Field(
         default="any time",
-        description="calendar: counted anew each day, week (Monday) or month, at midnight of the zone",
+        description="calendar: counts from zero each day, week (Monday) or month, at midnight of the zone",
     )
     zone: str = Field(default="UTC", description="name of an IANA time zone")
-    of: Literal["service", "key"] = Field(default="service", description="key: a new key begins anew")
+    of: Literal["service", "key"] = Field(default="service", description="key: a new key starts from zero")
 
     _zone = field_validator("zone")(known_zone)
 

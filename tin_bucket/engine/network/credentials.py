@@ -116,7 +116,7 @@ class CredentialStore:
         raise AssertionError("a sign-in makes one call")
 
     def _note(self, service_id: str, secret: Secret) -> None:
-        """Remember what must be blotted out of answers, old tokens too: a late answer may echo one."""
+        """Remember what must be masked in answers, old tokens too: a late answer may echo one."""
         known = self._seen.setdefault(service_id, set())
         known.update(hidden(secret))
 

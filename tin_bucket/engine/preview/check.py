@@ -56,7 +56,7 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
     reached = f"Reached: {origin(service.base)} answered in {answer.seconds * 1000:.0f} ms"
     if answer.status in (401, 403):
         name = f" “{service.key.name}”" if service.key is not None else ""
-        what = f"Reached, but the key{name} was not let in (status {answer.status}).{words}"
+        what = f"Reached, but the key{name} was rejected (status {answer.status}).{words}"
         return Check("key-refused", what, problem.do if problem is not None else "")
     if without is None:
         key, reading = "; it was asked without a key", "reached"

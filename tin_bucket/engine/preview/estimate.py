@@ -115,7 +115,7 @@ def _calls(
 
 
 def _pages(plan: RunPlan, preview: Preview | None) -> tuple[int | None, str]:
-    """Pages a round, where the brief or an answer that is here tells."""
+    """Pages per iteration, where the brief or an answer that is here tells."""
     pages = plan.brief.pages
     if not isinstance(pages, PagedModel):
         return 1, "one call" if len(plan.iterations) == 1 else "one call each"

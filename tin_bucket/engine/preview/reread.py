@@ -38,7 +38,7 @@ _LOOKED_FOR = 40  # The newest runs among which one with saved answers is looked
 
 @dataclass(frozen=True, slots=True)
 class Rebuilt:
-    """A snapshot that was read anew."""
+    """A snapshot that was rebuilt."""
 
     snapshot: Snapshot
     reading: Reading

@@ -1,4 +1,4 @@
-"""Asks a run's question: iteration by iteration, page by page. Calls that are known beforehand are made together."""
+"""Asks a run's question: iteration by iteration, page by page. Calls that are known in advance are made at once."""
 
 from __future__ import annotations
 

@@ -33,7 +33,7 @@ class SnapshotInfo(BaseModel):
     complete: bool
     stated_total: int | None
     since: dict[str, int]
-    rebuilt: str | None = Field(description="when it was read anew from its saved answers")
+    rebuilt: str | None = Field(description="when it was rebuilt from its saved answers")
 
 
 class RowFlowStepInfo(BaseModel):

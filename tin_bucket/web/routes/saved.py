@@ -1,4 +1,4 @@
-"""Saved answers: how much is kept, letting it go, and reading snapshots of the past anew."""
+"""Saved answers: how much is kept, letting it go, and rebuilding past snapshots."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def clear(here: Here, query_id: int, keep: int = 0) -> SavedInfo:
 
 @router.post("/runs/{run_id}/rebuild")
 async def rebuild(here: Here, run_id: int) -> RebuiltInfo:
-    """Read a run's saved answers anew as its query's saved brief says now, and put that into its snapshot."""
+    """Rebuild a run's snapshot from its saved answers with the query's saved brief."""
     made = await asyncio.to_thread(here.engine.rereader.rebuild, run_id)
     return RebuiltInfo(snapshot=snapshot_info(made.snapshot), absent=made.reading.absent)
 

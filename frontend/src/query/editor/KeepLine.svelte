@@ -102,9 +102,11 @@
         >
       </div>
     {/snippet}
-  </Popover>{brief.keep.paused && brief.keep.schedule ? ' (paused)' : ''}; rows match by
-  <Popover label="Rows match by" onopen={begin}>
-    {#snippet trigger()}{brief.keep.match.join(' and ') || 'nothing yet'}{/snippet}
+  </Popover>{brief.keep.paused && brief.keep.schedule ? ' (paused)' : ''}; {brief.keep.match.length
+    ? 'rows match by'
+    : ''}
+  <Popover label="Match columns" onopen={begin}>
+    {#snippet trigger()}{brief.keep.match.join(' and ') || 'no match columns chosen yet'}{/snippet}
     {#snippet children(close)}
       <div class="space-y-2">
         <p class="muted text-[13px]">

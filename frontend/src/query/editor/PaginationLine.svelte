@@ -92,14 +92,15 @@
 {/if}
 {#if work.previews.verification && brief.pages.by !== 'none'}
   <div class="seen mb-2" aria-live="polite">
-    <strong>{work.previews.verification.verified ? '✓ Proved by a second call.' : '✕ Not verified.'}</strong>
+    <strong>{work.previews.verification.verified ? '✓ Verified by a second call.' : '✕ Not verified.'}</strong
+    >
     {work.previews.verification.what}
     {work.previews.verification.do}
   </div>
 {:else if canVerify}
   <div class="mb-2 pl-[86px]">
     <button class="press small" disabled={work.busy} onclick={() => work.verify()}
-      >Prove it with a second call</button
+      >Verify with a second call</button
     >
   </div>
 {/if}

@@ -1,4 +1,4 @@
-<!-- How long answers are kept, how large they are, and reading snapshots of the past anew. -->
+<!-- How long answers are kept, how large they are, and rebuilding past snapshots. -->
 <script lang="ts">
   import { api, ask, problemOf, type Brief, type Problem, type Saved } from '../../api/client';
   import { bytes, count, counted, when } from '../../domain/format';
@@ -44,7 +44,7 @@
 
   /** Read the snapshots of some runs anew by the saved brief. */
   async function rebuild(ids: number[]): Promise<void> {
-    await act(`Reading ${counted(ids.length, 'snapshot')} anew…`, async () => {
+    await act(`Rebuilding ${counted(ids.length, 'snapshot')}…`, async () => {
       if (work.dirty && !(await work.save())) throw new Error('The brief could not be saved.');
       for (const run_id of ids)
         await ask(api.POST('/api/runs/{run_id}/rebuild', { params: { path: { run_id } } }));
@@ -100,11 +100,11 @@
             <div class="flex items-center gap-2 py-0.5">
               <span class="min-w-0 flex-1 truncate">
                 {when(one.started)} · {counted(one.calls, 'answer')}, {bytes(one.packed)}
-                {#if one.rebuilt}<span class="muted">· read anew {when(one.rebuilt)}</span>{/if}
+                {#if one.rebuilt}<span class="muted">· rebuilt {when(one.rebuilt)}</span>{/if}
               </span>
               {#if one.snapshot_id !== null}
                 <button class="press small" disabled={!!busy} onclick={() => rebuild([one.run_id])}
-                  >Read anew</button
+                  >Rebuild</button
                 >
               {/if}
             </div>
@@ -124,9 +124,9 @@
           <button
             class="press small"
             disabled={!!busy}
-            title="Their tables are made again as the brief says now, and marked"
+            title="Rebuilds their tables from the saved answers with the current brief, and marks them as rebuilt"
             onclick={() => rebuild(rebuildable.map((one) => one.run_id))}
-            >Read all {count(rebuildable.length)} snapshots anew</button
+            >Rebuild all {count(rebuildable.length)} snapshots</button
           >
         {/if}
         {#if saved?.runs.length}

@@ -113,7 +113,7 @@
             aria-label="Place of the names"
           />
         {/if}
-        <p class="muted text-[13px]">Columns are chosen anew when the place changes.</p>
+        <p class="muted text-[13px]">Changing the place resets the columns.</p>
         <button class="press main small">Done</button>
       </form>
     {/snippet}

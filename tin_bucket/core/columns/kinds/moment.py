@@ -111,7 +111,7 @@ def _dates(values: list[str]) -> list[TypeGuess]:
         out += as_list(guessed(one.name, convert, reads, values, f"dates written as {pattern}", 0.9))
     if len(out) > 1:
         # 03/04 is two days; a value over 12 somewhere leaves one pattern, else a person must know.
-        out = [replace(one, evidence=f"{one.evidence}; day and month could be the other way round") for one in out[:2]]
+        out = [replace(one, evidence=f"{one.evidence}; day and month could be swapped") for one in out[:2]]
     return out
 
 

@@ -23,9 +23,9 @@ class CursorPagination(PlacedModel):
 
     by: Literal["cursor"] = "cursor"
     parameter: str = Field(default="cursor", min_length=1)
-    cursor: str = Field(description=STATED + "the mark; null, empty, false or missing on the last page")
+    cursor: str = Field(description=STATED + "the cursor; null, empty, false or missing on the last page")
     more: str | None = Field(default=None, description=STATED + "whether there is more")
-    first: str | None = Field(default=None, description="the mark of the first page; none when absent")
+    first: str | None = Field(default=None, description="the cursor of the first page; none when absent")
 
     _sources = field_validator("cursor", "more")(known_source)
 
@@ -50,7 +50,7 @@ def by_cursor(call: Call, pages: CursorPagination, base: str = "") -> Paginator:
                 return tracker.stop("cursor-missing", f"{pages.more} is true, and {pages.cursor} holds no mark", False)
             return tracker.stop("null-cursor", f"there is no further mark at {pages.cursor}", True)
         if json_text(mark) in seen:
-            return tracker.stop("repeated-cursor", f"the mark of page {tracker.asked} came before", False)
+            return tracker.stop("repeated-cursor", f"the cursor of page {tracker.asked} is a repeat", False)
         seen.add(json_text(mark))
         if (stop := tracker.enough()) is not None:
             return stop
@@ -87,7 +87,7 @@ def _by_cursor(seen: Evidence) -> list[PaginationGuess]:
             **seen.sizing(),
             **seen.common(),
         )
-        return [PaginationGuess(pages, "by the mark of the next page", evidence, 0.85 if sent or has_more else 0.7)]
+        return [PaginationGuess(pages, "by a cursor", evidence, 0.85 if sent or has_more else 0.7)]
     return []
 
 
