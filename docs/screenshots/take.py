@@ -145,7 +145,7 @@ def main() -> None:
     click("//button[.='Refresh']")
     time.sleep(2)
     click("//button[contains(@class, 'failed')]")
-    shot("not-whole")
+    shot("incomplete")
     unpaged = make("Crates, not paged yet", "/ways/well", {"by": "none"})
     go(f"/query/{unpaged}")
     click("//button[.='Ask once']")

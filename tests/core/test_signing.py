@@ -143,7 +143,7 @@ def test_a_copied_command_can_be_pasted_into_a_shell():
 
 
 @given(st.text(st.characters(min_codepoint=33, max_codepoint=126), min_size=8, max_size=30), st.binary(max_size=30))
-def test_an_echoed_key_is_blotted_out_in_every_spelling(secret, around):
+def test_an_echoed_key_is_masked_out_in_every_spelling(secret, around):
     for echoed in (secret.encode(), json.dumps({"k": secret}).encode(), base64.b64encode(secret.encode())):
         out = scrub(around + echoed + around, [secret])
         assert secret.encode() not in out.replace(b"*" * 8, b"")

@@ -1,1 +1,1 @@
-"""Analysis: looking at tables, comparing them, and proving them."""
+"""Analysis: looking at tables, comparing them, and checking their completeness."""

@@ -11,12 +11,12 @@ from tin_bucket.core.table.table import Table
 
 
 def duplicates_by_match(table: Table, match: Sequence[str], iteration_of_page: Sequence[int]) -> int:
-    """How many rows have the match columns of a row on another page of the same round.
+    """How many rows have the match columns of a row on another page of the same iteration.
 
     Args:
         table: the table; its rows know their page.
         match: the columns that say which row is which; without any nothing can be said.
-        iteration_of_page: for each page its round.
+        iteration_of_page: for each page its iteration.
     """
     names = [column.name for column in table.columns]
     if not match or not set(match) <= set(names) or len(iteration_of_page) < 2:

@@ -1,4 +1,4 @@
-"""Turning pages: what a page paginator is told, how it stops, and what its pages have in common.
+"""Turning pages: what a paginator is told, how it stops, and what its pages have in common.
 
 A paginator is a generator. It yields calls, is sent the :class:`Page` of the oldest call that is still open, and
 returns the :class:`PaginationEnd` with its reason. Where it knows several calls beforehand it yields them together:

@@ -16,8 +16,8 @@ class Call:
         stage: ``pages``, ``look up NAME`` or ``sign in``: what the call is for.
         label: what tells this call from its neighbours, such as ``page 3`` or ``007``.
         body: the body's bytes; their media type is in the headers.
-        round: which of the values that the question is asked for, counted from 0.
-        turn: its place among the calls of its round, counted from 0.
+        iteration: which of the values that the question is asked for, counted from 0.
+        turn: its place among the calls of its iteration, counted from 0.
     """
 
     method: str

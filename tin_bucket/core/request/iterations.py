@@ -27,7 +27,7 @@ def plan_iterations(
     """The iterations of a question: every combination of the values, in order, each once.
 
     Args:
-        each: what the question is asked for; without any there is one round, without values of its own.
+        each: what the question is asked for; without any there is one iteration, without values of its own.
         parameters: the brief's parameters.
         bindings: the values of the parameters, for those that come from a list parameter.
         moment: what relative dates count from.

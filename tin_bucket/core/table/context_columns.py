@@ -62,9 +62,9 @@ class ContextColumns:
             picked: what was picked; ``None`` of an answer too large to hold.
             document: the whole answer.
             count: how many records it gave.
-            page: its number in its round, counted from 1.
+            page: its number in its iteration, counted from 1.
             start: how many of the picked values were no records.
-            parameters: what the parameters stand for in its round.
+            parameters: what the parameters stand for in its iteration.
         """
         given = {**self._parameters, **(parameters or {})}
         for key, column in self._columns.items():

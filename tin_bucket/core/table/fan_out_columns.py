@@ -46,8 +46,8 @@ def add_fan_out_columns(
     """A new table with the values of its iterations as first columns.
 
     Args:
-        iterations: the values of each round.
-        iteration_of_page: for each page of the table the round that it belongs to.
+        iterations: the values of each iteration.
+        iteration_of_page: for each page of the table the iteration that it belongs to.
     """
     columns: list[TableColumn] = []
     data: list[Cells] = []

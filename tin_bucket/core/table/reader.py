@@ -80,8 +80,8 @@ class Reader:
         Args:
             picked: what was picked; ``None`` of an answer that is too large to hold, whose records are in `values`.
             document: the whole answer, or what there is of it besides the records.
-            page: its number in its round, counted from 1.
-            parameters: what the parameters stand for in its round, where that differs from the whole run.
+            page: its number in its iteration, counted from 1.
+            parameters: what the parameters stand for in its iteration, where that differs from the whole run.
             values: its records, where they were not picked.
             more: whether these are more records of the same page.
         """

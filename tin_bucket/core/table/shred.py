@@ -64,7 +64,7 @@ class ShredOptions:
 
     Attributes:
         rows_for: places of the lists whose items become rows, a list before those that lie in it.
-        side_by_side: how several lists of one record stand together, see :func:`levels.expand`.
+        side_by_side: how several lists of one record stand together, see :func:`row_expansion.expand`.
         keyed: places of objects whose members are read like a list.
         picks: columns that are made of lists.
         texts: places of lists whose JSON text is wanted; of all lists when ``None``.

@@ -120,7 +120,7 @@ class CredentialStore:
         known = self._seen.setdefault(service_id, set())
         known.update(hidden(secret))
 
-    def to_blot(self, service_id: str) -> set[str]:
+    def to_mask(self, service_id: str) -> set[str]:
         """Every secret of a service that was sent since the program began."""
         return self._seen.get(service_id, set())
 

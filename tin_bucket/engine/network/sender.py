@@ -1,5 +1,5 @@
 """Sends a service's calls: within its limits, again where that helps, with the key put on at the last moment and
-blotted out of whatever comes back."""
+masked in whatever comes back."""
 
 from __future__ import annotations
 
@@ -129,7 +129,7 @@ class Sender:
             answer = replace(done.value, seconds=time.perf_counter() - started - waited)
         if call.method == "HEAD" and answer.failure is None and answer.status < 400:
             answer = _headers_as_body(answer)
-        return self._blotted(answer)
+        return self._masked(answer)
 
     async def _fetch(self, call: Call, spools: bool) -> Answer:
         """One call over the network; those to the service's own origin keep to its limits."""
@@ -146,8 +146,8 @@ class Sender:
             lane.leave(seconds, answer, refused)
         return answer
 
-    def _blotted(self, answer: Answer) -> Answer:
-        secrets = self._connections.credentials.to_blot(self.service.id)
+    def _masked(self, answer: Answer) -> Answer:
+        secrets = self._connections.credentials.to_mask(self.service.id)
         if not secrets:
             return answer
         headers = {name: scrub_text(value, secrets) for name, value in answer.headers.items()}

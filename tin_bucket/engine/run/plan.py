@@ -29,7 +29,7 @@ class RunPlan:
         brief: the brief.
         services: id → service, for the question and the lookups.
         bindings: the values of the parameters.
-        iterations: the values that the question is asked for; one empty round when it is asked once.
+        iterations: the values that the question is asked for; one empty iteration when it is asked once.
         here: the time zone of this machine, for parameters without one.
     """
 
@@ -50,7 +50,7 @@ class RunPlan:
         return make_scope(self.brief.parameters, own, self.here)
 
     def call(self, at: int = 0) -> Call:
-        """The first call of a round.
+        """The first call of an iteration.
 
         Raises:
             ProblemError: as :func:`core.calls.build_call`.
@@ -62,7 +62,7 @@ class RunPlan:
         return build_call(service.base, ask, self.scope(at), service.fixed_headers())
 
     def paginator(self, at: int = 0) -> Paginator:
-        """The page paginator of a round, not begun yet.
+        """The paginator of an iteration, not begun yet.
 
         Raises:
             ProblemError: as :meth:`call`.
