@@ -23,7 +23,7 @@ def begin(hands, base, path):
     hands.click("it wants one")
     hands.type("input[name=place-name]", KEY_HEADER)
     hands.type("input[name=secret-key]", KEY)
-    hands.click("Make the query")
+    hands.click("Create the query")
     hands.says("No table yet")
     hands.click("Ask once")
 

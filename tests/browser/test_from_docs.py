@@ -36,7 +36,7 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     hands.type("input[name=service-name]", "Operations")
     # A date near today is offered to move along with it.
     hands.choose("select[aria-label='How to is used']", "moves: tomorrow")
-    hands.click("Make the query")
+    hands.click("Create the query")
     hands.says("No table yet")
     hands.says("tomorrow", "header")
     assert ferries.operations.calls == before
@@ -127,7 +127,7 @@ def test_a_service_that_gives_tokens_is_set_up_by_its_docs(hands, driver, ferrie
     hands.type("input[name=source-address]", "/oauth/token")
     hands.type("input[name=secret-client_id]", CLIENT)
     hands.type("input[name=secret-client_secret]", CLIENT_SECRET)
-    hands.click("Make the query")
+    hands.click("Create the query")
     hands.says("No table yet")
     hands.click("Ask once")
     hands.says("list of")
@@ -222,7 +222,7 @@ def test_long_numbers_and_percent_signs_come_through_the_screen_as_they_were_pas
     # What is a parameter in the body becomes fixed; the number of the address stays a parameter.
     for box in driver.find_elements(By.CSS_SELECTOR, "[role=dialog] table input[type=checkbox]")[1:]:
         box.click()
-    hands.click("Make the query")
+    hands.click("Create the query")
     hands.says("No table yet")
     sent = "[aria-label='The call that will be sent']"
     hands.says("id=123456789012345679", sent)

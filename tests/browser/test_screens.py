@@ -162,7 +162,7 @@ def test_a_value_for_now_changes_the_next_call_and_not_the_brief(furnished, driv
 
 def test_a_service_is_added_checked_and_deleted(furnished, driver, ferries):
     furnished.go("/services")
-    furnished.says("asked by Sailings by route, Fares, week ahead, Fleet today, Ports")
+    furnished.says("used by Sailings by route, Fares, week ahead, Fleet today, Ports")
     furnished.click("Add a service")
     furnished.type("input[name=name]", "Second desk")
     furnished.type("input[name=base]", "nowhere")
@@ -177,7 +177,7 @@ def test_a_service_is_added_checked_and_deleted(furnished, driver, ferries):
     furnished.wait(lambda: not driver.find_elements(By.CSS_SELECTOR, "[role=dialog]"), "the window did not close")
     assert KEY not in driver.page_source
     card = "article:first-of-type"
-    furnished.says("no query asks it yet", card)
+    furnished.says("no query uses it yet", card)
     furnished.click("Check", f"{card} button")
     furnished.says("Reached:", card)
     furnished.click("Delete", f"{card} button")

@@ -31,7 +31,7 @@ def begin(hands, running):
     hands.click("it wants one")
     hands.type("input[name=place-name]", KEY_HEADER)
     hands.type("input[name=secret-key]", KEY)
-    hands.click("Make the query")
+    hands.click("Create the query")
     hands.says("No table yet")
 
 
@@ -60,7 +60,7 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
     name.send_keys("port")
     hands.click("Done")
     hands.wait(lambda: hands.cells("port")[0] == "not asked yet", "the lookup has no column")
-    hands.click("nothing yet", ".phrase")
+    hands.click("no match columns chosen yet", ".phrase")
     hands.says("The columns that say which row is which")
     driver.find_element(By.CSS_SELECTOR, "input[value=sailing_id]").click()
     hands.click("Done")
@@ -71,10 +71,10 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
     hands.says(f"{len(truth):,} of {len(truth):,} rows")
     hands.says("1 snapshot")
     wanted = [timetable.port(sailing["port_code"]) for sailing in truth.values()]
-    hands.wait(lambda: hands.cells("port")[:12] == [p["name"] if p else "not there" for p in wanted[:12]], "port names")
+    hands.wait(lambda: hands.cells("port")[:12] == [p["name"] if p else "not found" for p in wanted[:12]], "port names")
     codes = {sailing["port_code"] for sailing in truth.values()}
     assert f"{len(codes)} calls for {len(truth):,} rows" in hands.says("calls for", "aside")
-    assert f"{len(codes - set(timetable.PORTS))} not there" in hands.says("not there", "aside")
+    assert f"{len(codes - set(timetable.PORTS))} not found" in hands.says("not found", "aside")
 
     # The trace of a cell leads to its place in the answer.
     at = hands.wait(lambda: hands.cells("sailing_id")[3], "no rows")

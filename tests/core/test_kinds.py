@@ -81,7 +81,7 @@ def test_dates_of_iso_8601_are_told_as_such_by_all_values_and_left_as_they_are()
     assert guess_kind(["2026-11-24T07:30:00+01:00", "2026-11-24T07:30Z"]) == "date and time"
     assert guess_kind(["2026-11-24"] * 5000 + ["soon"]) == "text"
     assert guess_kind(["2026-13-24"]) == "text"
-    assert guess_kind(["2026-11-24", Miss("none", "not there")]) == "date"
+    assert guess_kind(["2026-11-24", Miss("none", "not found")]) == "date"
     assert guess_kind([1, True]) == "text"
 
 
@@ -143,7 +143,7 @@ def test_a_pattern_that_cannot_be_read_is_said(pattern):
 
 
 def test_a_column_at_a_glance():
-    found = profile([3, 1, None, 3, 2.5, Miss("none", "not there")], "n", NOW)
+    found = profile([3, 1, None, 3, 2.5, Miss("none", "not found")], "n", NOW)
     assert (found.rows, found.filled, found.missed, found.distinct) == (6, 4, 1, 3)
     assert (found.lowest, found.highest, found.mean) == (1, 3, 2.375)
     assert found.frequent[0] == (3, 2)

@@ -59,7 +59,7 @@ def test_misses_failures_and_unasked_are_told_apart_and_nothing_else_is_lost():
     assert [column.name for column in joined.columns] == ["port", "name", "port.port"]
     assert joined.column("name") == [
         "Oxnith",
-        Miss("none", "not there"),
+        Miss("none", "not found"),
         Miss("failed", "failed: time out"),
         Miss("unasked", "not asked yet"),
         None,

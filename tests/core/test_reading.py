@@ -144,7 +144,7 @@ def test_a_value_that_does_not_fit_stays_and_is_counted(kind, values, expected, 
 
 
 def test_a_missed_lookup_passes_every_conversion():
-    miss = Miss("none", "not there")
+    miss = Miss("none", "not found")
     assert all(convert([miss], kind.name) == ([miss], 0) for kind in KINDS)
 
 

@@ -10,7 +10,7 @@ from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.table import TableColumn
 
-NONE = Miss("none", "not there")
+NONE = Miss("none", "not found")
 TABLE = {
     "code": ("text", ["007", "a10", "A2", "", None, "Ä"]),
     "n": ("decimal", [3, None, 12.5, -1, 3, NONE]),
@@ -95,7 +95,7 @@ def test_cells_are_found_by_what_they_say():
     rows = [("SK-1", 42.5, NONE), (None, "sk-12", True)]
     assert find_cells(rows, "sk-1", 10) == ([(0, 0), (1, 1)], 2)
     assert find_cells(rows, "42.5", 10) == ([(0, 1)], 1)
-    assert find_cells(rows, "not there", 10) == ([(0, 2)], 1)
+    assert find_cells(rows, "not found", 10) == ([(0, 2)], 1)
     assert find_cells(rows * 100, "sk", 3) == ([(0, 0), (1, 1), (2, 0)], 200)
 
 

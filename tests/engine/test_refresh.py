@@ -39,7 +39,7 @@ def test_a_whole_refresh_has_every_row_the_service_has(workspace, desk, refresh,
     for row, sailing in zip(rows, truth, strict=True):
         port = timetable.port(sailing["port_code"])
         assert row["port_code"] == sailing["port_code"]
-        assert row["port"] == (port["name"] if port else Miss("none", "not there"))
+        assert row["port"] == (port["name"] if port else Miss("none", "not found"))
     # Each port was asked for once, the unknown ones too.
     codes = {sailing["port_code"] for sailing in truth}
     note = run.report.lookups["port"]
@@ -198,7 +198,7 @@ def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, 
     assert run.report.gaps == ["1 lookup has failed"]
     assert run.report.lookups["p"] == LookupReport(calls=3, rows=3, none=1, failed=1)
     column = [row[1] for row in workspace.snapshots.all_rows(run.snapshot_id)]
-    assert column == ["one", Miss("failed", "failed: status 500"), Miss("none", "not there")]
+    assert column == ["one", Miss("failed", "failed: status 500"), Miss("none", "not found")]
 
 
 def test_a_redirect_within_the_service_is_followed(awkward, ask_awkward):

@@ -20,7 +20,7 @@ COLUMNS = [
 ROWS = [
     ("007", 40.25, 4611686018427387905, "2026-11-24T07:30:00Z", "2026-11-24", True),
     ('=1+1,"x"\n', None, 12, "soon", "1850-01-01", False),
-    ("https://h/?a=1", Miss("none", "not there"), -3, None, None, None),
+    ("https://h/?a=1", Miss("none", "not found"), -3, None, None, None),
 ]
 
 

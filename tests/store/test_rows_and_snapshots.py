@@ -223,7 +223,7 @@ def test_a_copied_column_is_the_column(values):
 
 def test_what_json_cannot_hold_is_not_copied():
     assert column_copy.pack_values([2**70]) is None
-    assert column_copy.pack_values([Miss("none", "not there")]) is None
+    assert column_copy.pack_values([Miss("none", "not found")]) is None
 
 
 def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(workspace, monkeypatch):

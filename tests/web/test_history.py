@@ -59,7 +59,7 @@ def test_the_history_tells_runs_and_their_calls(client, awkward, query):
     again = client.get(f"/api/runs/{run['id']}/events").text
     assert '"state":"complete"' in again
     rows = client.get(f"/api/snapshots/{run['snapshot_id']}/rows").json()["rows"]
-    assert rows == [["1", "one"], ["2", {"miss": "none", "words": "not there"}]]
+    assert rows == [["1", "one"], ["2", {"miss": "none", "words": "not found"}]]
 
 
 def test_what_is_not_json_is_shown_as_text(client, awkward, query):

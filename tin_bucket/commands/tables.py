@@ -127,7 +127,7 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path
         errors.print(f"  incomplete: {gap}", markup=False)
     for name, lookup in run.report.lookups.items():
         if lookup.none or lookup.failed:
-            errors.print(f"  look up {name}: {lookup.none} not there, {lookup.failed} failed", markup=False)
+            errors.print(f"  look up {name}: {lookup.none} not found, {lookup.failed} failed", markup=False)
     return run
 
 

@@ -85,7 +85,7 @@ def bookings_service(base: str) -> Service:
 
 
 def awkward_service(base: str) -> Service:
-    """The service that misbehaves; it wants no key."""
+    """The service that misbehaves; it needs no key."""
     return _service(AWKWARD, "Skerrywick Awkward", base, None, check="/ways/well")
 
 

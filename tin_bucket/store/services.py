@@ -74,7 +74,7 @@ class Services:
         if users:
             raise fail(
                 "service-in-use",
-                f"“{service.name}” is asked by these queries: {', '.join(users)}.",
+                f"“{service.name}” is used by these queries: {', '.join(users)}.",
                 where=f"service {service_id}",
                 do="Delete those queries first, or let them ask another service.",
             )

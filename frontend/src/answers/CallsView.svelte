@@ -57,7 +57,7 @@
       <label><input type="radio" value="all" bind:group={only} /> all {count(calls.length)} calls</label>
       <label
         ><input type="radio" value="odd" bind:group={only} disabled={!odd.length} />
-        {count(odd.length)} that failed, were not there, retried or saved</label
+        {count(odd.length)} failed, not found, retried or saved</label
       >
       {#if run !== null}
         <a class="plain ml-auto" href="/api/runs/{run}/har" download>Export calls (HAR 1.2)</a>

@@ -273,7 +273,7 @@
     </dl>
     {#if problem}<ProblemNote {problem} />{/if}
     <div class="flex gap-2">
-      <button class="press main" disabled={busy}>Make the query</button>
+      <button class="press main" disabled={busy}>Create the query</button>
       <button type="button" class="press" onclick={onclose}>Cancel</button>
     </div>
   </form>

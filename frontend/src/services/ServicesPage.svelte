@@ -168,10 +168,10 @@
               {#if service.docs}<a class="plain" href={service.docs} target="_blank" rel="noreferrer"
                   >its docs</a
                 > ·{/if}
-              waits {service.timeout} s{service.note ? ` · ${service.note}` : ''}
+              time-out {service.timeout} s{service.note ? ` · ${service.note}` : ''}
             </p>
             <p class="muted mt-1">
-              {info.used_by.length ? `asked by ${info.used_by.join(', ')}` : 'no query asks it yet'}
+              {info.used_by.length ? `used by ${info.used_by.join(', ')}` : 'no query uses it yet'}
             </p>
             {#each info.allowances as one (one.words)}
               <p class="mt-1 flex items-center gap-2">
@@ -251,7 +251,7 @@
                 {/if}
               </div>
             {:else}
-              <p class="muted">wants no key</p>
+              <p class="muted">needs no key</p>
             {/if}
           </div>
           <div class="flex shrink-0 flex-col gap-2">
@@ -337,7 +337,7 @@
   <Dialog title="Delete {dropping.service.name}?" open onclose={() => (dropping = null)} width={460}>
     {#if dropping.used_by.length}
       <p>
-        It is asked by {dropping.used_by.join(', ')}. Delete those queries first, or let them ask another
+        It is used by {dropping.used_by.join(', ')}. Delete those queries first, or let them ask another
         service.
       </p>
     {:else}

@@ -17,7 +17,9 @@
   let { box, label, width, room, onclose, card = $bindable(), children }: Props = $props();
 
   const left = $derived(Math.max(8, Math.min(box.left, window.innerWidth - width - 12)));
-  const below = $derived(box.bottom + room < window.innerHeight);
+  // What is left of the window on either side; where neither has room the larger one is taken, and the card scrolls.
+  const spare = $derived({ below: window.innerHeight - box.bottom - 13, above: box.top - 13 });
+  const below = $derived(spare.below >= room || spare.below >= spare.above);
 </script>
 
 <svelte:window
@@ -33,7 +35,10 @@
   bind:this={card}
   style="left: {left}px; width: {width}px; {below
     ? `top: ${box.bottom + 5}px`
-    : `bottom: ${Math.max(8, window.innerHeight - box.top + 5)}px`}"
+    : `bottom: ${Math.max(8, window.innerHeight - box.top + 5)}px`}; max-height: {Math.min(
+    460,
+    below ? spare.below : spare.above,
+  )}px"
 >
   <button class="absolute top-2 right-2 cursor-pointer p-1" aria-label="Close" onclick={onclose}
     ><X size={15} /></button
@@ -45,7 +50,6 @@
   .card {
     position: fixed;
     z-index: 30;
-    max-height: 460px;
     overflow: auto;
     border: 1px solid var(--line);
     border-radius: 10px;

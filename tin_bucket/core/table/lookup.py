@@ -157,7 +157,7 @@ def _cells(look_up: LookUp, answer: Answer | None, error_rules: Sequence[ErrorRu
     if answer is None:
         return [Miss("unasked", "not asked yet")] * len(look_up.take)
     if is_missing(look_up, answer):
-        return [Miss("none", "not there")] * len(look_up.take)
+        return [Miss("none", "not found")] * len(look_up.take)
     verdict = classify(answer, error_rules)
     if verdict.problem is not None:
         words = f"status {answer.status}" if answer.status else verdict.problem.kind.replace("-", " ")

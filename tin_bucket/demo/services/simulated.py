@@ -52,7 +52,7 @@ class Simulated:
         raise NotImplementedError
 
     def is_open(self, request: web.Request) -> bool:
-        """Whether an address wants no key."""
+        """Whether an address needs no key."""
         return request.path == "/" or request.path.startswith("/simulation/")
 
     def refusal(self, request: web.Request) -> web.Response | None:

@@ -78,7 +78,7 @@ async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
     if service.key is None:
         raise fail(
             "key-unwanted",
-            f"{service.name} wants no key.",
+            f"{service.name} needs no key.",
             where=f"service {service.name}",
             do="Say in the service where its key goes first.",
         )

@@ -43,7 +43,7 @@
     const note = run?.report.lookups[name];
     if (!note) return '';
     const parts = [`${counted(note.calls, 'call')} for ${counted(note.rows, 'row')}`];
-    if (note.none) parts.push(`${count(note.none)} not there`);
+    if (note.none) parts.push(`${count(note.none)} not found`);
     if (note.failed) parts.push(`${count(note.failed)} failed`);
     return parts.join(' · ');
   }

@@ -47,7 +47,7 @@ def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
     while True:
         page = yield calls
         if is_past_the_end(page, tracker):
-            return tracker.stop("empty-page", f"page {number} is not there (status 404)", True)
+            return tracker.stop("empty-page", f"page {number} does not exist (status 404)", True)
         stop = tracker.saw(page)
         if stop is not None:
             return stop

@@ -38,7 +38,7 @@ def by_offset(call: Call, pages: OffsetPagination, base: str = "") -> Paginator:
         page = yield calls
         offset = open_at.pop(0)
         if is_past_the_end(page, tracker):
-            return tracker.stop("empty-page", f"the page from row {offset} is not there (status 404)", True)
+            return tracker.stop("empty-page", f"the page from row {offset} does not exist (status 404)", True)
         stop = tracker.saw(page)
         if stop is not None:
             return stop
