@@ -3,7 +3,7 @@
   import { writeJson } from '../api/json';
   import type { ListReduction, RecordsGuess, ColumnSpec } from '../api/client';
   import { newColumn } from '../domain/columns';
-  import { count, counted } from '../domain/format';
+  import { count, counted } from '../domain/words/format';
   import {
     EACH,
     formatPlace,

@@ -12,7 +12,7 @@
     type RecordsGuess,
     type ColumnSpec,
   } from '../api/client';
-  import { bytes, counted, span } from '../domain/format';
+  import { bytes, counted, span } from '../domain/words/format';
   import { parsePlace } from '../domain/jsonpath';
   import { AnswerTree as Tree } from './tree.svelte';
   import AnswerTree from './AnswerTree.svelte';

@@ -1,8 +1,8 @@
 <!-- What was sent, key masked, and how it was answered. -->
 <script lang="ts">
   import type { Call, FirstCall } from '../api/client';
-  import { bytes, count, span, when } from '../domain/format';
-  import { STATE_WORDS } from '../domain/strip';
+  import { bytes, count, span, when } from '../domain/words/format';
+  import { STATE_WORDS } from '../domain/words/strip';
 
   interface Props {
     calls: Call[];

@@ -9,7 +9,7 @@
     type Problem,
     type QueryDetail,
   } from '../api/client';
-  import { count, counted, day, signed, when } from '../domain/format';
+  import { count, counted, day, signed, when } from '../domain/words/format';
   import { isNumeric } from '../domain/kinds';
   import { RowSource } from '../table/rows.svelte';
   import MergedGrid from './MergedGrid.svelte';

@@ -1,7 +1,7 @@
 <!-- Two tables laid over each other: new rows barred, gone rows hatched, changed cells with the old value above. -->
 <script lang="ts">
   import type { Cell, Column, MergedRow } from '../api/client';
-  import { cellText, digitsOf, signed } from '../domain/format';
+  import { cellText, digitsOf, signed } from '../domain/words/format';
   import { isNumeric } from '../domain/kinds';
   import type { RowSource } from '../table/rows.svelte';
   import RowsView from '../table/RowsView.svelte';

@@ -1,7 +1,7 @@
 <!-- The snapshots of a query on a line, with two handles: then and now. -->
 <script lang="ts">
   import type { Snapshot } from '../api/client';
-  import { count, when } from '../domain/format';
+  import { count, when } from '../domain/words/format';
 
   interface Props {
     snapshots: Snapshot[];

@@ -12,7 +12,7 @@
     type Problem,
   } from '../api/client';
   import { made, placeWords } from '../domain/credentials';
-  import { defaultWords, fieldWords, relative } from '../domain/labels';
+  import { defaultWords, fieldWords, relative } from '../domain/words/labels';
   import { blankService } from '../domain/limits';
   import KeyWay from '../parts/KeyWay.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';

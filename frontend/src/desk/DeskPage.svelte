@@ -3,7 +3,7 @@
   import { onMount } from 'svelte';
   import { push } from 'svelte-spa-router';
   import { api, ask, problemOf, type Desk, type Pasted, type Problem, type QueryLine } from '../api/client';
-  import { count, counted, when } from '../domain/format';
+  import { count, counted, when } from '../domain/words/format';
   import BeginQuery from './BeginQuery.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
   import CountLine from '../table/CountLine.svelte';

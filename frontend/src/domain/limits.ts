@@ -1,6 +1,6 @@
 /** What a new service is, and its limits in words. */
 import type { Service } from '../api/client';
-import { durationWords } from './labels';
+import { durationWords } from './words/labels';
 
 export type LimitWindow = Service['limits'][number];
 export type Fault = Service['error_rules'][number];

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { api, ask, problemOf, type Key, type Problem, type ServiceInfo } from '../api/client';
   import { isPasted, placeWords } from '../domain/credentials';
-  import { fieldWords } from '../domain/labels';
+  import { fieldWords } from '../domain/words/labels';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import SecretFields from './SecretFields.svelte';
 

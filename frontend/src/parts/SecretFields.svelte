@@ -1,6 +1,6 @@
 <!-- The fields of a key. What is typed shows as dots, and no browser keeps it. -->
 <script lang="ts">
-  import { fieldWords } from '../domain/labels';
+  import { fieldWords } from '../domain/words/labels';
 
   interface Props {
     wants: string[];

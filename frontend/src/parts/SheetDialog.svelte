@@ -12,7 +12,7 @@
     type SheetPreview,
     type SheetReading,
   } from '../api/client';
-  import { counted } from '../domain/format';
+  import { counted } from '../domain/words/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import Dialog from '../ui/Dialog.svelte';
 

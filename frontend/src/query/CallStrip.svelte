@@ -1,8 +1,8 @@
 <!-- One tile a call, in the order in which they were made; very many are put together. -->
 <script lang="ts">
   import type { Cost, Progress, Tile } from '../api/client';
-  import { count, counted, span } from '../domain/format';
-  import { costWords, grouped, oddWords, remaining, STATE_WORDS, statesWords } from '../domain/strip';
+  import { count, counted, span } from '../domain/words/format';
+  import { costWords, grouped, oddWords, remaining, STATE_WORDS, statesWords } from '../domain/words/strip';
 
   interface Props {
     tiles: Tile[];

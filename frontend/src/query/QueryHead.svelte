@@ -1,10 +1,10 @@
 <!-- The head of a query's page: name, how fresh and how complete, what can be done, parameters. -->
 <script lang="ts">
   import { Download, GitCompareArrows, MoreHorizontal } from '@lucide/svelte';
-  import ParameterBar from './ParameterBar.svelte';
+  import ParameterBar from './parameters/ParameterBar.svelte';
   import type { Brief, QueryDetail, Values } from '../api/client';
-  import { count, counted, when } from '../domain/format';
-  import { iterationNames } from '../domain/labels';
+  import { count, counted, when } from '../domain/words/format';
+  import { iterationNames } from '../domain/words/labels';
   import type { QueryStore } from './queryStore.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
   import Popover from '../ui/Popover.svelte';

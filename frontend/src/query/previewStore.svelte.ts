@@ -1,6 +1,6 @@
 /** The preview in sight: answers that are here, read as the draft says, and the check of its pagination. */
 import { api, ask, type Brief, type Preview, type Values, type Verification } from '../api/client';
-import { Latest } from '../domain/latest';
+import { Latest } from '../api/latest';
 
 /** How many records are read anew at once, before all of them are. */
 const FIRST_RECORDS = 1000;

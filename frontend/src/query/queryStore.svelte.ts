@@ -15,7 +15,7 @@ import {
   type TableRef,
   type Values,
 } from '../api/client';
-import { Latest } from '../domain/latest';
+import { Latest } from '../api/latest';
 import { TableView } from '../table/tableview.svelte';
 import { PreviewStore } from './previewStore.svelte';
 import { RunFollower, tilesOf } from './runFollower.svelte';
@@ -62,6 +62,13 @@ export class QueryStore {
   tiles = $derived(
     this.previews.asked && !this.run.running ? tilesOf(this.previews.asked.calls) : this.run.tiles,
   );
+  /** The last run, where it stopped or its table is incomplete. */
+  incomplete = $derived.by(() => {
+    const run = this.detail?.last_run;
+    if (!run || this.run.running || this.previews.asked || this.previews.shown) return null;
+    return run.can_go_on || run.state === 'incomplete' ? run : null;
+  });
+  canResume = $derived(!this.dirty && !!this.incomplete?.can_go_on);
   readonly #planned = new Latest(
     (body: PlanQuestion) => ask(api.POST('/api/plan', { body })).catch(() => null),
     PLAN_PAUSE,

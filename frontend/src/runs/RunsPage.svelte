@@ -3,8 +3,8 @@
   import { onMount } from 'svelte';
   import { push } from 'svelte-spa-router';
   import { api, ask, problemOf, type Problem, type Run } from '../api/client';
-  import { bytes, count, span, when, whyEnded } from '../domain/format';
-  import { remaining } from '../domain/strip';
+  import { bytes, count, span, when, whyEnded } from '../domain/words/format';
+  import { remaining } from '../domain/words/strip';
   import ProblemNote from '../ui/ProblemNote.svelte';
 
   let runs = $state.raw<Run[] | null>(null);

@@ -10,7 +10,7 @@
     type Service,
     type ServiceInfo,
   } from '../api/client';
-  import { count, when } from '../domain/format';
+  import { count, when } from '../domain/words/format';
   import { blankService, windowWords } from '../domain/limits';
   import { isPasted, placeWords, sourceWords } from '../domain/credentials';
   import TransferDialog from './TransferDialog.svelte';

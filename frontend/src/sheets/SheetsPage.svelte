@@ -2,7 +2,7 @@
   import { onMount } from 'svelte';
   import { push } from 'svelte-spa-router';
   import { api, ask, problemOf, type About, type Problem, type SheetInfo } from '../api/client';
-  import { counted, when } from '../domain/format';
+  import { counted, when } from '../domain/words/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
 

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { untrack, type Snippet } from 'svelte';
   import type { Cell, Column } from '../api/client';
-  import { cellText, count, digitsOf } from '../domain/format';
+  import { cellText, count, digitsOf } from '../domain/words/format';
   import { isNumeric } from '../domain/kinds';
   import type { RowSource } from './rows.svelte';
   import { blockOf, cellsIn, isInside, moved, tabbed, type At } from './select';

@@ -11,7 +11,7 @@
     type TableRef,
     type Trace,
   } from '../api/client';
-  import { cellText, count, counted, day, span, when } from '../domain/format';
+  import { cellText, count, counted, day, span, when } from '../domain/words/format';
   import Card from '../ui/Card.svelte';
 
   interface Props {

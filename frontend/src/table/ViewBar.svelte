@@ -3,7 +3,7 @@
   import { Columns3, X } from '@lucide/svelte';
   import { untrack, type Snippet } from 'svelte';
   import type { RowFlowStep, TableRef } from '../api/client';
-  import { count, counted } from '../domain/format';
+  import { count, counted } from '../domain/words/format';
   import { conditionWords, type TableView } from './tableview.svelte';
   import FindBox from '../ui/FindBox.svelte';
 

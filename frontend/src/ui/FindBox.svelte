@@ -1,7 +1,7 @@
 <!-- A search box with the number of finds, and the way from one to the next. -->
 <script lang="ts">
   import { ChevronDown, ChevronUp, Search } from '@lucide/svelte';
-  import { count } from '../domain/format';
+  import { count } from '../domain/words/format';
 
   interface Props {
     text: string;

@@ -3,10 +3,10 @@
   import type { Ask, Brief, Pair, Parameter, ServiceInfo } from '../../api/client';
   import { kindOf, type Json } from '../../domain/jsontree';
   import { blank } from '../../domain/parameters';
-  import { templateNames, withParameters } from '../../domain/labels';
+  import { templateNames, withParameters } from '../../domain/words/labels';
   import PairsField from '../../ui/PairsField.svelte';
   import Popover from '../../ui/Popover.svelte';
-  import JsonField from './JsonField.svelte';
+  import JsonField from '../../ui/JsonField.svelte';
   import EditorRow from './EditorRow.svelte';
 
   interface Props {

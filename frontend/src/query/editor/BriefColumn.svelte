@@ -3,7 +3,7 @@
   import { isPasted } from '../../domain/credentials';
   import { onMount } from 'svelte';
   import { api, ask, type Brief, type QueryDetail, type ServiceInfo } from '../../api/client';
-  import { count, counted, when } from '../../domain/format';
+  import { count, counted, when } from '../../domain/words/format';
   import type { QueryStore } from '../queryStore.svelte';
   import KeyForm from '../../parts/KeyForm.svelte';
   import AskLine from './AskLine.svelte';

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { Check, Copy } from '@lucide/svelte';
   import type { FirstCall } from '../../api/client';
-  import { count } from '../../domain/format';
+  import { count } from '../../domain/words/format';
 
   interface Props {
     firstCall: FirstCall;

@@ -3,9 +3,9 @@
   import { Trash2 } from '@lucide/svelte';
   import { onMount } from 'svelte';
   import { api, ask, type Brief, type FirstCall, type Each, type SheetInfo } from '../../api/client';
-  import { counted } from '../../domain/format';
+  import { counted } from '../../domain/words/format';
   import { lines } from '../../domain/parameters';
-  import { listWords, relative } from '../../domain/labels';
+  import { listWords, relative } from '../../domain/words/labels';
   import Popover from '../../ui/Popover.svelte';
   import EditorRow from './EditorRow.svelte';
 

@@ -1,8 +1,8 @@
 <script lang="ts">
   import type { Brief, Column } from '../../api/client';
-  import { bytes } from '../../domain/format';
+  import { bytes } from '../../domain/words/format';
   import type { QueryStore } from '../queryStore.svelte';
-  import { scheduleWords } from '../../domain/labels';
+  import { scheduleWords } from '../../domain/words/labels';
   import Popover from '../../ui/Popover.svelte';
   import EditorRow from './EditorRow.svelte';
   import SavedAnswers from './SavedAnswers.svelte';

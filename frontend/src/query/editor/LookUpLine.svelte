@@ -10,7 +10,7 @@
   } from '../../api/client';
   import { newColumn } from '../../domain/columns';
   import type { QueryStore } from '../queryStore.svelte';
-  import { templateNames } from '../../domain/labels';
+  import { templateNames } from '../../domain/words/labels';
   import ProblemNote from '../../ui/ProblemNote.svelte';
   import Popover from '../../ui/Popover.svelte';
   import EditorRow from './EditorRow.svelte';

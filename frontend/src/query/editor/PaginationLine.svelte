@@ -1,7 +1,7 @@
 <!-- How pages are turned, what speaks for it, and the proof of it. -->
 <script lang="ts">
   import type { Brief, Run } from '../../api/client';
-  import { count } from '../../domain/format';
+  import { count } from '../../domain/words/format';
   import { pagesWords, sizeOf, type Pages } from '../../domain/pagination';
   import type { QueryStore } from '../queryStore.svelte';
   import Popover from '../../ui/Popover.svelte';

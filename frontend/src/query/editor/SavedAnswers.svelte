@@ -1,7 +1,7 @@
 <!-- How long answers are kept, how large they are, and rebuilding past snapshots. -->
 <script lang="ts">
   import { api, ask, problemOf, type Brief, type Problem, type Saved } from '../../api/client';
-  import { bytes, count, counted, when } from '../../domain/format';
+  import { bytes, count, counted, when } from '../../domain/words/format';
   import type { QueryStore } from '../queryStore.svelte';
   import ProblemNote from '../../ui/ProblemNote.svelte';
   import Popover from '../../ui/Popover.svelte';

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { api, ask, type Brief, type SheetInfo } from '../../api/client';
-  import { counted, when } from '../../domain/format';
+  import { counted, when } from '../../domain/words/format';
   import Popover from '../../ui/Popover.svelte';
   import EditorRow from './EditorRow.svelte';
 

@@ -2,7 +2,7 @@
   import { sameJson } from '../../api/json';
   import type { Brief, Column, RecordsGuess, Preview } from '../../api/client';
   import { withRecords, withRows } from '../../domain/columns';
-  import { count, counted } from '../../domain/format';
+  import { count, counted } from '../../domain/words/format';
   import Popover from '../../ui/Popover.svelte';
   import EditorRow from './EditorRow.svelte';
 

@@ -14,7 +14,7 @@
     type TableRef,
   } from '../../api/client';
   import type { ColumnEdit } from '../../domain/columns';
-  import { cellText, count, digitsOf } from '../../domain/format';
+  import { cellText, count, digitsOf } from '../../domain/words/format';
   import { isNumeric, isTemporal } from '../../domain/kinds';
   import type { TableView } from '../tableview.svelte';
 

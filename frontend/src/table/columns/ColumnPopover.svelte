@@ -2,7 +2,7 @@
 <script lang="ts">
   import type { Column, TableRef, ColumnSpec } from '../../api/client';
   import type { ColumnEdit } from '../../domain/columns';
-  import { count } from '../../domain/format';
+  import { count } from '../../domain/words/format';
   import type { TableView } from '../tableview.svelte';
   import ColumnGlance from './ColumnGlance.svelte';
   import ColumnSettings from './ColumnSettings.svelte';

@@ -3,7 +3,7 @@
   import { ArrowDown, ArrowUp, Eye, EyeOff, GripVertical } from '@lucide/svelte';
   import type { Brief, Column, Kind } from '../../api/client';
   import { chosenColumns, newColumn, withColumns, type Chosen } from '../../domain/columns';
-  import { count } from '../../domain/format';
+  import { count } from '../../domain/words/format';
   import { nameOf } from '../../domain/jsonpath';
   import { offeredKinds } from '../../domain/kinds';
   import Dialog from '../../ui/Dialog.svelte';

@@ -1,7 +1,7 @@
 /** The brief's settings in words. */
-import { writeJson } from '../api/json';
-import type { Brief, Choice, Given, Parameter } from '../api/client';
-import { blank } from './parameters';
+import { writeJson } from '../../api/json';
+import type { Brief, Choice, Given, Parameter } from '../../api/client';
+import { blank } from '../parameters';
 
 const UNITS: Record<string, [string, string]> = {
   D: ['day', 'days'],

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import type { Brief, Parameter } from '../../src/api/client';
-import { blank } from '../../src/domain/parameters';
+import type { Brief, Parameter } from '../../../src/api/client';
+import { blank } from '../../../src/domain/parameters';
 import {
   askNames,
   choiceLabel,
@@ -12,7 +12,7 @@ import {
   scheduleWords,
   templateNames,
   withParameters,
-} from '../../src/domain/labels';
+} from '../../../src/domain/words/labels';
 
 describe('relative dates', () => {
   test.each([

@@ -1,9 +1,9 @@
 <!-- One parameter: its kind, its value or default, how it is sent, and what is said of it. -->
 <script lang="ts">
-  import { writeJson } from '../api/json';
+  import { writeJson } from '../../api/json';
   import { onMount, untrack } from 'svelte';
-  import { api, ask, type Brief, type Choice, type Given, type Parameter } from '../api/client';
-  import { day } from '../domain/format';
+  import { api, ask, type Brief, type Choice, type Given, type Parameter } from '../../api/client';
+  import { day } from '../../domain/words/format';
   import {
     builtOf,
     choicesOf,
@@ -13,8 +13,8 @@
     KINDS,
     lines,
     type Edit,
-  } from '../domain/parameters';
-  import { askNames } from '../domain/labels';
+  } from '../../domain/parameters';
+  import { askNames } from '../../domain/words/labels';
 
   interface Props {
     brief: Brief;

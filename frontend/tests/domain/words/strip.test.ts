@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import type { Tile } from '../../src/api/client';
-import { amountOf, perOf, windowWords } from '../../src/domain/limits';
-import { costWords, grouped, oddWords, remaining, statesWords } from '../../src/domain/strip';
+import type { Tile } from '../../../src/api/client';
+import { amountOf, perOf, windowWords } from '../../../src/domain/limits';
+import { costWords, grouped, oddWords, remaining, statesWords } from '../../../src/domain/words/strip';
 
 const tile = (number: number, state: Tile['state'] = 'answered'): Tile => ({
   number,

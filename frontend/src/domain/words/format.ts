@@ -1,5 +1,5 @@
 /** How values, counts and moments are written on screen. */
-import type { Cell, Column, Run } from '../api/client';
+import type { Cell, Column, Run } from '../../api/client';
 
 const MINUS = '−';
 

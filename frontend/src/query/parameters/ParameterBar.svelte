@@ -1,9 +1,9 @@
 <!-- The parameters, across the top: what each is for the next call, and its default. -->
 <script lang="ts">
-  import type { Brief, Choice, Given, Parameter, Values } from '../api/client';
-  import { day } from '../domain/format';
-  import { defaultWords, givenWords, iterationNames } from '../domain/labels';
-  import Popover from '../ui/Popover.svelte';
+  import type { Brief, Choice, Given, Parameter, Values } from '../../api/client';
+  import { day } from '../../domain/words/format';
+  import { defaultWords, givenWords, iterationNames } from '../../domain/words/labels';
+  import Popover from '../../ui/Popover.svelte';
   import ParameterForm from './ParameterForm.svelte';
 
   interface Props {

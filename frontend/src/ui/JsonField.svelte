@@ -1,6 +1,6 @@
 <!-- A JSON body, part by part or as text; the one follows the other. -->
 <script lang="ts">
-  import { readJson, writeJson } from '../../api/json';
+  import { readJson, writeJson } from '../api/json';
   import { Braces, Plus, Trash2 } from '@lucide/svelte';
   import { untrack } from 'svelte';
   import {
@@ -14,7 +14,7 @@
     type Json,
     type JsonKind,
     type Step,
-  } from '../../domain/jsontree';
+  } from '../domain/jsontree';
 
   interface Props {
     value: Json;

@@ -1,5 +1,5 @@
 import { describe, expect, test, vi } from 'vitest';
-import { Latest } from '../../src/domain/latest';
+import { Latest } from '../../src/api/latest';
 
 /** A server whose answers come when the test says so. */
 function slow() {

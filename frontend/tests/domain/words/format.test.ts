@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import type { Run, RunReport } from '../../src/api/client';
+import type { Run, RunReport } from '../../../src/api/client';
 import {
   bytes,
   cellText,
@@ -11,7 +11,7 @@ import {
   span,
   when,
   whyEnded,
-} from '../../src/domain/format';
+} from '../../../src/domain/words/format';
 
 const now = new Date('2026-11-25T12:00:00');
 

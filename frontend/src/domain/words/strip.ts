@@ -1,5 +1,5 @@
 /** The call strip: many calls put together so that they can be seen at once. */
-import type { Tile } from '../api/client';
+import type { Tile } from '../../api/client';
 import { count, counted } from './format';
 
 export const STATE_WORDS: Record<Tile['state'], string> = {

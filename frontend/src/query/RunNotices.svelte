@@ -1,0 +1,109 @@
+<!-- What is to be known above the table: a key that is wanted, a problem, what is missing, what the API changed. -->
+<script lang="ts">
+  import type { Brief, QueryDetail } from '../api/client';
+  import { newColumn, toggleField } from '../domain/columns';
+  import { count, counted } from '../domain/words/format';
+  import { nameOf } from '../domain/jsonpath';
+  import { ENDS } from '../domain/words/runs';
+  import KeyForm from '../parts/KeyForm.svelte';
+  import ProblemNote from '../ui/ProblemNote.svelte';
+  import type { QueryStore } from './queryStore.svelte';
+  import WaitingNote from './WaitingNote.svelte';
+
+  interface Props {
+    work: QueryStore;
+    detail: QueryDetail;
+    draft: Brief;
+  }
+  let { work, detail, draft }: Props = $props();
+
+  const requiredKey = $derived(
+    work.detail?.service?.key && work.detail.key && !work.detail.key.ready ? work.detail.service : null,
+  );
+  const keyRefused = $derived(
+    ['key-refused', 'key-missing', 'key-bound-elsewhere', 'token-wanted'].includes(work.problem?.kind ?? ''),
+  );
+
+  // A run that stopped, or whose table is incomplete.
+  const incomplete = $derived(work.incomplete);
+  const canGoOn = $derived(work.canResume);
+  const gaps = $derived(incomplete?.report.gaps ?? []);
+  const oddities = $derived(work.previews.shown?.notes ?? work.detail?.last_run?.report.oddities ?? []);
+
+  const drift = $derived(
+    work.previews.shown || work.run.running ? null : (work.detail?.last_run?.report.drift ?? null),
+  );
+  const freshNow = $derived(
+    drift?.new.filter((place) => !work.draft?.take.columns?.some((column) => column.place === place)) ?? [],
+  );
+  const short = (places: string[]): string =>
+    places
+      .slice(0, 4)
+      .map((place) => place.replace(/^\$\.?/, ''))
+      .join(', ') + (places.length > 4 ? ` and ${count(places.length - 4)} more` : '');
+</script>
+
+{#if work.run.waiting}
+  <WaitingNote waiting={work.run.waiting} onstop={() => work.stop()} />
+{/if}
+{#if work.problem && !work.run.waiting}
+  <div class="m-3">
+    <ProblemNote problem={work.problem}>
+      {#if keyRefused && detail.service?.key && !requiredKey}
+        <div class="mt-2 max-w-md">
+          <KeyForm
+            service={detail.service}
+            wants={detail.key?.wants ?? []}
+            asksEnd={false}
+            onstored={() => {
+              work.problem = null;
+              void work.load();
+            }}
+          />
+        </div>
+      {/if}
+    </ProblemNote>
+  </div>
+{/if}
+{#if incomplete && !work.run.waiting}
+  <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
+    <p class="min-w-0 flex-1">
+      {#if incomplete.snapshot_id}
+        <strong>The table is incomplete:</strong> {gaps.join('; ')}.
+      {:else}
+        <strong>The last run {ENDS[incomplete.state] ?? incomplete.state}.</strong>
+        {counted(incomplete.records, 'record')} of it {incomplete.records === 1 ? 'is' : 'are'} saved.
+      {/if}
+      {#if canGoOn}Calls that were answered are not repeated.{/if}
+    </p>
+    {#if canGoOn}
+      <button class="press small main" disabled={work.busy} onclick={() => work.goOn()}
+        >{incomplete.snapshot_id ? 'Retry what failed' : 'Resume'}</button
+      >
+    {/if}
+  </div>
+{/if}
+{#if drift && (freshNow.length || drift.missing.length || drift.changed.length)}
+  <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
+    <p class="min-w-0 flex-1">
+      <strong>The answers are not as they were:</strong>
+      {#if freshNow.length}new <code>{short(freshNow)}</code>{/if}
+      {#if drift.missing.length}{freshNow.length ? '; ' : ''}no longer there
+        <code>{short(drift.missing)}</code>{/if}
+      {#if drift.changed.length}{freshNow.length || drift.missing.length ? '; ' : ''}of another kind
+        <code>{short(drift.changed.map((one) => `${one.place} (${one.was} → ${one.now})`))}</code>{/if}
+    </p>
+    {#if freshNow.length && draft.take.columns}
+      <button
+        class="press small main"
+        onclick={() => {
+          let next = draft;
+          for (const place of freshNow)
+            next = toggleField(next, work.columns, newColumn(place, nameOf(place)));
+          void work.change(next);
+        }}>Take {freshNow.length === 1 ? 'it' : `these ${count(freshNow.length)}`}</button
+      >
+    {/if}
+  </div>
+{/if}
+{#each oddities as words (words)}<p class="seen mx-3 mt-3 mb-2">{words}</p>{/each}

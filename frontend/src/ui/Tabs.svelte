@@ -1,0 +1,54 @@
+<!-- Tabs with something at their right end, and something above what they show (Skeleton's Tabs). -->
+<script lang="ts" generics="Name extends string">
+  import { Tabs } from '@skeletonlabs/skeleton-svelte';
+  import type { Snippet } from 'svelte';
+
+  interface Props {
+    value: Name;
+    tabs: readonly (readonly [Name, string])[];
+    aside?: Snippet;
+    above?: Snippet;
+    children: Snippet<[Name]>;
+  }
+  let { value = $bindable(), tabs, aside, above, children }: Props = $props();
+</script>
+
+<Tabs
+  {value}
+  onValueChange={(details) => (value = details.value as Name)}
+  class="flex min-h-0 min-w-0 flex-1 flex-col"
+>
+  <div class="tabs">
+    <Tabs.List class="contents">
+      {#each tabs as [key, words] (key)}<Tabs.Trigger value={key} class="tab">{words}</Tabs.Trigger>{/each}
+    </Tabs.List>
+    {@render aside?.()}
+  </div>
+  {@render above?.()}
+  <Tabs.Content {value} class="min-h-0 flex-1" tabindex={-1}>{@render children(value)}</Tabs.Content>
+</Tabs>
+
+<style>
+  .tabs {
+    display: flex;
+    align-items: center;
+    gap: 18px;
+    height: 36px;
+    flex: none;
+    padding: 0 14px;
+    border-bottom: 1px solid var(--line);
+    background: var(--page);
+  }
+  .tabs :global(.tab) {
+    height: 36px;
+    color: var(--muted);
+    border-bottom: 3px solid transparent;
+    padding-top: 3px;
+    cursor: pointer;
+  }
+  .tabs :global(.tab[aria-selected='true']) {
+    color: var(--damson);
+    border-bottom-color: var(--damson);
+    font-weight: 600;
+  }
+</style>
