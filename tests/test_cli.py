@@ -222,26 +222,26 @@ def test_the_schema_command_prints_what_is_published():
 
 def test_definitions_are_carried_and_the_keys_stay_behind(workspace, desk, tmp_path):
     file = tmp_path / "out.json"
-    assert tin_bucket("take-out", file, "--query", "Ports", "--home", workspace.home).returncode == 0
+    assert tin_bucket("export-bundle", file, "--query", "Ports", "--home", workspace.home).returncode == 0
     assert KEY not in file.read_text()
     other = tmp_path / "other"
-    dry = tin_bucket("bring-in", file, "--dry", "--home", other)
+    dry = tin_bucket("import-bundle", file, "--dry", "--home", other)
     assert "query Ports: new, added" in dry.stdout
-    brought = tin_bucket("bring-in", file, "--home", other)
+    brought = tin_bucket("import-bundle", file, "--home", other)
     assert "key wanted: Operations desk of Skerrywick Operations (key)" in brought.stdout
     assert "Ports: no snapshot yet" in tin_bucket("list", "--home", other).stdout
-    again = tin_bucket("bring-in", file, "--home", other)
+    again = tin_bucket("import-bundle", file, "--home", other)
     assert "query Ports: same, kept as it is here" in again.stdout
     changed = json.loads(file.read_text())
     changed["queries"][0]["note"] = "changed elsewhere"
     file.write_text(json.dumps(changed))
-    beside = tin_bucket("bring-in", file, "--clash", "beside", "--home", other)
+    beside = tin_bucket("import-bundle", file, "--clash", "beside", "--home", other)
     assert "query Ports: clash, put beside" in beside.stdout
     assert "Ports 2" in tin_bucket("list", "--home", other).stdout
     file.write_text('{"tin_bucket_bundle": 2}')
-    newer = tin_bucket("bring-in", file, "--home", other)
+    newer = tin_bucket("import-bundle", file, "--home", other)
     assert (newer.returncode, "bundle-newer" in newer.stderr) == (1, True)
-    assert tin_bucket("bring-in", file, "--clash", "mix", "--home", other).returncode == 1
+    assert tin_bucket("import-bundle", file, "--clash", "mix", "--home", other).returncode == 1
 
 
 def test_a_run_without_its_key_ends_and_does_not_wait(workspace, desk, operations):

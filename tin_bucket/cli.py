@@ -1,4 +1,4 @@
-"""The one command, ``tin-bucket``: serve, demo, run, export, list, take-out, bring-in, vault, folder, schema."""
+"""The one command, ``tin-bucket``: serve, demo, run, export, list, export-bundle, import-bundle, vault, folder, schema."""
 
 from __future__ import annotations
 

@@ -17,7 +17,7 @@ from tin_bucket.store.workspace import Workspace, default_home
 from .common import PASSPHRASE, Home, Passphrase, app, read_json, say, unlock
 
 
-@app.command("take-out")
+@app.command("export-bundle")
 @say
 def export_command(
     file: Annotated[Path, typer.Argument(help="File to write, or - for standard output.")],
@@ -41,10 +41,10 @@ def export_command(
         ) from error
 
 
-@app.command("bring-in")
+@app.command("import-bundle")
 @say
 def bring_in_command(
-    file: Annotated[Path, typer.Argument(help="A file that take-out wrote.")],
+    file: Annotated[Path, typer.Argument(help="A file that export-bundle wrote.")],
     clash: Annotated[
         str, typer.Option(help="What to do where something of that name is here: keep, replace or beside.")
     ] = "keep",

@@ -51,7 +51,7 @@
   }
 </script>
 
-<Card box={asked.box} label="What becomes of {name}" width={360} room={330} {onclose} bind:card>
+<Card box={asked.box} label="What becomes of {name}" width={430} room={330} {onclose} bind:card>
   <p class="mb-1.5 pr-6">
     {#if asked.isList}A record has a list <strong>{name}</strong>.{:else}
       <code>{asked.place}</code> lies in the list <strong>{name}</strong>.{/if}

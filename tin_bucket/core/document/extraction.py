@@ -36,7 +36,7 @@ class ColumnSpec(Part):
     )
     reads: Reads | None = Field(default=None, description="how values are read as the kind")
     note: str = Field(default="", max_length=10_000)
-    hidden: bool = Field(default=False, description="kept, and neither shown nor handed on")
+    hidden: bool = Field(default=False, description="kept, but neither shown nor exported")
     _place = field_validator("place")(plain_place)
 
     @model_validator(mode="after")

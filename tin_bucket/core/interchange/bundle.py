@@ -37,7 +37,9 @@ class Bundle(Part):
     services: list[Service] = []
     queries: list[Brief] = []
     required_keys: list[RequiredKey] = []
-    required_sheets: list[str] = Field(default=[], description="sheets that the queries read; they are not carried")
+    required_sheets: list[str] = Field(
+        default=[], description="sheets that the queries read; the bundle does not hold them"
+    )
 
 
 @dataclass(slots=True)
