@@ -1,4 +1,4 @@
-"""Carrying: services and queries as one document without any secret, and back in, with clashes told."""
+"""Names that are free: the first of “x”, “x 2”, “x 3” … that nothing else has."""
 
 from __future__ import annotations
 

@@ -3,6 +3,19 @@
 The work is done a column at a time, in stretches of records that fit into the processor's cache: that is what makes
 it fast. A value that one record holds as an object and another as a plain value gives both columns, so that no leaf
 is lost.
+
+>>> records = [
+...     {"id": 1, "route": {"code": "hq"}, "fares": [{"class": "foot"}, {"class": "car"}]},
+...     {"id": 2, "route": {"code": "lb"}, "fares": []},
+... ]
+>>> flat = flatten(records, rows_for=[("fares",)])
+>>> for column in flat.columns:
+...     print(readable_name(column.place), list(column.values))
+id [1, 1, 2]
+route.code ['hq', 'hq', 'lb']
+fares.class ['foot', 'car', None]
+>>> flat.record.tolist()  # which record each row is of
+[0, 0, 1]
 """
 
 from __future__ import annotations

@@ -1,4 +1,18 @@
-"""Lists in lists and lists beside lists → which item of each stands in which row."""
+"""Lists in lists and lists beside lists → which item of each stands in which row.
+
+Two records, the first with two fares and the second with none. The rows are of the records 0, 0 and 1, and hold the
+fares 0 and 1 and an empty item:
+
+>>> rows = expand(2, parents=[0], lengths=[np.array([2, 0])], side_by_side=False)
+>>> [index.tolist() for index in rows.index], rows.number[0].tolist()
+([[0, 0, 1], [0, 1, 2]], [0, 1, -1])
+
+One record with two legs and two fares gives each leg with each fare:
+
+>>> rows = expand(1, parents=[0, 0], lengths=[np.array([2]), np.array([2])], side_by_side=False)
+>>> [index.tolist() for index in rows.index[1:]]
+[[0, 0, 1, 1], [0, 1, 0, 1]]
+"""
 
 from __future__ import annotations
 

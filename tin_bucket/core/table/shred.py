@@ -1,5 +1,19 @@
 """One walk through a stretch of records: the values at each place become plain columns, objects go deeper, lists become
-rows, cells or both."""
+rows, cells or both.
+
+The values stay with the level at which they stand: one for each record (level 0), one for each item of a list that
+becomes rows (level 1). Nothing is repeated yet; the length of each record's list says which items are its own.
+
+>>> records = [{"id": 1, "fares": [{"amount": 6.5}, {"amount": 24}]}, {"id": 2, "fares": []}]
+>>> found = Chunk(ShredPlan(ShredOptions(rows_for=(("fares",),))))
+>>> shred(records, {dict}, (), 0, found)
+>>> for piece in found.pieces:
+...     print(piece.level, piece.place, list(piece.values))
+0 ('id',) [1, 2]
+1 ('fares', WILDCARD, 'amount') [6.5, 24, None]
+>>> found.lengths
+{1: [2, 0]}
+"""
 
 from __future__ import annotations
 
