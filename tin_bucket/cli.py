@@ -1,4 +1,4 @@
-"""The one command, ``tin-bucket``: serve, demo, run, export, list, export-bundle, import-bundle, vault, folder, schema."""
+"""The one command, ``tin-bucket``, and its subcommands."""
 
 from __future__ import annotations
 
