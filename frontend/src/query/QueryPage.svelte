@@ -10,7 +10,7 @@
   import ColumnsDialog from '../table/columns/ColumnsDialog.svelte';
   import TraceCard from '../table/TraceCard.svelte';
   import ViewBar from '../table/ViewBar.svelte';
-  import Dialog from '../ui/Dialog.svelte';
+  import Confirm from '../ui/Confirm.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import Tabs from '../ui/Tabs.svelte';
   import CallStrip from './CallStrip.svelte';
@@ -238,23 +238,20 @@
       />
     {/key}
   {/if}
-  <Dialog
-    title="Delete “{detail.brief.name}”?"
-    open={confirming}
-    onclose={() => (confirming = false)}
-    width={440}
-  >
-    <p>
-      Its {counted(detail.snapshots.length, 'snapshot')}, its history of runs and its saved answers go with
-      it. This cannot be undone.
-    </p>
-    <div class="mt-4 flex gap-2">
-      <button class="press main" onclick={async () => (await work.remove()) && push('/')}
-        >Delete it all</button
-      >
-      <button class="press" onclick={() => (confirming = false)}>Keep it</button>
-    </div>
-  </Dialog>
+  {#if confirming}
+    <Confirm
+      title="Delete “{detail.brief.name}”?"
+      yes="Delete it all"
+      onyes={async () => {
+        confirming = false;
+        if (await work.remove()) await push('/');
+      }}
+      onno={() => (confirming = false)}
+    >
+      Its {counted(detail.snapshots.length, 'snapshot')}, its history of runs and its saved answers are
+      deleted with it. This cannot be undone.
+    </Confirm>
+  {/if}
 {:else if work.problem}
   <div class="p-6">
     <ProblemNote problem={work.problem}><a class="plain" href="#/">To the desk</a></ProblemNote>
