@@ -4,7 +4,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.core.test_reductions_and_context_columns import READ, read_as
+from tests.core.test_table_corpus import READ, read_as
 from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.table.reader import Reader, read_table
