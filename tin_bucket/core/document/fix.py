@@ -12,7 +12,7 @@ from tin_bucket.core.base import Pair
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.bodies import Body
 from tin_bucket.core.request.fan_out import fan_out_names
-from tin_bucket.core.request.templates import literal_text, sole_name
+from tin_bucket.core.request.templates import IN_TEXT, literal_text, sole_name
 from tin_bucket.core.request.values import Moment, default_value
 from tin_bucket.core.request.variables import Scope, make_scope, part_names
 
@@ -75,7 +75,7 @@ def _in_text(text: str, scope: Scope) -> str:
         value = scope.get(match["name"])
         return match[0] if value is None else literal_text(value.joined())
 
-    return re.sub(r"(?P<literal>\{\{[\w.]+\}\})|\{(?P<name>[A-Za-z_][\w.]*)\}", put, text)
+    return IN_TEXT.sub(put, text)
 
 
 def _pair(pair: Pair, scope: Scope, address: bool = False) -> Pair:

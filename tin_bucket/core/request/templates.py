@@ -20,7 +20,8 @@ from .variables import Scope, Value
 _EXPRESSION = re.compile(r"(\{[^{}]*\})")
 _RESERVED = "!$&'()*+,/:;=?@[]~-._"
 _NAME = r"[A-Za-z_][A-Za-z0-9_]*(?:\.[a-z]+)?"
-_IN_TEXT = re.compile(rf"\{{\{{(?P<literal>{_NAME})\}}\}}|\{{(?P<name>{_NAME})\}}")
+# A parameter in a text, or the text ``{name}`` that is none.
+IN_TEXT = re.compile(rf"\{{\{{(?P<literal>{_NAME})\}}\}}|\{{(?P<name>{_NAME})\}}")
 _WHOLE = re.compile(rf"\{{({_NAME})\}}\Z")
 _BARE_PERCENT = re.compile(r"%(?![0-9A-Fa-f]{2})")
 
@@ -132,7 +133,7 @@ def sole_name(template: str) -> str | None:
 
 def text_names(text: str) -> set[str]:
     """The names of the parameters that stand in a text."""
-    return {match["name"] for match in _IN_TEXT.finditer(text) if match["name"]}
+    return {match["name"] for match in IN_TEXT.finditer(text) if match["name"]}
 
 
 def fill(text: str, scope: Scope, where: str) -> str:
@@ -150,7 +151,7 @@ def fill(text: str, scope: Scope, where: str) -> str:
             raise list_problem(match["name"], where)
         return value.joined() if value.texts else ""
 
-    return _IN_TEXT.sub(put, text)
+    return IN_TEXT.sub(put, text)
 
 
 def literal_text(text: str) -> str:
