@@ -9,6 +9,7 @@ import pytest
 from aiohttp import web
 from hypothesis import HealthCheck, settings
 
+from tests.waiting import LeapingClock
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.http import origin
@@ -17,8 +18,8 @@ from tin_bucket.demo.queries import operations_briefs
 from tin_bucket.demo.running import Running
 from tin_bucket.demo.services.operations import KEY, Operations
 from tin_bucket.demo.setting import operations_service, set_up
-from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.tuning import EngineTuning
 from tin_bucket.store.workspace import Workspace
 
 # A busy machine is no fault of the code: nothing here is classified by how long it takes.
@@ -65,12 +66,18 @@ def company(workspace):
 
 
 @pytest.fixture
-def refresh(workspace):
+def tuning():
+    """The sizes that the engine of :func:`refresh` works with; a test module may have its own."""
+    return EngineTuning()
+
+
+@pytest.fixture
+def refresh(workspace, tuning):
     """Refresh a query, as at noon of the simulated day; gives the run."""
 
     def go(query_id, moment=NOON, **given):
         async def once():
-            engine = Engine(workspace, SetClock(moment))
+            engine = Engine(workspace, LeapingClock(moment), tuning=tuning)
             try:
                 return await engine.refresh(query_id, given, "by hand")
             finally:

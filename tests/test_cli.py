@@ -5,7 +5,6 @@ import signal
 import socket
 import subprocess
 import sys
-import time
 import urllib.request
 from contextlib import ExitStack
 from pathlib import Path
@@ -15,6 +14,7 @@ import pytest
 from typer.testing import CliRunner
 
 from tests.conftest import DAY
+from tests.waiting import until
 from tin_bucket.cli import app
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
@@ -119,9 +119,7 @@ def test_killed_in_the_middle_there_is_no_half_snapshot_and_the_run_is_broken_of
     operations.pause = 0.15
     query = desk["Sailings by route"]
     started = subprocess.Popen([*COMMAND, "run", query.name, "--home", str(workspace.home)], stderr=subprocess.DEVNULL)
-    deadline = time.monotonic() + 30
-    while operations.calls < 5 and time.monotonic() < deadline:
-        time.sleep(0.02)
+    until(lambda: operations.calls >= 5)
     started.send_signal(signal.SIGKILL)
     started.wait()
     assert operations.calls >= 5

@@ -1,4 +1,4 @@
-"""The real interface in headless Chromium, on a server process of its own with an empty workspace."""
+"""The real interface in headless Chromium, on a server of its own with an empty workspace."""
 
 from __future__ import annotations
 
@@ -7,15 +7,12 @@ import copy
 import os
 import shutil
 import socket
-import subprocess
-import sys
-import time
-import urllib.error
-import urllib.request
+import threading
 from contextlib import contextmanager
 from datetime import UTC, datetime
 
 import pytest
+import uvicorn
 from selenium import webdriver
 from selenium.common.exceptions import (
     ElementClickInterceptedException,
@@ -25,11 +22,14 @@ from selenium.common.exceptions import (
     TimeoutException,
 )
 from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select, WebDriverWait
 
 from tin_bucket.demo.company import Company
 from tin_bucket.demo.setting import furnish
+from tin_bucket.store.workspace import Workspace
+from tin_bucket.web.app import create_app
 
 # What passes while a page is drawn anew.
 _PASSING = (
@@ -74,30 +74,31 @@ def driver(tmp_path_factory):
 
 
 @contextmanager
-def serving(home, log_file):
-    """A Tin Bucket process that serves a workspace; gives its address."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    command = [sys.executable, "-m", "tin_bucket.cli", "serve", "--home", str(home), "--port", str(port)]
-    with log_file.open("w") as log:
-        process = subprocess.Popen(command, stdout=log, stderr=subprocess.STDOUT)
-        address = f"http://127.0.0.1:{port}"
-        for _ in range(300):
-            try:
-                urllib.request.urlopen(address, timeout=2)
-                break
-            except (urllib.error.URLError, OSError):
-                time.sleep(0.1)
-        yield address
-        process.terminate()
-        process.wait(timeout=20)
+def serving(home):
+    """A Tin Bucket that serves a workspace on a port of its own; gives its address."""
+    workspace = Workspace(home, create=True)
+    workspace.hold_for_serving()
+    with socket.create_server(("127.0.0.1", 0)) as listener:
+        # No grace at the end: a browser leaves its stream of events open.
+        config = uvicorn.Config(
+            create_app(workspace), log_level="critical", access_log=False, timeout_graceful_shutdown=0
+        )
+        server = uvicorn.Server(config)
+        # The listener is open already: a browser that is early waits instead of being refused.
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
+        thread.start()
+        try:
+            yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+        finally:
+            server.should_exit = True
+            thread.join(timeout=20)
+            workspace.close()
 
 
 @pytest.fixture
 def server(tmp_path):
     """The address of a running Tin Bucket with an empty workspace."""
-    with serving(tmp_path / "home", tmp_path / "log") as address:
+    with serving(tmp_path / "home") as address:
         yield address
 
 
@@ -131,7 +132,7 @@ def furnished_home(tmp_path_factory, company_of_the_session):
 def furnished(tmp_path, driver, ferries, furnished_home):
     """Hands on a Tin Bucket with three days of the demo's snapshots."""
     home = shutil.copytree(furnished_home, tmp_path / "home")
-    with serving(home, tmp_path / "log") as address:
+    with serving(home) as address:
         yield Hands(driver, address)
 
 
@@ -140,6 +141,14 @@ _SHOWN = """
 return [...document.querySelectorAll(arguments[0])]
   .filter((one) => one.getClientRects().length && one.checkVisibility({ visibilityProperty: true }))
   .map((one) => [one, one.innerText.trim(), one.getAttribute('aria-label'), !one.disabled, one.ariaColIndex]);
+"""
+
+
+# Scroll, and wait until what is in sight now is drawn.
+_SCROLL = """
+const [grid, left, done] = arguments;
+grid.scrollLeft = left;
+requestAnimationFrame(() => requestAnimationFrame(() => done()));
 """
 
 
@@ -155,7 +164,7 @@ class Hands:
         self.driver.refresh()
 
     def wait(self, condition, what, seconds=20):
-        waiting = WebDriverWait(self.driver, seconds, poll_frequency=0.1, ignored_exceptions=_PASSING)
+        waiting = WebDriverWait(self.driver, seconds, poll_frequency=0.05, ignored_exceptions=_PASSING)
         try:
             return waiting.until(lambda _: condition(), what)
         except TimeoutException as error:
@@ -217,6 +226,16 @@ class Hands:
         at = self.column(column)
         return [words for _, words, *_ in self.shown(f"[role=gridcell][aria-colindex='{at}']")]
 
+    def click_cell(self, column, row):
+        """Click the cell of a column in a row, counted from 0 among those in sight."""
+
+        def press():
+            at = self.column(column)
+            self.driver.find_elements(By.CSS_SELECTOR, f"[role=gridcell][aria-colindex='{at}']")[row].click()
+            return True
+
+        self.wait(press, f"no cell {column} in row {row + 1}")
+
     def column(self, name):
         """The number of a column, which is scrolled to: columns out of sight are not drawn."""
         grid = self.find("[role=grid]")
@@ -224,8 +243,7 @@ class Hands:
         here = int(grid.get_property("scrollLeft"))
         for left in (here, *range(0, width, 500)):
             if left != here:
-                self.driver.execute_script("arguments[0].scrollLeft = arguments[1]", grid, left)
-                time.sleep(0.05)
+                self.driver.execute_async_script(_SCROLL, grid, left)
             for _, words, _, _, at in self.shown("[role=grid] [role=columnheader]"):
                 if words.split("\n")[0] == name:
                     return int(at)

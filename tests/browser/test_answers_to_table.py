@@ -130,8 +130,7 @@ def test_fares_a_row_with_their_sailing_by_clicks_alone(hands, driver, running, 
     # … and when it is kept, with what was made of the value.
     hands.click("Refresh")
     hands.says("1 snapshot")
-    at = hands.column("departs")
-    driver.find_elements(By.CSS_SELECTOR, f"[role=gridcell][aria-colindex='{at}']")[3].click()
+    hands.click_cell("departs", 3)
     said = hands.says("/data/1/departs", "[role=dialog].card")
     assert f"{rows[3][0]['departs']} read as date and time (seconds since 1970)" in said
 

@@ -46,7 +46,7 @@ def desk(tmp_path, driver, ferries):
     )  # fmt: skip
     limit("skerrywick-bookings", limits=[Window(calls=2, per="PT4S")])
     workspace.close()
-    with serving(tmp_path / "home", tmp_path / "log") as address:
+    with serving(tmp_path / "home") as address:
         hands = Hands(driver, address)
 
         def open_query(name):

@@ -1,6 +1,5 @@
 """The whole job in the browser, from an empty workspace to a workbook that holds what the service served."""
 
-import time
 from datetime import date, timedelta
 
 import openpyxl
@@ -78,8 +77,7 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
 
     # The trace of a cell leads to its place in the answer.
     at = hands.wait(lambda: hands.cells("sailing_id")[3], "no rows")
-    hands.column("sailing_id")
-    driver.find_elements(By.CSS_SELECTOR, "[role=gridcell][aria-colindex='1']")[3].click()
+    hands.click_cell("sailing_id", 3)
     assert at in hands.says("/data/3/sailing_id", "[role=dialog].card")
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
 
@@ -124,7 +122,6 @@ def test_from_an_empty_workspace_to_a_comparison_and_a_workbook(hands, driver, r
     hands.click("Export")
     hands.click("A workbook, .xlsx")
     file = hands.wait(lambda: next(iter(driver.downloads.glob("*.xlsx")), None), "no file came")
-    time.sleep(0.3)
     lines = openpyxl.load_workbook(file).active.iter_rows(values_only=True)
     heads = next(lines)
     rows = {row[heads.index("sailing_id")]: dict(zip(heads, row, strict=True)) for row in lines}

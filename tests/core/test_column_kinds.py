@@ -157,9 +157,8 @@ def test_a_column_at_a_glance():
     assert ids.frequent == []
 
 
-def test_very_many_different_values_are_counted_up_to_a_limit(monkeypatch):
-    monkeypatch.setattr("tin_bucket.core.analysis.profile.MOST_DISTINCT", 10)
-    found = profile([*range(50), None, *range(5)], "n", NOW)
+def test_very_many_different_values_are_counted_up_to_a_limit():
+    found = profile([*range(50), None, *range(5)], "n", NOW, most_distinct=10)
     assert (found.capped, found.rows, found.highest) == (True, 56, 49)
     assert found.distinct == 11
     assert found.filled == 55

@@ -1,7 +1,7 @@
 """What looks like rows is pointed out with the reason; answers are told node by node."""
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.detect.records import detect_records
@@ -109,10 +109,8 @@ def walked(value, wanted, where=()):
         yield from walked(item, wanted, (*where, step))
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(TREE, st.text('aAbÉé"\\\n1.0', min_size=1, max_size=2))
-def test_a_search_finds_what_looking_everywhere_finds(monkeypatch, tree, text):
-    monkeypatch.setattr("tin_bucket.core.detect.tree._MANY", 2)
-    found, total = search(tree, text, 10_000)
+def test_a_search_finds_what_looking_everywhere_finds(tree, text):
+    found, total = search(tree, text, 10_000, many=2)
     assert [where for where, _ in found] == list(walked(tree, text.casefold()))
     assert total == len(found)

@@ -1,10 +1,11 @@
-import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from tin_bucket.core.columns.compressed import TableTuning
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import WILDCARD, format_place
-from tin_bucket.core.table.flatten import Repeated, column_names, flatten
+from tin_bucket.core.table.flatten import Repeated, column_names
+from tin_bucket.core.table.flatten import flatten as whole_flatten
 
 NAMES = st.sampled_from(["a", "b", "c", "a.b", ""])
 LEAF = st.booleans() | st.integers(-5, 5) | st.text(max_size=3) | st.floats(allow_nan=False, allow_infinity=False)
@@ -31,13 +32,11 @@ def by_place(flat):
     return {column.place: list(column.values) for column in flat.columns}
 
 
-@pytest.fixture(autouse=True)
-def _short_stretches(monkeypatch):
-    """Records are handled in stretches; short ones make every test cross their bounds."""
-    monkeypatch.setattr("tin_bucket.core.table.flatten._STRETCH", 3)
+def flatten(records, rows_for=()):
+    """Records are flattened some at a time; few together make every test cross the bounds."""
+    return whole_flatten(records, rows_for, TableTuning(together=3))
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(RECORDS)
 def test_no_leaf_is_lost_and_none_is_made_up(records):
     flat = flatten(records)
@@ -48,7 +47,6 @@ def test_no_leaf_is_lost_and_none_is_made_up(records):
     assert all(len(values) == len(records) for values in found.values())
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(RECORDS, st.randoms())
 def test_the_order_of_keys_changes_no_value(records, random):
     shuffled = []
@@ -59,7 +57,6 @@ def test_the_order_of_keys_changes_no_value(records, random):
     assert by_place(flatten(records)) == by_place(flatten(shuffled))
 
 
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(st.fixed_dictionaries({"id": st.integers()}, optional={"l": st.lists(VALUE, max_size=4)}), max_size=8))
 def test_each_item_of_the_chosen_list_is_a_row_and_no_record_is_lost(records):
     flat = flatten(records, [("l",)])

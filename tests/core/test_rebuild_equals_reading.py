@@ -1,10 +1,11 @@
 """Records that were flattened once give any other table as if they had been read for it."""
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_table_corpus import READ, read_as
+from tin_bucket.core.columns.compressed import TableTuning
 from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.table.reader import Reader, read_table
@@ -62,18 +63,17 @@ def told(reading):
     )  # fmt: skip
 
 
-def reader_of(take, pages):
-    reader = Reader(take, keep=True)
+def reader_of(take, pages, tuning=TableTuning()):
+    reader = Reader(take, keep=True, tuning=tuning)
     for page in pages:
         reader.add(pick(page, "$[*]"), page)
     return reader
 
 
-@settings(max_examples=300, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=300)
 @given(PAGES, TAKES, TAKES)
-def test_another_table_of_kept_records_is_the_one_of_the_answers(monkeypatch, pages, first, other):
-    monkeypatch.setattr("tin_bucket.core.table.flatten._STRETCH", 3)
-    reader = reader_of(first, pages)
+def test_another_table_of_kept_records_is_the_one_of_the_answers(pages, first, other):
+    reader = reader_of(first, pages, TableTuning(together=3))
     made = reader.again(other)
     if made is None:
         # The answers are asked for only where an object stands for a list, or is read like one in the one and not in

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from tin_bucket.core.columns.compressed import TableTuning
 from tin_bucket.core.formats.jsonpath import WILDCARD
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.flatten import Flattener
@@ -43,11 +44,9 @@ def walked(records, side_by_side):
 @pytest.mark.parametrize("side_by_side", [False, True])
 @given(RECORDS)
 def test_rows_of_nested_lists_are_those_of_a_plain_walk(side_by_side, records):
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("tin_bucket.core.table.flatten._STRETCH", 2)
-        flattener = Flattener(ShredOptions((A, B, C), side_by_side))
-        flattener.add(records)
-        flat = flattener.flat()
+    flattener = Flattener(ShredOptions((A, B, C), side_by_side), TableTuning(together=2))
+    flattener.add(records)
+    flat = flattener.flat()
     columns = {column.place: list(column.values) for column in flat.columns}
     height = len(flat.record)
     expected = walked(records, side_by_side)

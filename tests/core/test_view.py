@@ -99,9 +99,8 @@ def test_cells_are_found_by_what_they_say():
     assert find_cells(rows * 100, "sk", 3) == ([(0, 0), (1, 1), (2, 0)], 200)
 
 
-def test_packed_values_are_read_wherever_they_lie(monkeypatch):
-    monkeypatch.setattr("tin_bucket.core.columns.compressed._STRETCH", 3)
+def test_packed_values_are_read_wherever_they_lie():
     import numpy as np
 
     rows = np.array([9, 0, 4, 4, 7])
-    assert taken_at(Packed(range(10)), rows) == [9, 0, 4, 4, 7] == taken_at(list(range(10)), rows)
+    assert taken_at(Packed(range(10), stretch=3), rows) == [9, 0, 4, 4, 7] == taken_at(list(range(10)), rows)

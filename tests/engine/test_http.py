@@ -9,15 +9,16 @@ from aiohttp import web
 from tin_bucket.core.request.call import Call
 from tin_bucket.engine.network import http
 from tin_bucket.engine.network.http import Fetcher
+from tin_bucket.engine.tuning import EngineTuning
 
 JSON = {"Content-Type": "application/json"}
 
 
 @pytest.fixture
 def fetch(awkward):
-    def go(path, headers=(), seconds=5.0, method="GET", body=None):
+    def go(path, headers=(), seconds=5.0, method="GET", body=None, tuning=EngineTuning()):
         async def once():
-            fetcher = Fetcher()
+            fetcher = Fetcher(tuning=tuning)
             try:
                 return await fetcher.fetch(Call(method, awkward.base + path, tuple(headers), body=body), seconds)
             finally:
@@ -104,10 +105,10 @@ def test_a_name_that_leads_to_a_link_local_address_is_refused(awkward, fetch, mo
     assert "169.254.169.254" in answer.failure.what
 
 
-def test_an_answer_that_is_too_large_is_given_up(awkward, fetch, monkeypatch):
-    monkeypatch.setattr(http, "MOST_BODY", 1000)
+def test_an_answer_that_is_too_large_is_given_up(awkward, fetch):
+    small = EngineTuning(most_body=1000)
     awkward.answers["/x"] = (200, JSON, b"x" * 2000)
-    assert fetch("/x").failure.kind == "too-large"
+    assert fetch("/x", tuning=small).failure.kind == "too-large"
 
     async def unsaid(request):
         response = web.StreamResponse()
@@ -117,9 +118,9 @@ def test_an_answer_that_is_too_large_is_given_up(awkward, fetch, monkeypatch):
         return response
 
     awkward.answers["/x"] = unsaid
-    assert fetch("/x").failure.kind == "too-large"
+    assert fetch("/x", tuning=small).failure.kind == "too-large"
     awkward.answers["/x"] = (200, JSON, b"x" * 900)
-    assert len(fetch("/x").body) == 900
+    assert len(fetch("/x", tuning=small).body) == 900
 
 
 def test_what_is_not_http_is_said(tmp_path):

@@ -8,6 +8,7 @@ import pytest
 from aiohttp import web
 
 from tests.conftest import NOON
+from tests.waiting import async_until
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
@@ -199,11 +200,6 @@ def test_a_key_that_was_stored_for_another_origin_is_not_sent(workspace, awkward
     assert awkward.seen == []
 
 
-async def until(ready):
-    while not ready():  # noqa: ASYNC110 what is waited for is in several threads
-        await asyncio.sleep(0.01)
-
-
 def test_a_run_whose_key_is_refused_waits_and_goes_on_with_the_new_one(workspace, company):
     """The key is withdrawn in the middle: after three pages, before the lookups."""
     query = add(workspace, operations_briefs()[0])
@@ -212,9 +208,9 @@ def test_a_run_whose_key_is_refused_waits_and_goes_on_with_the_new_one(workspace
 
     async def go(engine):
         run_id = await engine.start(query.id, {}, "by hand")
-        await until(lambda: company.operations.calls >= 2)
+        await async_until(lambda: company.operations.calls >= 2)
         company.operations.key = "a-new-key-for-the-desk"
-        await until(lambda: engine.waiting())
+        await async_until(lambda: engine.waiting())
         waiting = engine.waiting()[query.id]
         assert (waiting.service_id, waiting.problem.kind) == (service.id, "key-refused")
         assert engine.progress(run_id).summary(0).waiting.what == "key"
@@ -222,7 +218,7 @@ def test_a_run_whose_key_is_refused_waits_and_goes_on_with_the_new_one(workspace
         # A wrong one is refused again, and the run waits on.
         workspace.vault.store(service.id, service.key.bound_to(service.base), "still-a-wrong-key", NOON)
         engine.credentials.tell(service.id)
-        await until(lambda: company.operations.calls > made and engine.waiting())
+        await async_until(lambda: company.operations.calls > made and engine.waiting())
         workspace.vault.store(service.id, service.key.bound_to(service.base), company.operations.key, NOON)
         engine.credentials.tell(service.id)
         await engine.wait(run_id)
@@ -270,7 +266,7 @@ def test_a_waiting_run_can_be_stopped(workspace, company):
 
     async def go(engine):
         run_id = await engine.start(query.id, {}, "by hand")
-        await until(lambda: engine.waiting())
+        await async_until(lambda: engine.waiting())
         assert engine.cancel(run_id)
         await engine.wait(run_id)
         assert engine.waiting() == {}

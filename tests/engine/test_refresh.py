@@ -382,7 +382,7 @@ def test_a_run_that_is_stopped_while_its_snapshot_is_written_is_whole(workspace,
 
 
 def test_a_run_that_is_stopped_while_its_calls_are_stored_stops(workspace, desk, monkeypatch, operations):
-    monkeypatch.setattr("tin_bucket.engine.run.journal._FLUSH_SECONDS", 0)
+    operations.pause = 0.03  # Longer than calls wait to be stored.
     run, state = stopped_while(workspace, desk["Sailings by route"].id, (workspace.runs, "add_calls"), monkeypatch)
     assert (run.state, state, run.snapshot_id) == ("cancelled", "cancelled", None)
     assert len(workspace.runs.calls(run.id)) == run.calls < 27

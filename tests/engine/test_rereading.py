@@ -19,6 +19,7 @@ from tin_bucket.engine.child_table import child_table
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.tables.provenance import trace_preview, trace_snapshot
+from tin_bucket.engine.tuning import EngineTuning
 
 JSON = {"Content-Type": "application/json"}
 
@@ -53,15 +54,12 @@ TAKES = st.fixed_dictionaries(
 )  # fmt: skip
 
 
-@pytest.mark.parametrize("kept_from", [0, 10**9])
-def test_reading_from_the_archive_is_reading_from_the_network(
-    kept_from, monkeypatch, workspace, desk, refresh, operations
-):
+@pytest.mark.parametrize("cached_from", [0, 10**9])
+def test_reading_from_the_archive_is_reading_from_the_network(cached_from, workspace, desk, refresh, operations):
     """Whatever the way of reading: read from saved answers it gives what a refresh that reads so has kept."""
     query = save(workspace, desk["Sailings by route"].id, look_up=[])
-    monkeypatch.setattr("tin_bucket.engine.preview.reread.KEPT_FROM", kept_from)
     first = refresh(query.id, route="hesta-quern")
-    engine = Engine(workspace, SetClock(NOON))
+    engine = Engine(workspace, SetClock(NOON), tuning=EngineTuning(cached_from=cached_from))
 
     @settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
     @given(TAKES)
@@ -279,10 +277,9 @@ def test_saved_answers_give_the_table_of_the_answers_as_they_came(workspace, des
 
 
 def test_records_that_are_at_hand_are_not_read_again(monkeypatch, workspace, desk, refresh):
-    monkeypatch.setattr("tin_bucket.engine.preview.reread.KEPT_FROM", 0)
     query = save(workspace, desk["Sailings by route"].id, look_up=[])
     run = refresh(query.id)
-    engine = Engine(workspace, SetClock(NOON))
+    engine = Engine(workspace, SetClock(NOON), tuning=EngineTuning(cached_from=0))
     read = []
     plain = engine.rereader.classified
     monkeypatch.setattr(

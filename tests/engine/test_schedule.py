@@ -4,6 +4,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from tests.conftest import NOON
+from tests.waiting import async_until
 from tin_bucket.core.document.query import DailySchedule, EverySchedule
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule, trigger_of
@@ -39,11 +40,7 @@ def test_a_scheduled_refresh_is_made_with_the_saved_brief(workspace, desk):
         assert schedule.next_time(query) is not None
         assert schedule.next_time(desk["Ports"].id) is None
         schedule._scheduler.get_job(f"query-{query}").modify(next_run_time=datetime.now(UTC))
-        for _ in range(200):
-            runs = await asyncio.to_thread(workspace.runs.latest, query)
-            if runs and runs[0].state != "running":
-                break
-            await asyncio.sleep(0.05)
+        runs = await async_until(lambda: [run for run in workspace.runs.latest(query) if run.state != "running"])
         schedule.stop()
         await engine.close()
         return runs

@@ -15,7 +15,7 @@ from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.json_stream import outside_of_records, streamed_records
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.engine.network import http
+from tin_bucket.engine.tuning import EngineTuning
 
 JSON = {"Content-Type": "application/json"}
 VALUES = st.recursive(
@@ -49,13 +49,12 @@ def test_a_place_that_is_no_plain_list_cannot_be_streamed(path):
 
 
 @pytest.fixture
-def small(monkeypatch):
-    monkeypatch.setattr(http, "HELD", 2_000)
-    monkeypatch.setattr(http, "MOST_SPOOLED", 1_000_000)
+def tuning():
+    return EngineTuning(spooled_from=2_000, most_spooled=1_000_000)
 
 
 @pytest.fixture
-def query(workspace, awkward, small):
+def query(workspace, awkward):
     key = Key.model_validate({"name": "k", "places": [{"at": "header", "name": "X-Key"}]})
     workspace.services.save(Service(id="own", name="Own", base=awkward.base, key=key, tries=1))
     workspace.vault.store("own", key.bound_to(awkward.base), {"key": "a-secret-of-some-length"}, NOON)

@@ -9,6 +9,7 @@ from tests.conftest import NOON
 from tests.engine.test_rereading import rows_of, save
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.tuning import EngineTuning
 
 
 def test_a_comparison_after_reading_anew_is_of_the_new_rows(workspace, desk, refresh):
@@ -56,12 +57,11 @@ def test_previews_are_made_and_looked_at_by_four_threads(workspace, desk, refres
     assert len(set(made)) == 24
 
 
-def test_records_at_hand_are_made_once_by_threads_that_want_them_together(monkeypatch, workspace, desk, refresh):
+def test_records_at_hand_are_made_once_by_threads_that_want_them_together(workspace, desk, refresh):
     """Threads that read the same answers in different ways share their records, and each gets its own table."""
-    monkeypatch.setattr("tin_bucket.engine.preview.reread.KEPT_FROM", 0)
     query = save(workspace, desk["Sailings by route"].id, look_up=[])
     refresh(query.id, route="hesta-quern")
-    engine = Engine(workspace, SetClock(NOON))
+    engine = Engine(workspace, SetClock(NOON), tuning=EngineTuning(cached_from=0))
     first = engine.reread(query.id, query.brief)
     columns = query.brief.take.columns[:4]
 

@@ -53,11 +53,11 @@ def test_a_workbook_reads_back_with_the_same_values():
     assert sheet.freeze_panes == "A2"
 
 
-def test_a_table_longer_than_a_sheet_goes_on_in_the_next(monkeypatch):
-    monkeypatch.setattr(tables, "SHEET_ROWS", 4)
-    book = openpyxl.load_workbook(
-        io.BytesIO(written("xlsx", COLUMNS[:1], [(str(n),) for n in range(7)], "a/b:" + "x" * 40))
-    )
+def test_a_table_longer_than_a_sheet_goes_on_in_the_next():
+    out = io.BytesIO()
+    rows = [(str(n),) for n in range(7)]
+    tables.write_workbook(COLUMNS[:1], rows, out, "a/b:" + "x" * 40, sheet_rows=4)
+    book = openpyxl.load_workbook(out)
     assert [len(list(sheet.rows)) for sheet in book] == [4, 4, 2]
     assert book.sheetnames[0] == "a_b_" + "x" * 27
     values = [row[0] for sheet in book for row in list(sheet.iter_rows(values_only=True))[1:]]

@@ -13,7 +13,9 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.store.row_store import column_copy, row_list, rows
+from tin_bucket.store.row_store.tuning import StoreTuning
 from tin_bucket.store.snapshots import Snapshots
+from tin_bucket.store.workspace import Workspace
 
 IDS = st.lists(st.integers(0, 40), max_size=40).map(lambda ids: np.array(ids, dtype=np.int64))
 
@@ -167,11 +169,11 @@ def test_two_queries_snapshots_are_not_compared(workspace, keep):
         workspace.snapshots.compare(first.id, number)
 
 
-def test_a_long_table_is_stored_part_by_part_as_a_short_one_is(workspace, desk, monkeypatch):
+def test_a_long_table_is_stored_part_by_part_as_a_short_one_is(workspace, desk):
     data = [[f"SK-{n % 70}" for n in range(100)], [n // 3 if n % 5 else None for n in range(100)]]
     data[1] = [value if at % 70 != 5 else 2**70 for at, value in enumerate(data[1])]
 
-    def stored(query_id):
+    def stored(query_id, workspace=workspace):
         run = workspace.runs.begin(query_id, "{}", {}, "by hand", NOON)
         table = a_table(list(zip(*data, strict=True)))
         with workspace.write() as db:
@@ -181,12 +183,12 @@ def test_a_long_table_is_stored_part_by_part_as_a_short_one_is(workspace, desk, 
         return workspace.snapshots.window(number, 0, 100)
 
     short = stored(desk["Ports"].id)
-    monkeypatch.setattr(rows, "LONG", 10)
-    monkeypatch.setattr(rows, "_PART", 7)
-    assert stored(desk["Fleet today"].id) == short == list(zip(*data, strict=True))
+    in_parts = Workspace(workspace.home, tuning=StoreTuning(long_from=10, part=7))
+    assert stored(desk["Fleet today"].id, in_parts) == short == list(zip(*data, strict=True))
     # A second time nothing is new.
     before = workspace.db.execute("SELECT count(*) FROM row").fetchone()[0]
-    assert stored(desk["Fleet today"].id) == short
+    assert stored(desk["Fleet today"].id, in_parts) == short
+    in_parts.close()
     assert workspace.db.execute("SELECT count(*) FROM row").fetchone()[0] == before
 
 
@@ -210,9 +212,7 @@ VALUES = st.lists(
 
 @given(VALUES)
 def test_a_copied_column_is_the_column(values):
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(column_copy, "_STRETCH", 3)
-        packs = column_copy.pack_values(values)
+    packs = column_copy.pack_values(values, stretch=3)
     if packs is None:
         # Lone surrogates cannot be written.
         assert any(isinstance(value, str) and not value.isprintable() for value in values)
@@ -226,8 +226,8 @@ def test_what_json_cannot_hold_is_not_copied():
     assert column_copy.pack_values([Miss("none", "not found")]) is None
 
 
-def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(workspace, monkeypatch):
-    monkeypatch.setattr(column_copy, "COPIED", 4)
+def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(tmp_path):
+    workspace = Workspace(tmp_path, create=True, tuning=StoreTuning(copied_from=4))
     workspace.services.save(Service(id="s", name="s", base="http://h"))
     query = workspace.queries.add(load_brief({"name": "q", "ask": {"service": "s"}}), NOON)
     numbers = []

@@ -45,9 +45,8 @@ def test_a_file_that_is_no_workspace_is_said(tmp_path):
     assert problem_of(lambda: Workspace(tmp_path)).kind == "workspace-unreadable"
 
 
-def test_a_locked_workspace_is_said_and_nothing_is_lost(tmp_path, monkeypatch):
-    monkeypatch.setattr(module, "BUSY_SECONDS", 0.1)
-    workspace = Workspace(tmp_path, create=True)
+def test_a_locked_workspace_is_said_and_nothing_is_lost(tmp_path):
+    workspace = Workspace(tmp_path, create=True, busy_seconds=0.1)
     other = sqlite3.connect(tmp_path / module.FILE_NAME, isolation_level=None)
     other.execute("BEGIN EXCLUSIVE")
     assert problem_of(lambda: workspace.services.save(SERVICE)).kind == "workspace-locked"

@@ -1,13 +1,13 @@
 import io
 import json
 import logging
-import time
 from datetime import UTC, date, datetime, timedelta
 
 import openpyxl
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.waiting import until
 from tin_bucket.demo import timetable
 from tin_bucket.demo.services.operations import KEY, KEY_HEADER
 from tin_bucket.web.app import create_app
@@ -296,12 +296,12 @@ def test_the_desk_tells_what_wants_attention_and_when_the_next_refresh_is(client
 
 def wait_for(client, ready):
     """What the desk says wants attention, once it is as wanted."""
-    for _ in range(300):
-        kinds = {(one["kind"], one["title"]) for one in client.get("/api/desk").json()["attention"]}
-        if ready(kinds):
-            return kinds
-        time.sleep(0.02)
-    raise AssertionError(kinds)
+
+    def kinds():
+        found = {(one["kind"], one["title"]) for one in client.get("/api/desk").json()["attention"]}
+        return found if ready(found) else None
+
+    return until(kinds)
 
 
 def test_a_schedule_follows_the_saved_brief(client, ports):

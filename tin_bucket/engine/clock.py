@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
 import time
+from collections.abc import Callable
 from datetime import UTC, date, datetime, timedelta
 
 from tzlocal import get_localzone
@@ -22,6 +24,18 @@ class Clock:
     def today(self) -> date:
         """Today's date where this machine is."""
         return self.here().date()
+
+    def elapsed(self) -> float:
+        """Seconds since some moment in the past; they never run backwards."""
+        return time.monotonic()
+
+    async def sleep(self, seconds: float) -> None:
+        """Wait."""
+        await asyncio.sleep(seconds)
+
+    def call_later(self, seconds: float, callback: Callable[[], None]) -> asyncio.Handle:
+        """Have the event loop call something after a while, unless the handle is cancelled."""
+        return asyncio.get_running_loop().call_later(seconds, callback)
 
 
 class SetClock(Clock):

@@ -38,6 +38,7 @@ from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
 from .clock import Clock
+from .tuning import USUAL, EngineTuning
 
 log = logging.getLogger("tin_bucket.engine")
 _MOST_RESUMED = 3
@@ -47,7 +48,13 @@ KEPT_PROGRESS = 100  # Ended runs whose progress can still be read from memory.
 class Engine:
     """Does a workspace's work."""
 
-    def __init__(self, workspace: Workspace, clock: Clock | None = None, reach: Reach = "own machine") -> None:
+    def __init__(
+        self,
+        workspace: Workspace,
+        clock: Clock | None = None,
+        reach: Reach = "own machine",
+        tuning: EngineTuning = USUAL,
+    ) -> None:
         """
         Args:
             reach: which network addresses may be called.
@@ -56,14 +63,14 @@ class Engine:
         self.workspace = workspace
         self.clock = clock or Clock()
         self.previews = Previews()
-        self.fetcher = Fetcher(reach)
+        self.fetcher = Fetcher(reach, tuning)
         self.credentials = CredentialStore(workspace, self.clock, self.fetcher)
         self.pacer = Pacer(workspace, self.clock)
         self.connections = Connections(self.fetcher, self.credentials, self.pacer)
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
-        self.rereader = Rereader(workspace, self.clock, self.previews)
+        self.rereader = Rereader(workspace, self.clock, self.previews, tuning)
         self.comparisons = Comparisons(workspace)
         self.tables = Tables(workspace.snapshots, self.previews, self.clock)
 

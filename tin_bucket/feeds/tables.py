@@ -63,7 +63,13 @@ def write_csv(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], out
         out.write(lines.encode("utf-8", "replace"))
 
 
-def write_workbook(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], out: BinaryIO, title: str) -> None:
+def write_workbook(
+    columns: Sequence[TableColumn],
+    rows: Iterable[Sequence[Any]],
+    out: BinaryIO,
+    title: str,
+    sheet_rows: int = SHEET_ROWS,
+) -> None:
     """Write a new workbook with one sheet.
 
     Codes and long ids stay text, dates become dates of the sheet, headings are frozen and can be filtered by.
@@ -94,7 +100,7 @@ def write_workbook(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]
             line += 1
             for at, (column, value) in enumerate(zip(columns, row, strict=False)):
                 _write_cell(sheet, line, at, value, column.kind, formats)
-            if line == SHEET_ROWS - 1:
+            if line == sheet_rows - 1:
                 more = True
                 break
         if columns:

@@ -22,13 +22,17 @@ BUSY_SECONDS = 5.0
 class Database:
     """An open workspace's file. Each thread gets a connection of its own; writers never block readers (WAL)."""
 
-    def __init__(self, home: Path, *, create: bool = False) -> None:
+    def __init__(self, home: Path, *, create: bool = False, busy_seconds: float = BUSY_SECONDS) -> None:
         """Open the workspace in a folder.
+
+        Args:
+            busy_seconds: how long to wait for another program that writes.
 
         Raises:
             ProblemError: ``workspace-missing``, ``workspace-locked``, ``workspace-newer`` or ``workspace-unreadable``.
         """
         self.home = home
+        self._busy_seconds = busy_seconds
         self.path = home / FILE_NAME
         if not self.path.exists():
             if not create:
@@ -63,7 +67,9 @@ class Database:
         """This thread's connection."""
         connection = getattr(self._local, "connection", None)
         if connection is None:
-            connection = sqlite3.connect(self.path, timeout=BUSY_SECONDS, isolation_level=None, check_same_thread=False)
+            connection = sqlite3.connect(
+                self.path, timeout=self._busy_seconds, isolation_level=None, check_same_thread=False
+            )
             connection.row_factory = sqlite3.Row
             connection.executescript("PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;")
             self._local.connection = connection
@@ -123,7 +129,7 @@ class Database:
             if "locked" in str(error) or "busy" in str(error):
                 raise fail(
                     "workspace-locked",
-                    f"The workspace is locked by another program; waited {BUSY_SECONDS:.0f} seconds.",
+                    f"The workspace is locked by another program; waited {self._busy_seconds:.0f} seconds.",
                     where=str(self.path),
                     do="Close the program that has the file open, then try again.",
                 ) from error

@@ -22,6 +22,7 @@ from tin_bucket.core.table.table import Table, TableColumn, count_filled
 from tin_bucket.store.row_store import column_copy, row_list, rows
 
 from .database import Database
+from .row_store.tuning import USUAL, StoreTuning
 from .snapshot import FIELDS, Snapshot, read_snapshot
 
 MOST_DEPTH = 24  # How many lists may be told one by the other before one is written whole again.
@@ -29,14 +30,14 @@ _CACHED_LISTS = 24
 _MOST_SEARCHED = 100_000  # Rows that are looked through for one row's earlier values.
 
 
-def _stored(db: sqlite3.Connection, query_id: int, table: Table) -> tuple[int, Ints]:
+def _stored(db: sqlite3.Connection, query_id: int, table: Table, tuning: StoreTuning) -> tuple[int, Ints]:
     """Store a table's rows; gives their layout and ids."""
     names = [column.name for column in table.columns]
     layout = rows.layout_id(db, names)
     order = sorted(range(len(names)), key=names.__getitem__)
     ordered = [table.data[index] for index in order]
-    if ordered and table.height >= rows.LONG:
-        return layout, rows.store_long(db, query_id, layout, ordered, table.height)
+    if ordered and table.height >= tuning.long_from:
+        return layout, rows.store_long(db, query_id, layout, ordered, table.height, tuning.part)
     contents = rows.encode_rows(zip(*ordered, strict=True)) if ordered else [b"[]"] * table.height
     return layout, rows.store_rows(db, query_id, layout, contents)
 
@@ -44,8 +45,9 @@ def _stored(db: sqlite3.Connection, query_id: int, table: Table) -> tuple[int, I
 class Snapshots:
     """Reads and writes snapshots."""
 
-    def __init__(self, database: Database) -> None:
+    def __init__(self, database: Database, tuning: StoreTuning = USUAL) -> None:
         self._database = database
+        self._tuning = tuning
         self._lists: LockedCache[tuple[int, int], Ints] = LockedCache(_CACHED_LISTS)
 
     def add(
@@ -61,7 +63,7 @@ class Snapshots:
         now: datetime,
     ) -> int:
         """Store a table as a snapshot, inside the caller's transaction; returns the snapshot's number."""
-        layout, ids = _stored(db, query_id, table)
+        layout, ids = _stored(db, query_id, table, self._tuning)
         before = db.execute(
             "SELECT id, depth FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
             (query_id,),
@@ -95,7 +97,7 @@ class Snapshots:
             },
         )
         snapshot_id = int(cursor.lastrowid or 0)
-        column_copy.store(db, query_id, snapshot_id, table)
+        column_copy.store(db, query_id, snapshot_id, table, self._tuning.copied_from)
         if before is not None:
             since = self._compare(db, before["id"], snapshot_id, match).counts()
             since.pop("same")
@@ -108,7 +110,7 @@ class Snapshots:
         """Put another table in the place of a snapshot's, inside the caller's transaction. When it was taken, and what
         run made it, stays; it is marked as rebuilt."""
         query_id = int(db.execute("SELECT query_id FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0])
-        layout, ids = _stored(db, query_id, table)
+        layout, ids = _stored(db, query_id, table, self._tuning)
         # Lists that are told by this one's are told whole before it changes.
         for row in db.execute("SELECT id FROM snapshot WHERE base = ?", (snapshot_id,)).fetchall():
             whole = row_list.encode(self._ids(db, row["id"]), None)
@@ -134,7 +136,7 @@ class Snapshots:
             "SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1", (query_id,)
         ).fetchone()[0]
         if newest == snapshot_id:
-            column_copy.store(db, query_id, snapshot_id, table)
+            column_copy.store(db, query_id, snapshot_id, table, self._tuning.copied_from)
         order = [
             int(row["id"])
             for row in db.execute("SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,))

@@ -7,9 +7,10 @@ from pathlib import Path
 from platformdirs import user_data_dir
 
 from .archive import Archive
-from .database import Database
+from .database import BUSY_SECONDS, Database
 from .paces import Paces
 from .queries import Queries
+from .row_store.tuning import USUAL, StoreTuning
 from .runs import Runs
 from .services import Services
 from .settings import Settings
@@ -27,13 +28,20 @@ class Workspace(Database):
     """An open workspace with its rooms: services, vault, sheets, settings, queries, runs, archive,
     paces, snapshots."""
 
-    def __init__(self, home: Path, *, create: bool = False) -> None:
+    def __init__(
+        self,
+        home: Path,
+        *,
+        create: bool = False,
+        busy_seconds: float = BUSY_SECONDS,
+        tuning: StoreTuning = USUAL,
+    ) -> None:
         """Open the workspace in a folder, and mark the runs of processes that are gone as broken off.
 
         Raises:
             ProblemError: as :class:`Database`.
         """
-        super().__init__(home, create=create)
+        super().__init__(home, create=create, busy_seconds=busy_seconds)
         self.vault = Vault(self)
         self.services = Services(self)
         self.sheets = Sheets(self)
@@ -42,5 +50,5 @@ class Workspace(Database):
         self.runs = Runs(self)
         self.archive = Archive(self)
         self.paces = Paces(self)
-        self.snapshots = Snapshots(self)
+        self.snapshots = Snapshots(self, tuning)
         self.runs.mark_broken_off()

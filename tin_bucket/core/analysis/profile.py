@@ -65,7 +65,13 @@ class _Span:
             pass
 
 
-def profile(values: Iterable[Any], name: str, now: datetime, nulls: int | None = None) -> Profile:
+def profile(
+    values: Iterable[Any],
+    name: str,
+    now: datetime,
+    nulls: int | None = None,
+    most_distinct: int = MOST_DISTINCT,
+) -> Profile:
     """Look at all values of a column.
 
     Args:
@@ -73,6 +79,7 @@ def profile(values: Iterable[Any], name: str, now: datetime, nulls: int | None =
         name: the column's name or place.
         now: for telling what is near.
         nulls: as in :class:`Profile`.
+        most_distinct: how many different values are counted.
     """
     counts: Counter[tuple[type, Any]] = Counter()
     rows = missed = none = empty = longest = 0
@@ -94,7 +101,7 @@ def profile(values: Iterable[Any], name: str, now: datetime, nulls: int | None =
                 counts[key] += 1
         else:
             counts[key] += 1
-            capped = len(counts) > MOST_DISTINCT
+            capped = len(counts) > most_distinct
         if kind is str:
             empty += not value
             longest = max(longest, len(value))

@@ -85,7 +85,7 @@ def convert(values: list[Any] | Packed, kind: str, reads: Reads | None = None) -
     one = converter(kind, reads)
     at_once = kind_of(kind).at_once(one)
     if isinstance(values, Packed):
-        made, unfit = Packed(), 0
+        made, unfit = Packed(stretch=values.stretch), 0
         for start in range(0, len(values), 4_096):
             some, wrong = _converted(values[start : start + 4_096], one, at_once)
             made.extend(some)

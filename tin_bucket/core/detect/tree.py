@@ -10,7 +10,7 @@ from typing import Any
 from tin_bucket.core.formats.json import json_text
 
 MOST_TEXT = 2_000  # Characters of a value that a node shows.
-_MANY = 50  # Members or items of which those are left out early that cannot hold what is looked for.
+MANY = 50
 _LOOKED_AT = 100  # Items of a list that tell what it holds.
 
 
@@ -80,8 +80,12 @@ def children(value: Any, start: int, count: int) -> list[Node]:
     return []
 
 
-def search(document: Any, text: str, most: int) -> tuple[list[tuple[Where, str]], int]:
+def search(document: Any, text: str, most: int, many: int = MANY) -> tuple[list[tuple[Where, str]], int]:
     """The nodes whose name or value has a text in it, whatever its case.
+
+    Args:
+        most: how many are listed.
+        many: members or items from which on those are left out early that cannot hold the text; for speed alone.
 
     Returns:
         The places of the first `most`, each with ``name`` or ``value``, and how many there are in all.
@@ -91,7 +95,7 @@ def search(document: Any, text: str, most: int) -> tuple[list[tuple[Where, str]]
     total = 0
     if not wanted:
         return found, 0
-    for where, value in _walk_likely(document, wanted):
+    for where, value in _walk_likely(document, wanted, many):
         what = _what_has(where[-1] if where else None, value, wanted)
         if what:
             total += 1
@@ -110,7 +114,7 @@ def _what_has(name: str | int | None, value: Any, wanted: str) -> str:
     return ""
 
 
-def _walk_likely(document: Any, wanted: str) -> Iterator[tuple[Where, Any]]:
+def _walk_likely(document: Any, wanted: str, many: int) -> Iterator[tuple[Where, Any]]:
     """Nodes with their places, in document order, however deep they lie; without those in objects and lists in whose
     text there is nothing like `wanted`: of many beside each other most are left out at the price of writing them."""
     # As it stands in JSON text: a text has another in it exactly when the one written has the other written.
@@ -122,7 +126,7 @@ def _walk_likely(document: Any, wanted: str) -> Iterator[tuple[Where, Any]]:
         if not isinstance(value, dict | list):
             continue
         inner = value.items() if isinstance(value, dict) else enumerate(value)
-        test = not tested and len(value) >= _MANY
+        test = not tested and len(value) >= many
         following = [
             ((*where, step), item, tested or test)
             for step, item in inner

@@ -27,7 +27,7 @@ from typing import Any, overload
 
 import numpy as np
 
-from tin_bucket.core.columns.compressed import Packed
+from tin_bucket.core.columns.compressed import USUAL, Packed, TableTuning
 from tin_bucket.core.columns.kind_registry import Kind, guess_kind
 from tin_bucket.core.columns.reduction_registry import ItemAt
 from tin_bucket.core.formats.jsonpath import WILDCARD, Place, Wildcard, readable_name
@@ -47,9 +47,6 @@ from .shred import (
     shred,
     types_of,
 )
-
-PACKED_FROM = 150_000  # Records of a table whose columns are kept packed.
-_STRETCH = 256  # Records handled together: few enough for the processor's cache.
 
 
 class Repeated(Sequence[Any]):
@@ -145,7 +142,7 @@ class Flat:
         return Repeated(values, self.record.tolist()) if self.shred else values
 
 
-def flatten(records: list[Any], rows_for: Sequence[Place] = ()) -> Flat:
+def flatten(records: list[Any], rows_for: Sequence[Place] = (), tuning: TableTuning = USUAL) -> Flat:
     """Make columns of records.
 
     Args:
@@ -153,22 +150,24 @@ def flatten(records: list[Any], rows_for: Sequence[Place] = ()) -> Flat:
         rows_for: places of lists in the record; each item becomes a row, and the other values of the record are
             repeated. A record whose list is empty or absent keeps one row.
     """
-    flattener = Flattener(ShredOptions(tuple(rows_for)))
+    flattener = Flattener(ShredOptions(tuple(rows_for)), tuning)
     flattener.add(records)
     return flattener.flat()
 
 
 class Flattener:
-    """Flattens records as they come. From :data:`PACKED_FROM` records on the columns are kept packed."""
+    """Flattens records as they come. A long table's columns are kept packed."""
 
-    def __init__(self, wanted: ShredOptions = ShredOptions()) -> None:
+    def __init__(self, wanted: ShredOptions = ShredOptions(), tuning: TableTuning = USUAL) -> None:
         self._plan = ShredPlan(wanted)
-        self._columns = _Columns(self._plan)
+        self._tuning = tuning
+        self._columns = _Columns(self._plan, tuning)
 
     def add(self, records: list[Any]) -> None:
         """Flatten some more records; they are not kept."""
-        for start in range(0, len(records), _STRETCH):
-            part = records[start : start + _STRETCH]
+        together = self._tuning.together
+        for start in range(0, len(records), together):
+            part = records[start : start + together]
             chunk = Chunk(self._plan)
             shred(part, types_of(part), (), 0, chunk)
             self._columns.add(chunk, len(part))
@@ -203,8 +202,9 @@ class _Column:
 class _Columns:
     """The stretches' columns, laid end to end."""
 
-    def __init__(self, plan: ShredPlan) -> None:
+    def __init__(self, plan: ShredPlan, tuning: TableTuning) -> None:
         self._plan = plan
+        self._tuning = tuning
         self._order: list[Marked] = []
         self._columns: dict[Marked, _Column] = {}
         self._last: list[Marked] = []
@@ -244,10 +244,10 @@ class _Columns:
             column.nulls = None if column.nulls is None or piece.nulls is None else column.nulls + piece.nulls
         for at, more in enumerate(counts):
             self._counts[at] += more
-        if not self._packed and self._counts[0] >= PACKED_FROM:
+        if not self._packed and self._counts[0] >= self._tuning.packed_from:
             self._packed = True
             for column in self._columns.values():
-                column.values = Packed(column.values)
+                column.values = Packed(column.values, self._tuning.stretch)
         if len(places) < len(self._columns):
             for column in self._columns.values():
                 column.values.extend([None] * (self._counts[column.level] - len(column.values)))
@@ -258,7 +258,7 @@ class _Columns:
         values: list[Any] | Packed = [*itertools.repeat(None, gap), *piece.values] if gap else list(piece.values)
         # Lists take much room, and are read as a whole when they are.
         if self._packed or (piece.place and piece.place[-1] is LISTS):
-            values = Packed(values)
+            values = Packed(values, self._tuning.stretch)
         return _Column(values, piece.level, set(piece.types), piece.weak, piece.nulls)
 
     def again(self, plan: ShredPlan) -> _Columns | None:
@@ -271,9 +271,10 @@ class _Columns:
             return None  # Where others have lists, an object is one item or text; here it is in its members' columns.
         read = [place for place in read if place in kept or place in self._columns]
         plan.item_names.update(self._item_names)
-        made = _Columns(plan)
-        for start in range(0, self._counts[0], _STRETCH):
-            stop = min(start + _STRETCH, self._counts[0])
+        made = _Columns(plan, self._tuning)
+        together = self._tuning.together
+        for start in range(0, self._counts[0], together):
+            stop = min(start + together, self._counts[0])
             found = Chunk(plan)
             for place in read:
                 values = self._lists_and_others(place, start, stop)

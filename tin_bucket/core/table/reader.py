@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+from tin_bucket.core.columns.compressed import USUAL, TableTuning
 from tin_bucket.core.document.extraction import ColumnSpec, Extraction
 from tin_bucket.core.formats.jsonpath import WILDCARD, Picked, format_place, parse_place, pick
 from tin_bucket.core.problem import Problem
@@ -26,7 +27,9 @@ _TOGETHER = 1024
 _PAGE = ColumnSpec(place="$", name="page", of="page")
 
 
-def read_table(take: Extraction, pages: list[Picked], documents: Sequence[Any] = ()) -> Reading:
+def read_table(
+    take: Extraction, pages: list[Picked], documents: Sequence[Any] = (), tuning: TableTuning = USUAL
+) -> Reading:
     """Make one table of the records of all pages.
 
     Args:
@@ -34,7 +37,7 @@ def read_table(take: Extraction, pages: list[Picked], documents: Sequence[Any] =
         pages: what was picked from each page's answer, in order.
         documents: the answers, where columns come from around the records.
     """
-    reader = Reader(take)
+    reader = Reader(take, tuning=tuning)
     for at, page in enumerate(pages):
         reader.add(page, documents[at] if at < len(documents) else None)
     return reader.reading()
@@ -43,7 +46,13 @@ def read_table(take: Extraction, pages: list[Picked], documents: Sequence[Any] =
 class Reader:
     """Reads pages as they come, in order; the records themselves are not kept."""
 
-    def __init__(self, take: Extraction, parameters: Mapping[str, Any] | None = None, keep: bool = False) -> None:
+    def __init__(
+        self,
+        take: Extraction,
+        parameters: Mapping[str, Any] | None = None,
+        keep: bool = False,
+        tuning: TableTuning = USUAL,
+    ) -> None:
         """
         Args:
             take: which columns, and which lists become rows.
@@ -55,7 +64,7 @@ class Reader:
         self.keep = keep
         self._selector = ColumnSelector(take)
         wanted = ShredOptions(keyed=keyed_places(take), keep=True) if keep else self._selector.wanted
-        self._flattener = Flattener(wanted)
+        self._flattener = Flattener(wanted, tuning)
         self._header_rows = HeaderRows(take.heads) if take.heads is not None else None
         columns = [column for column in take.columns or [] if is_context(column)]
         if keep or take.columns is None:

@@ -6,6 +6,7 @@ import hmac
 import math
 import time
 from collections import deque
+from collections.abc import Callable
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
@@ -32,6 +33,7 @@ class Bookings(Simulated):
         self.key = KEY
         self.windows = WINDOWS
         self.limited = True
+        self.elapsed: Callable[[], float] = time.monotonic
         self.refused = 0
         self._seen: deque[float] = deque(maxlen=100_000)
 
@@ -45,7 +47,7 @@ class Bookings(Simulated):
 
     def refusal(self, request: web.Request) -> web.Response | None:
         """The limits first, then the key."""
-        now = time.monotonic()
+        now = self.elapsed()
         waits = [
             self._seen[-calls] + seconds - now
             for calls, seconds in self.windows
@@ -81,7 +83,7 @@ class Bookings(Simulated):
         """The limits and what is left of them, in the fields that the IETF drafts."""
         if not self.limited:
             return {}
-        now = time.monotonic()
+        now = self.elapsed()
         policies, left = [], []
         for name, (calls, seconds) in zip(("burst", "steady"), self.windows, strict=False):
             used = [one for one in list(self._seen)[-calls:] if one > now - seconds]

@@ -20,12 +20,10 @@ from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.traffic.address_policy import Reach, refusal
+from tin_bucket.engine.tuning import USUAL, EngineTuning
 
 from .spool import Spool
 
-MOST_BODY = 256 * 2**20  # Bytes; a larger answer is not held in memory, and a compressed one swells no further.
-HELD = 64 * 2**20  # Bytes from which an answer that may be read piece by piece is put on disk.
-MOST_SPOOLED = 4 * 2**30
 CALLER = f"TinBucket/{__version__}"
 
 
@@ -57,12 +55,13 @@ class _GuardedResolver(AbstractResolver):
 class Fetcher:
     """One HTTP session for all calls of the engine."""
 
-    def __init__(self, reach: Reach = "own machine") -> None:
+    def __init__(self, reach: Reach = "own machine", tuning: EngineTuning = USUAL) -> None:
         """
         Args:
             reach: which network addresses may be called.
         """
         self.reach: Reach = reach
+        self._tuning = tuning
         self._session: aiohttp.ClientSession | None = None
 
     async def close(self) -> None:
@@ -121,8 +120,8 @@ class Fetcher:
                 told = {name.lower(): value for name, value in response.headers.items()}
                 # What is compressed may swell to anything; only what comes as it is goes to disk.
                 spools = spools and response.status == 200 and "content-encoding" not in told
-                most = MOST_SPOOLED if spools else MOST_BODY
-                body = await _read(response, most, HELD if spools else None)
+                most = self._tuning.most_spooled if spools else self._tuning.most_body
+                body = await _read(response, most, self._tuning.spooled_from if spools else None)
                 if body is None:
                     return _failed(
                         "too-large",

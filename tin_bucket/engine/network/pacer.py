@@ -55,11 +55,15 @@ class Lane:
         self.advertised: AdvertisedLimits | None = None
         self.unsaved: deque[float] = deque()
         self._queues: OrderedDict[object, _Queue] = OrderedDict()
-        self._timer: asyncio.TimerHandle | None = None
+        self._timer: asyncio.Handle | None = None
 
     def now(self) -> float:
         """Seconds since 1970."""
         return self._clock.now().timestamp()
+
+    async def rest(self, seconds: float) -> None:
+        """Wait before a call of its own is made again."""
+        await self._clock.sleep(seconds)
 
     def set(self, service: Service) -> None:
         """Take the service's limits as they are now."""
@@ -130,7 +134,7 @@ class Lane:
             turn = self.pace.next(now)
             if turn.at > now:
                 if not math.isinf(turn.at):
-                    self._timer = asyncio.get_running_loop().call_later(turn.at - now, self._pump)
+                    self._timer = self._clock.call_later(turn.at - now, self._pump)
                     if turn.at - now > _TOLD_FROM:
                         for queue in self._queues.values():
                             self._tell(queue, (turn.at, turn.why))

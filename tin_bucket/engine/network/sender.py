@@ -3,7 +3,6 @@ masked in whatever comes back."""
 
 from __future__ import annotations
 
-import asyncio
 import random
 import time
 from collections.abc import Callable
@@ -105,7 +104,7 @@ class Sender:
         if self._waits is not None:
             self._waits((lane.now() + pause.seconds, f"to try again, {pause.why}"))
         try:
-            await asyncio.sleep(pause.seconds)
+            await lane.rest(pause.seconds)
         finally:
             if self._waits is not None:
                 self._waits(None)

@@ -21,6 +21,7 @@ from tin_bucket.core.table.rebuild import Replay, SavedPage, SavedRecords
 from tin_bucket.core.table.select import Reading
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.run.calls import placed
+from tin_bucket.engine.tuning import USUAL, EngineTuning
 from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.archive import AnswersByAddress
 from tin_bucket.store.runs import Run
@@ -32,7 +33,7 @@ from .preview import Preview, Previews
 
 KEPT_UNPACKED = 4  # Runs whose answers are at hand while a brief is edited.
 # Bytes of answers whose records stay at hand for another reading, and of those that are gathered before there is one.
-KEPT_FROM, PREPARED_TO, KEPT_TO = 500_000, 128 * 2**20, 2**30
+PREPARED_TO, KEPT_TO = 128 * 2**20, 2**30
 _LOOKED_FOR = 40  # The newest runs among which one with saved answers is looked for.
 
 
@@ -56,10 +57,11 @@ class _AtHand:
 class Rereader:
     """Reads saved answers of a workspace."""
 
-    def __init__(self, workspace: Workspace, clock: Clock, previews: Previews) -> None:
+    def __init__(self, workspace: Workspace, clock: Clock, previews: Previews, tuning: EngineTuning = USUAL) -> None:
         self._workspace = workspace
         self._clock = clock
         self._previews = previews
+        self._tuning = tuning
         self._kept: LockedCache[int, Preview] = LockedCache(KEPT_UNPACKED)
         # Replaced as a whole; whoever makes one holds the lock of its answers.
         self._at_hand: _AtHand | None = None
@@ -197,7 +199,7 @@ class Rereader:
         if known is not None and known.answers is preview.answers and known.error_rules == error_rules:
             if known.pages.holds(preview.brief):
                 return known.pages
-        elif not KEPT_FROM <= sum(preview.sizes()) <= KEPT_TO:
+        elif not self._tuning.cached_from <= sum(preview.sizes()) <= KEPT_TO:
             return None
         self._at_hand = None  # The old ones make room before there are new ones.
         pages = self._pages(preview, keep=True)

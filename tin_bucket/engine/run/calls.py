@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import time
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -174,12 +173,12 @@ class CallRunner:
         if wait is not None:
             until, why = wait
             self._for_time = Waiting("time", service_id, None, until, why)
-            self._waited_since = self._waited_since or time.monotonic()
+            self._waited_since = self._waited_since or self._clock.elapsed()
             self._journal.flush_soon()
         else:
             self._for_time = None
             if self._waited_since:
-                self._journal.tally.waited += time.monotonic() - self._waited_since
+                self._journal.tally.waited += self._clock.elapsed() - self._waited_since
                 self._waited_since = 0.0
         self._show_waiting()
 

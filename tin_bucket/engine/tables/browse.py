@@ -11,9 +11,8 @@ import numpy as np
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.profile import Profile, profile
 from tin_bucket.core.analysis.view import View, find_cells, positions, taken_at
-from tin_bucket.core.columns.compressed import Packed
+from tin_bucket.core.columns.compressed import USUAL, Packed
 from tin_bucket.core.problem import fail
-from tin_bucket.core.table.flatten import PACKED_FROM
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.engine.clock import Clock
@@ -198,7 +197,7 @@ class Tables:
 
     def _column(self, source: TableSource, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
         """A column; a long one of a snapshot is kept at hand, packed, because what is looked at is then sorted by."""
-        if isinstance(source, TriedTable) or source.height < PACKED_FROM:
+        if isinstance(source, TriedTable) or source.height < USUAL.packed_from:
             return source.column(name)
         key = (source.key, name)
         known = self._columns.get(key)

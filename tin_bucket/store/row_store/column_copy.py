@@ -12,21 +12,20 @@ import zstandard
 
 from tin_bucket.core.table.table import Table
 
-COPIED = 300_000  # Rows from which a table's columns are copied; fewer are read from their rows quickly enough.
 _STRETCH = 8_192
 _MOST_BYTES = 256 * 2**20
 _MOST_UNPACKED = 2**31
 
 
-def pack_values(values: Sequence[Any]) -> bytes | None:
+def pack_values(values: Sequence[Any], stretch: int = _STRETCH) -> bytes | None:
     """A column as stretches of JSON, each compressed; ``None`` when it has values that JSON does not hold as they are,
     or is too large."""
     compressor = zstandard.ZstdCompressor(level=1)
     parts: list[bytes] = []
     total = 0
-    for start in range(0, len(values), _STRETCH):
+    for start in range(0, len(values), stretch):
         try:
-            text = orjson.dumps(values[start : start + _STRETCH], option=orjson.OPT_PASSTHROUGH_DATACLASS)
+            text = orjson.dumps(values[start : start + stretch], option=orjson.OPT_PASSTHROUGH_DATACLASS)
         except TypeError:
             return None
         part = compressor.compress(text)
@@ -52,11 +51,11 @@ def unpack_values(data: bytes) -> list[Any]:
     return out
 
 
-def store(db: sqlite3.Connection, query_id: int, snapshot_id: int, table: Table) -> None:
+def store(db: sqlite3.Connection, query_id: int, snapshot_id: int, table: Table, copied_from: int) -> None:
     """Copy a long table's columns, in the place of those of the query's other snapshots; inside the caller's
     transaction."""
     db.execute("DELETE FROM column_copy WHERE snapshot_id IN (SELECT id FROM snapshot WHERE query_id = ?)", (query_id,))
-    if table.height < COPIED:
+    if table.height < copied_from:
         return
     for column, values in zip(table.columns, table.data, strict=True):
         packs = pack_values(values)

@@ -16,8 +16,6 @@ from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.gc_pause import collector_paused
 
-LONG = 150_000  # Rows from which a table is stored part by part.
-_PART = 4_096
 _CHUNK = 900  # Placeholders in one statement; every SQLite takes 999.
 
 
@@ -90,7 +88,7 @@ def store_rows(db: sqlite3.Connection, query_id: int, layout: int, contents: lis
 
 
 def store_long(
-    db: sqlite3.Connection, query_id: int, layout: int, columns: Sequence[Sequence[Any]], height: int
+    db: sqlite3.Connection, query_id: int, layout: int, columns: Sequence[Sequence[Any]], height: int, part: int
 ) -> Ints:
     """As :func:`store_rows` for a long table, which is never in memory as a whole: its rows are encoded for their
     digests, and those that are new once more.
@@ -98,10 +96,11 @@ def store_long(
     Args:
         columns: the values of each column, in the order of the layout.
         height: how many rows there are.
+        part: how many are encoded together.
     """
     digests = np.empty((height, 2), dtype="<i8")
-    for start, part in zip(range(0, height, _PART), _encoded(columns, height), strict=True):
-        digests[start : start + len(part)] = _digests(part)
+    for start, encoded in zip(range(0, height, part), _encoded(columns, height, part), strict=True):
+        digests[start : start + len(encoded)] = _digests(encoded)
     _, first, inverse = np.unique(digests[:, 0], return_index=True, return_inverse=True)
     if not np.array_equal(digests[first[inverse], 1], digests[:, 1]):
         first, inverse = _unique_by_digest(digests)
@@ -109,22 +108,22 @@ def store_long(
     if len(picked):
         # `picked` is in the order of the table, and so are the parts.
         wanted, numbers = first[picked], ids[picked]
-        for start in range(0, height, _PART):
-            low, high = np.searchsorted(wanted, (start, start + _PART))
+        for start in range(0, height, part):
+            low, high = np.searchsorted(wanted, (start, start + part))
             if low == high:
                 continue
-            cells = list(zip(*(values[start : start + _PART] for values in columns), strict=True))
+            cells = list(zip(*(values[start : start + part] for values in columns), strict=True))
             chosen = encode_rows(map(cells.__getitem__, (wanted[low:high] - start).tolist()))
             db.executemany("INSERT INTO row VALUES (?, ?)", zip(numbers[low:high].tolist(), chosen, strict=True))
     out: Ints = ids[inverse.reshape(-1)]
     return out
 
 
-def _encoded(columns: Sequence[Sequence[Any]], height: int) -> Iterator[list[bytes]]:
+def _encoded(columns: Sequence[Sequence[Any]], height: int, part: int) -> Iterator[list[bytes]]:
     """The rows of a long table, encoded, part by part."""
     rows = zip(*columns, strict=True)
-    for _ in range(0, height, _PART):
-        yield encode_rows(itertools.islice(rows, _PART))
+    for _ in range(0, height, part):
+        yield encode_rows(itertools.islice(rows, part))
 
 
 def _new_ids(db: sqlite3.Connection, query_id: int, layout: int, digests: Ints, first: Ints) -> tuple[Ints, Ints]:
