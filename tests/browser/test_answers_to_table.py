@@ -119,8 +119,7 @@ def test_fares_a_row_with_their_sailing_by_clicks_alone(hands, driver, running, 
     assert operations.calls == made
 
     # The trace of a cell leads to its place, before anything is kept …
-    at = hands.column("fares.amount")
-    driver.find_elements(By.CSS_SELECTOR, f"[role=gridcell][aria-colindex='{at}']")[4].click()
+    hands.click_cell("fares.amount", 4)
     said = hands.says("/data/1/fares/1/amount", "[role=dialog].card")
     assert json.dumps(rows[4][1]["amount"]) in driver.find_element(By.CSS_SELECTOR, "[role=dialog].card mark").text
     assert "row 5" in said

@@ -85,16 +85,16 @@ def test_a_token_is_got_once_for_all_runs(workspace, company):
 
 
 def test_a_token_that_ends_in_the_middle_of_a_run_is_renewed(workspace, company, refresh):
-    handle = company.fares._search
-
-    async def search(request):
+    @web.middleware
+    async def withdraw(request, handler):
         if company.fares.calls == 4:
             company.fares.withdraw()
-        return await handle(request)
+        return await handler(request)
 
-    company.fares._search = search
+    app = company.fares.app()
+    app.middlewares.append(withdraw)
     query = add(workspace, fares_brief())
-    with Running(company.fares.app()) as running:
+    with Running(app) as running:
         service = workspace.services.get("skerrywick-fares")
         moved = service.model_copy(update={"base": running.base})
         workspace.services.save(moved)
@@ -318,7 +318,7 @@ def test_a_vault_under_a_passphrase(workspace, company, refresh):
     workspace.vault.set_passphrase("four made up words")
     assert not (workspace.home / "vault.key").exists()
     assert refresh(query.id).state == "complete"
-    workspace.vault._from_passphrase = None
+    workspace.vault.lock()
     assert workspace.vault.wants_passphrase
     assert refresh(query.id).problem.kind == "vault-closed"
     with pytest.raises(ProblemError) as caught:

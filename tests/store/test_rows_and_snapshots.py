@@ -196,7 +196,7 @@ def test_a_long_table_is_stored_part_by_part_as_a_short_one_is(workspace, desk):
 @given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 3)), min_size=1, max_size=12))
 def test_half_a_digest_that_collides_harms_nothing(records):
     contents = [rows.encode_row(record) for record in records]
-    first, inverse = rows._unique_by_digest(rows._digests(contents))
+    first, inverse = rows.unique_by_digest(rows.digests_of(contents))
     assert [contents[first[at]] for at in inverse] == contents
     assert len(first) == len(set(contents))
 

@@ -238,7 +238,7 @@ def test_carrying_to_another_workspace(client, workspace, company, desk, tmp_pat
 def test_the_vault_under_a_passphrase(client, workspace, desk):
     assert client.get("/api/about").json()["vault"] == "key file"
     assert client.put("/api/vault/passphrase", json={"passphrase": "made up words"}).json()["vault"] == "passphrase"
-    workspace.vault._from_passphrase = None
+    workspace.vault.lock()
     client.app.state.context.engine.credentials.reopen("skerrywick-operations")
     assert client.get("/api/about").json()["vault"] == "closed"
     assert client.get("/api/desk").json()["attention"][0]["kind"] == "vault"

@@ -176,7 +176,7 @@ class Vault:
         return self._lock() is not None
 
     def unlock(self, passphrase: str) -> None:
-        """Give the passphrase; it is good until the program ends.
+        """Give the passphrase; it stays in memory until the program ends.
 
         Raises:
             ProblemError: ``passphrase-wrong``.
@@ -192,6 +192,10 @@ class Vault:
                 "passphrase-wrong", "This is not the vault's passphrase.", where="the vault", do="Type it again."
             ) from error
         self._from_passphrase = material
+
+    def lock(self) -> None:
+        """Forget the passphrase: the keys are closed until it is given again."""
+        self._from_passphrase = None
 
     def set_passphrase(self, passphrase: str | None) -> None:
         """Seal every key anew under a passphrase, or, with ``None``, under the key file again.

@@ -76,10 +76,10 @@ def store_rows(db: sqlite3.Connection, query_id: int, layout: int, contents: lis
     """
     if not contents:
         return np.zeros(0, dtype=np.int64)
-    digests = _digests(contents)
+    digests = digests_of(contents)
     _, first, inverse = np.unique(digests[:, 0], return_index=True, return_inverse=True)
     if not np.array_equal(digests[first[inverse], 1], digests[:, 1]):
-        first, inverse = _unique_by_digest(digests)
+        first, inverse = unique_by_digest(digests)
     ids, picked = _new_ids(db, query_id, layout, digests, first)
     new = zip(ids[picked].tolist(), map(contents.__getitem__, first[picked].tolist()), strict=True)
     db.executemany("INSERT INTO row VALUES (?, ?)", new)
@@ -100,10 +100,10 @@ def store_long(
     """
     digests = np.empty((height, 2), dtype="<i8")
     for start, encoded in zip(range(0, height, part), _encoded(columns, height, part), strict=True):
-        digests[start : start + len(encoded)] = _digests(encoded)
+        digests[start : start + len(encoded)] = digests_of(encoded)
     _, first, inverse = np.unique(digests[:, 0], return_index=True, return_inverse=True)
     if not np.array_equal(digests[first[inverse], 1], digests[:, 1]):
-        first, inverse = _unique_by_digest(digests)
+        first, inverse = unique_by_digest(digests)
     ids, picked = _new_ids(db, query_id, layout, digests, first)
     if len(picked):
         # `picked` is in the order of the table, and so are the parts.
@@ -151,14 +151,14 @@ def _new_ids(db: sqlite3.Connection, query_id: int, layout: int, digests: Ints, 
     return ids, fresh
 
 
-def _digests(contents: list[bytes]) -> Ints:
+def digests_of(contents: list[bytes]) -> Ints:
     """Two 64-bit halves of a 128-bit digest of each row, shape (rows, 2)."""
     blake = hashlib.blake2b
     joined = b"".join([blake(content, digest_size=16).digest() for content in contents])
     return np.frombuffer(joined, dtype="<i8").reshape(-1, 2)
 
 
-def _unique_by_digest(digests: Ints) -> tuple[Ints, Ints]:
+def unique_by_digest(digests: Ints) -> tuple[Ints, Ints]:
     """By both halves, for the case that the first ones collide: the first position of each distinct row, and for each
     row which of them it is."""
     _, first, inverse = np.unique(digests, axis=0, return_index=True, return_inverse=True)
