@@ -26,7 +26,7 @@ LOOPBACK = "127.0.0.1"
 @say
 def serve(
     home: Home = None,
-    port: Annotated[int, typer.Option(help="Port to listen on.")] = 8610,
+    port: Annotated[int, typer.Option(help="Port to listen on; 0 takes any free one.")] = 8610,
     public_only: Annotated[
         bool, typer.Option(help="Call public addresses alone: for a machine that several people share.")
     ] = False,
@@ -37,8 +37,7 @@ def serve(
     workspace.hold_for_serving()
     try:
         unlock(workspace, passphrase)
-        lines = [f"Tin Bucket is at http://{LOOPBACK}:{port}/", f"Workspace: {workspace.home}"]
-        _serve(workspace, port, lines, "public only" if public_only else "own machine")
+        _serve(workspace, port, [f"Workspace: {workspace.home}"], "public only" if public_only else "own machine")
     finally:
         workspace.close()
 
@@ -61,7 +60,7 @@ def _serve(workspace: Workspace, port: int, lines: list[str], reach: Reach = "ow
         listener.listen(128)
     except OSError as error:
         raise _port_taken(port) from error
-    for line in lines:
+    for line in (f"Tin Bucket is at http://{LOOPBACK}:{listener.getsockname()[1]}/", *lines):
         print(line, flush=True)
     config = uvicorn.Config(
         create_app(workspace, reach), log_level="warning", access_log=False, timeout_graceful_shutdown=2
@@ -82,22 +81,28 @@ def _port_taken(port: int) -> ProblemError:
 @say
 def demo(
     home: Home = None,
-    port: Annotated[int, typer.Option(help="Port of Tin Bucket.")] = 8610,
+    port: Annotated[int, typer.Option(help="Port of Tin Bucket; 0 takes any free one.")] = 8610,
     service_port: Annotated[
-        int, typer.Option(help="Port of the first simulated service; the others take the next ones.")
+        int,
+        typer.Option(
+            help="Port of the first simulated service; the others take the next ones. 0 takes any free ones."
+            " A demo that exists keeps its ports."
+        ),
     ] = 8611,
     days: Annotated[int, typer.Option(help="Days of snapshots to make, when the workspace is new.")] = 30,
 ) -> None:
     """Serve a demo: a simulated ferry company, and a workspace with a month of snapshots."""
     from tin_bucket.demo.company import Company
-    from tin_bucket.demo.setting import furnish
+    from tin_bucket.demo.setting import furnish, service_ports
 
     folder = home or default_home().with_name("tin-bucket-demo")
-    company = Company(date.today(), 0.03, service_port)
+    # The services of a demo that exists stay where its queries ask them.
+    ports = service_ports(folder) if folder.exists() else {}
+    company = Company(date.today(), 0.03, service_port, ports)
     try:
         company.__enter__()
     except OSError as error:
-        raise _port_taken(service_port) from error
+        raise _port_taken(ports.get("operations", service_port)) from error
     try:
         if not folder.exists():
             # Made beside and moved into place, so that a demo that was broken off leaves nothing half done.
@@ -115,7 +120,6 @@ def demo(
         workspace.hold_for_serving()
         try:
             lines = [
-                f"Tin Bucket is at http://{LOOPBACK}:{port}/",
                 "The simulated services and their docs:",
                 *(f"  {company.services[name].name}: {base}/" for name, base in company.bases.items()),
                 f"Workspace: {folder}",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from contextlib import ExitStack
 from datetime import date
 
@@ -18,12 +19,13 @@ from .services.statistics import Statistics
 class Company:
     """The services, running on loopback. Use it as a context."""
 
-    def __init__(self, today: date, pause: float = 0.0, port: int = 0) -> None:
+    def __init__(self, today: date, pause: float = 0.0, port: int = 0, ports: Mapping[str, int] | None = None) -> None:
         """
         Args:
             today: the simulated day.
             pause: seconds that each answer takes.
             port: the first service's port; the others take the ones behind it. 0 takes any that are free.
+            ports: the port of each service by its short name, in place of `port`.
         """
         self.calendar = Calendar(today)
         self.operations = Operations(self.calendar, pause)
@@ -32,7 +34,7 @@ class Company:
         self.statistics = Statistics(self.calendar, pause)
         self.bookings = Bookings(self.calendar, pause)
         self.awkward = Awkward(self.calendar, pause)
-        self._port = port
+        self._ports = {name: port + at if port else 0 for at, name in enumerate(self.services)} | dict(ports or {})
         self._open = ExitStack()
         self.bases: dict[str, str] = {}
 
@@ -50,8 +52,8 @@ class Company:
 
     def __enter__(self) -> Company:
         try:
-            for at, (name, service) in enumerate(self.services.items()):
-                running = Running(service.app(), self._port + at if self._port else 0)
+            for name, service in self.services.items():
+                running = Running(service.app(), self._ports[name])
                 self._open.enter_context(running)
                 self.bases[name] = running.base
         except BaseException:

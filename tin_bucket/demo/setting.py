@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from datetime import UTC, date, datetime, time, timedelta
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.response.error_rules import ErrorRule
@@ -107,6 +108,16 @@ def set_up(workspace: Workspace, bases: Mapping[str, str], now: datetime) -> Non
         workspace.services.save(service)
         if service.key is not None:
             workspace.vault.store(service.id, service.key.bound_to(service.base), secret, now)
+
+
+def service_ports(home: Path) -> dict[str, int]:
+    """The ports at which the demo in a folder asks its services, by their short names."""
+    workspace = Workspace(home)
+    try:
+        bases = {service.id.removeprefix("skerrywick-"): service.base for service in workspace.services.all()}
+    finally:
+        workspace.close()
+    return {name: port for name, base in bases.items() if (port := urlsplit(base).port) is not None}
 
 
 async def furnish(
