@@ -6,8 +6,9 @@ from hypothesis import strategies as st
 
 from tin_bucket.core.formats.durations import anchor_date, parse_duration, shift_date
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.request.parameters import ChoiceParameter, DateParameter, RelativeDate, TextParameter
-from tin_bucket.core.request.values import Moment, bind, default_value
+from tin_bucket.core.request.parameters.models import ChoiceParameter, DateParameter, RelativeDate, TextParameter
+from tin_bucket.core.request.parameters.moment import Moment
+from tin_bucket.core.request.parameters.values import bind, default_value
 
 TODAY = date(2026, 11, 25)
 MOMENT = Moment(datetime(2026, 11, 25, 12, tzinfo=UTC))

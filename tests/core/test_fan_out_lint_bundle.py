@@ -14,8 +14,8 @@ from tin_bucket.core.interchange.bundle import bundle_text, load_bundle, make_bu
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.fan_out import FanOut
 from tin_bucket.core.request.iterations import MAX_ITERATIONS, plan_iterations
-from tin_bucket.core.request.parameters import Parameter
-from tin_bucket.core.request.values import Moment
+from tin_bucket.core.request.parameters.models import Parameter
+from tin_bucket.core.request.parameters.moment import Moment
 
 MOMENT = Moment(datetime(2026, 11, 25, 12, tzinfo=UTC))
 EACH, PARAMETER = TypeAdapter(FanOut), TypeAdapter(Parameter)

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from tin_bucket.core.document.fix import fix_parameters
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.request.build import build_call
-from tin_bucket.core.request.values import Moment, bind
+from tin_bucket.core.request.parameters.moment import Moment
+from tin_bucket.core.request.parameters.values import bind
 from tin_bucket.core.request.variables import make_scope
 
 MOMENT = Moment(datetime(2026, 11, 25, 12, tzinfo=UTC))

@@ -47,6 +47,16 @@ def test_no_leaf_is_lost_and_none_is_made_up(records):
     assert all(len(values) == len(records) for values in found.values())
 
 
+@given(RECORDS, st.integers(1, 4))
+def test_how_many_records_are_flattened_together_changes_no_value(records, together):
+    def told(flat):
+        return {
+            column.place: (list(column.values), column.types - {type(None)}, column.nulls) for column in flat.columns
+        }
+
+    assert told(whole_flatten(records, (), TableTuning(together=together))) == told(whole_flatten(records))
+
+
 @given(RECORDS, st.randoms())
 def test_the_order_of_keys_changes_no_value(records, random):
     shuffled = []

@@ -11,9 +11,10 @@ from pydantic import TypeAdapter, ValidationError
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.build import build_call
-from tin_bucket.core.request.parameters import Parameter
+from tin_bucket.core.request.parameters.models import Parameter
+from tin_bucket.core.request.parameters.moment import Moment, shift_moment
+from tin_bucket.core.request.parameters.values import bind, default_value, split_values
 from tin_bucket.core.request.templates import expand, fill, fill_json, literal, literal_text, text_names
-from tin_bucket.core.request.values import Moment, bind, default_value, shift_moment, split_values
 from tin_bucket.core.request.variables import make_scope, one_text
 
 NOON = datetime(2026, 11, 25, 12, 30, 45, tzinfo=UTC)

@@ -16,7 +16,8 @@ from tin_bucket.core.interchange.recognise import paste_kind
 from tin_bucket.core.interchange.shell import split_words
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.build import build_call
-from tin_bucket.core.request.values import Moment, bind, default_value
+from tin_bucket.core.request.parameters.moment import Moment
+from tin_bucket.core.request.parameters.values import bind, default_value
 from tin_bucket.core.request.variables import make_scope
 
 MOMENT = Moment(datetime(2026, 11, 25, 12, tzinfo=UTC))

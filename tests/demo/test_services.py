@@ -14,7 +14,8 @@ from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.auth.sign import sign
 from tin_bucket.core.interchange.paste import take_apart
 from tin_bucket.core.request.build import build_call
-from tin_bucket.core.request.values import Moment, bind
+from tin_bucket.core.request.parameters.moment import Moment
+from tin_bucket.core.request.parameters.values import bind
 from tin_bucket.core.request.variables import make_scope
 from tin_bucket.demo.company import Company
 from tin_bucket.demo.services import bookings, fares, statistics

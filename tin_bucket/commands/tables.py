@@ -15,7 +15,7 @@ from pydantic import ValidationError
 from tin_bucket.core.document.query import Brief, load_brief, validation_problem
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.request.values import Given
+from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.feeds.tables import WRITERS

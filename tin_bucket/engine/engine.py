@@ -15,7 +15,8 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.pagination.registry import first_calls
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.request.values import Given, Moment
+from tin_bucket.core.request.parameters.moment import Moment
+from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.rebuild import SavedPage
 from tin_bucket.core.traffic.address_policy import Reach
 from tin_bucket.engine.network.credentials import CredentialStore

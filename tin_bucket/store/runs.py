@@ -12,7 +12,7 @@ from tin_bucket.core.document.report import RunReport
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.iterations import Iteration
-from tin_bucket.core.request.values import Bindings
+from tin_bucket.core.request.parameters.values import Bindings
 from tin_bucket.core.response.response import Answer
 
 from .archive import pack, unpack

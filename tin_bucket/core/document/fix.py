@@ -12,8 +12,9 @@ from tin_bucket.core.base import Pair
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.bodies import Body
 from tin_bucket.core.request.fan_out import fan_out_names
+from tin_bucket.core.request.parameters.moment import Moment
+from tin_bucket.core.request.parameters.values import default_value
 from tin_bucket.core.request.templates import IN_TEXT, literal_text, sole_name
-from tin_bucket.core.request.values import Moment, default_value
 from tin_bucket.core.request.variables import Scope, make_scope, part_names
 
 from .lint import used_names

@@ -17,7 +17,7 @@ from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.ask import Ask, SheetRows
 from tin_bucket.core.request.fan_out import FanOut
-from tin_bucket.core.request.parameters import Parameter
+from tin_bucket.core.request.parameters.models import Parameter
 
 from .extraction import ColumnSpec, Extraction
 

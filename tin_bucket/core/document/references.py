@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from tin_bucket.core.request.fan_out import FanOutColumn, FanOutSheet
-from tin_bucket.core.request.parameters import ChoiceParameter
+from tin_bucket.core.request.parameters.models import ChoiceParameter
 
 from .query import Brief
 

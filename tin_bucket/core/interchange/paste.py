@@ -22,7 +22,7 @@ from tin_bucket.core.masking import looks_secret
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.bodies import FORM, Body, FormBody, JsonBody, MultipartBody, TextBody
-from tin_bucket.core.request.parameters import (
+from tin_bucket.core.request.parameters.models import (
     DateParameter,
     Parameter,
     TextParameter,

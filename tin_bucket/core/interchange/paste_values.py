@@ -8,7 +8,7 @@ from typing import Any
 
 from tin_bucket.core.formats.json import parse_json
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.request.parameters import (
+from tin_bucket.core.request.parameters.models import (
     DateParameter,
     DecimalParameter,
     MonthParameter,

@@ -10,7 +10,7 @@ from pydantic import ConfigDict, Field
 
 from tin_bucket.core.base import Name, Part
 
-from .parameters import RelativeDate
+from .parameters.models import RelativeDate
 
 
 class FanOutList(Part):

@@ -10,8 +10,10 @@ from tin_bucket.core.formats.durations import parse_duration, shift_date
 from tin_bucket.core.problem import fail
 
 from .fan_out import FanOut, FanOutColumn, FanOutList, FanOutParameter, FanOutRange, FanOutSheet, fan_out_names
-from .parameters import DateParameter, Parameter, RelativeDate
-from .values import Bindings, Moment, default_value, plain_form
+from .parameters.kinds import plain_form
+from .parameters.models import DateParameter, Parameter, RelativeDate
+from .parameters.moment import Moment
+from .parameters.values import Bindings, default_value
 
 MAX_ITERATIONS = 100_000
 Iteration = dict[str, str]

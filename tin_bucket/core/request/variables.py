@@ -10,8 +10,8 @@ from zoneinfo import ZoneInfo
 
 from tin_bucket.core.formats.json import json_text
 
-from .parameters import DateParameter, MomentParameter, MonthParameter, Parameter, Send, YesNoParameter
-from .values import Given
+from .parameters.models import DateParameter, MomentParameter, MonthParameter, Parameter, Send, YesNoParameter
+from .parameters.values import Given
 
 
 @dataclass(frozen=True, slots=True)

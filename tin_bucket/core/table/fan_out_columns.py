@@ -12,7 +12,7 @@ from tin_bucket.core.columns.kind_registry import KINDS, converter
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.request.fan_out import fan_out_names
 from tin_bucket.core.request.iterations import Iteration
-from tin_bucket.core.request.parameters import Parameter
+from tin_bucket.core.request.parameters.models import Parameter
 
 from .flatten import Cells
 from .table import Table, TableColumn

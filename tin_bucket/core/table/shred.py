@@ -257,6 +257,10 @@ def _shred_objects(values: Sequence[Any], place: Place, level: int, found: Chunk
         return
     objects: Sequence[Any] = [value for value in values if value is not None] if gaps else values
     names, columns, lacking = _members(objects)
+    if not all(objects):
+        # Objects without members would leave no trace at all.
+        braces = [None if value is None or value else "{}" for value in values]
+        found.pieces.append(ColumnChunk(place, braces, level, set(map(type, braces)), weak=True))
     absent = len(values) - len(objects)
     for name, inner in zip(names, columns, strict=True):
         kinds = types_of(inner)
@@ -264,10 +268,6 @@ def _shred_objects(values: Sequence[Any], place: Place, level: int, found: Chunk
             inner = _with_gaps(values, inner)
             kinds.add(NOTHING)
         shred(inner, kinds, (*place, name), level, found, absent + lacking.get(name, 0))
-    if not names:
-        # Objects without members would leave no trace at all.
-        braces = ["{}" if value is not None else None for value in values]
-        found.pieces.append(ColumnChunk(place, braces, level, set(map(type, braces)), weak=True))
 
 
 def _shred_one(value: dict[str, Any], place: Place, level: int, found: Chunk) -> None:

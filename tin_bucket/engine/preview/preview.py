@@ -14,7 +14,7 @@ from tin_bucket.core.pagination.evidence import PaginationGuess, TotalGap
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.iterations import Iteration
-from tin_bucket.core.request.values import Bindings
+from tin_bucket.core.request.parameters.values import Bindings
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.table.rebuild import Replay, SavedPage
 from tin_bucket.store.archive import SavedAnswers

@@ -15,7 +15,8 @@ from tin_bucket.core.request.build import build_call
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.fan_out import fan_out_names
 from tin_bucket.core.request.iterations import Iteration, plan_iterations
-from tin_bucket.core.request.values import Bindings, Given, Moment, bind
+from tin_bucket.core.request.parameters.moment import Moment
+from tin_bucket.core.request.parameters.values import Bindings, Given, bind
 from tin_bucket.core.request.variables import Value, make_scope
 from tin_bucket.engine.workspace.sources import read_fan_out, with_choices
 from tin_bucket.store.workspace import Workspace

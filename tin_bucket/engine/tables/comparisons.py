@@ -9,7 +9,7 @@ import numpy as np
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison
-from tin_bucket.core.request.values import Given
+from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace

@@ -18,7 +18,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.ask import SheetRows
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.fan_out import FanOut, FanOutColumn, FanOutSheet
-from tin_bucket.core.request.parameters import Choice, ChoiceParameter
+from tin_bucket.core.request.parameters.models import Choice, ChoiceParameter
 from tin_bucket.core.response.response import Answer
 from tin_bucket.store.workspace import Workspace
 

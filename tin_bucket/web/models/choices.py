@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -82,6 +82,15 @@ class KindInfo(BaseModel):
     read_with: list[str]
 
 
+class ParameterKindInfo(ChoiceInfo):
+    """A kind of parameter."""
+
+    holds: Literal["text", "whole number", "number", "yes/no"] = Field(description="what a value is in a document")
+    typed_as: Literal["text", "date", "datetime-local", "month"] = Field(description="the type of its input")
+    anchors: list[str] = Field(description="what a value that moves counts from; none where values do not move")
+    units: list[OptionInfo] = Field(description="the steps by which it moves")
+
+
 class ChoicesOut(BaseModel):
     """Every registry that forms are drawn from."""
 
@@ -90,3 +99,5 @@ class ChoicesOut(BaseModel):
     sources: list[SourceInfo]
     reductions: list[ReductionInfo]
     kinds: list[KindInfo]
+    parameters: list[ParameterKindInfo]
+    date_formats: list[OptionInfo]

@@ -11,8 +11,8 @@ from tin_bucket.core.document.extraction import Heads
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.pagination.registry import Pagination
-from tin_bucket.core.request.parameters import Choice, Parameter
-from tin_bucket.core.request.values import Given
+from tin_bucket.core.request.parameters.models import Choice, Parameter
+from tin_bucket.core.request.parameters.values import Given
 
 from .common import HeaderInfo, HintInfo, ProblemInfo
 from .run import CallInfo, RunInfo
@@ -110,6 +110,9 @@ class PasteOut(BaseModel):
         description="the known service's key in the vault, beside the one that was seen; "
         "unfit: the service is not asked with what was seen",
     )
+    near_dates: dict[str, str] = Field(
+        default={}, description="parameter whose date is near today → how far, as an ISO 8601 duration"
+    )
     notes: list[str] = []
     call: FirstCall | None = None
     sheet: SheetPreview | None = None
@@ -118,6 +121,7 @@ class PasteOut(BaseModel):
 class BeginIn(BaseModel):
     brief: Brief
     fixed: list[str] = Field(default=[], description="parameters whose values are written into the question")
+    moving: list[str] = Field(default=[], description="parameters whose near dates move with the calendar")
     service: Service | None = Field(default=None, description="a new service; the brief asks a known one when absent")
     held: str | None = None
     secret: dict[str, str] = Field(default={}, repr=False, description="fields of the key that were typed in")

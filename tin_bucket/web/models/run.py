@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 
 from tin_bucket.core.document.report import RunReport
-from tin_bucket.core.request.values import Bindings, Given
+from tin_bucket.core.request.parameters.values import Bindings, Given
 
 from .common import HeaderInfo, ProblemInfo
 from .table import SnapshotInfo

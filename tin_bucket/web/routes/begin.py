@@ -9,6 +9,7 @@ from fastapi import APIRouter
 
 from tin_bucket.core.auth.sign import shown
 from tin_bucket.core.document.fix import fix_parameters
+from tin_bucket.core.document.moving import move_dates, near_dates
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.paste import Understood, take_apart
@@ -16,7 +17,7 @@ from tin_bucket.core.interchange.recognise import paste_kind
 from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
 from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.core.masking import fingerprint
-from tin_bucket.core.request.values import default_value
+from tin_bucket.core.request.parameters.values import default_value
 from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.engine.workspace.secrets import beside_stored, store_secret, to_store
 from tin_bucket.web.cells import shown as shown_cell
@@ -55,6 +56,7 @@ def paste(here: Here, body: PasteIn) -> PasteOut:
         },
         keys_seen=understood.keys_seen,
         stored_key=beside_stored(here.workspace, known, understood.secret),
+        near_dates=near_dates(understood.brief, here.engine.moment()),
         notes=understood.notes,
         call=_as_sent(here, understood, known),
     )
@@ -105,7 +107,8 @@ async def begin(here: Here, body: BeginIn) -> QueryDetail:
 
     def store() -> tuple[int, Service | None]:
         with workspace.write():
-            brief, service = fix_parameters(body.brief, body.fixed, here.engine.moment()), body.service
+            moment, service = here.engine.moment(), body.service
+            brief = fix_parameters(move_dates(body.brief, body.moving, moment), body.fixed, moment)
             if service is not None and brief.ask is not None:
                 service = service.model_copy(update={"id": workspace.services.free_id(service.name)})
                 workspace.services.save(service)

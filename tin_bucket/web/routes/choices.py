@@ -13,10 +13,13 @@ from tin_bucket.core.columns.kind_registry import KINDS
 from tin_bucket.core.columns.reduction_registry import REDUCTIONS
 from tin_bucket.core.pagination.listing import LISTING_WAYS
 from tin_bucket.core.pagination.registry import WAYS
+from tin_bucket.core.request.parameters.kinds import DATE_FORMATS, PARAMETER_KINDS
 from tin_bucket.web.models.choices import (
     ChoicesOut,
     FieldInfo,
     KindInfo,
+    OptionInfo,
+    ParameterKindInfo,
     PhraseInfo,
     PlacementInfo,
     ReductionInfo,
@@ -69,6 +72,17 @@ def choices() -> ChoicesOut:
             )
             for kind in KINDS
         ],
+        parameters=[
+            ParameterKindInfo(
+                **_common(kind),
+                holds=kind.holds,
+                typed_as=kind.typed_as,
+                anchors=list(kind.anchors),
+                units=[OptionInfo(**asdict(unit)) for unit in kind.units],
+            )
+            for kind in PARAMETER_KINDS
+        ],
+        date_formats=[OptionInfo(**asdict(one)) for one in DATE_FORMATS],
     )
 
 

@@ -18,8 +18,9 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.copy import as_command
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.iterations import iteration_label
-from tin_bucket.core.request.parameters import Choice, ChoiceParameter
-from tin_bucket.core.request.values import Given, Moment, default_value
+from tin_bucket.core.request.parameters.models import Choice, ChoiceParameter
+from tin_bucket.core.request.parameters.moment import Moment
+from tin_bucket.core.request.parameters.values import Given, default_value
 from tin_bucket.core.request.variables import make_scope
 from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.table import count_filled
