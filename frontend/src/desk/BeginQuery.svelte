@@ -12,7 +12,9 @@
     type Problem,
   } from '../api/client';
   import { made, placeWords } from '../domain/credentials';
-  import { defaultWords, fieldWords, relative } from '../domain/words/labels';
+  import { choices, entryOf } from '../domain/choices';
+  import { relative } from '../domain/words/durations';
+  import { defaultWords, fieldWords } from '../domain/words/labels';
   import { blankService } from '../domain/limits';
   import KeyWay from '../parts/KeyWay.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
@@ -63,36 +65,11 @@
       .join(', '),
   );
 
-  const KINDS: Record<string, string> = {
-    text: 'a text',
-    'whole number': 'a whole number',
-    decimal: 'a number',
-    'yes/no': 'yes or no',
-    date: 'a date',
-    month: 'a month',
-  };
   const kindWords = (parameter: Parameter): string =>
-    parameter.many ? 'a list' : (KINDS[parameter.kind] ?? parameter.kind);
-
-  /** How far a date of the example lies from today, when it is near enough to be meant so. */
-  function offsetOf(parameter: Parameter): string | null {
-    if (parameter.kind !== 'date' || typeof parameter.default !== 'string') return null;
-    const today = new Date();
-    const here = Date.UTC(today.getFullYear(), today.getMonth(), today.getDate());
-    const days = Math.round((Date.parse(parameter.default) - here) / 86_400_000);
-    return Math.abs(days) <= 92 ? `${days < 0 ? '-' : ''}P${Math.abs(days)}D` : null;
-  }
-
-  /** The brief, with the days that are to move with the calendar. */
-  function settled(): Brief {
-    const parameters = brief.parameters.map((parameter) => {
-      const offset = moving[parameter.name] ? offsetOf(parameter) : null;
-      return offset === null
-        ? parameter
-        : ({ ...parameter, default: { anchor: 'today', offset } } as Parameter);
-    });
-    return { ...brief, parameters };
-  }
+    parameter.many ? 'a list' : entryOf(choices().parameters, parameter.kind).phrase;
+  /** How far the date of a parameter lies from today, where it is near. */
+  const near = (parameter: Parameter): string | undefined => pasted.near_dates?.[parameter.name];
+  const chosen = (marks: Record<string, boolean>): string[] => Object.keys(marks).filter((one) => marks[one]);
 
   async function make(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -109,8 +86,9 @@
           }
         : null;
       const body = {
-        brief: { ...settled(), name: name.trim() },
-        fixed: Object.keys(fixed).filter((one) => fixed[one] && !moving[one]),
+        brief: { ...brief, name: name.trim() },
+        fixed: chosen(fixed),
+        moving: chosen(moving),
         service,
         held: pasted.held ?? null,
         secret: $state.snapshot(secret),
@@ -226,7 +204,7 @@
                   <td class="value">{defaultWords(parameter)}</td>
                   <td class="muted">{kindWords(parameter)}</td>
                   <td class="muted">
-                    {#if offsetOf(parameter) !== null}
+                    {#if near(parameter)}
                       <select
                         class="field"
                         style="width: 250px"
@@ -238,7 +216,7 @@
                         }}
                       >
                         <option value="changes">can be changed each time</option>
-                        <option value="moves">moves: {relative('today', offsetOf(parameter) ?? '')}</option>
+                        <option value="moves">moves: {relative('today', near(parameter) ?? '')}</option>
                         <option value="fixed">stays as it is</option>
                       </select>
                     {:else if open}

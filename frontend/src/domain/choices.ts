@@ -1,7 +1,7 @@
 /** The server's registries: every alternative with its label, its fields and its phrase. Forms are drawn from them. */
 import type { Schemas } from '../api/client';
 import { count } from './words/format';
-import { durationWords } from './words/labels';
+import { durationWords } from './words/durations';
 
 export type Choices = Schemas['ChoicesOut'];
 export type ChoiceInfo = Pick<Schemas['WayInfo'], 'key' | 'label' | 'fields' | 'defaults' | 'phrase'>;

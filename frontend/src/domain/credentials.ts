@@ -59,10 +59,3 @@ export function sourceWords(key: Key): string {
 
 /** Whether a person pastes the token when asked. */
 export const isPasted = (key: Key | null | undefined): boolean => !!key && sourceOf(key.source.by).pasted;
-
-/** Minutes ↔ ISO 8601, for how long a token lasts. */
-export const minutesOf = (duration: string): number => {
-  const match = /^P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?)?$/.exec(duration);
-  return match ? Number(match[1] ?? 0) * 1440 + Number(match[2] ?? 0) * 60 + Number(match[3] ?? 0) : 60;
-};
-export const durationOf = (minutes: number): string => `PT${Math.max(1, Math.round(minutes))}M`;

@@ -7,7 +7,8 @@ export type Segment = string | number | typeof EACH;
 export type Steps = (string | number)[];
 
 const STEP =
-  /\.([A-Za-z_\u0080-\u{10ffff}][A-Za-z0-9_\u0080-\u{10ffff}]*)|\[(0|-?[1-9]\d*)\]|(\[\*\]|\.\*)|\['((?:[^'\\]|\\.)*)'\]|\["((?:[^"\\]|\\.)*)"\]/uy;
+  // eslint-disable-next-line no-control-regex -- RFC 9535 §2.3.1.1 takes none unescaped
+  /\.([A-Za-z_\u0080-\u{10ffff}][A-Za-z0-9_\u0080-\u{10ffff}]*)|\[(0|-?[1-9]\d*)\]|(\[\*\]|\.\*)|\['((?:[^'\\\x00-\x1f]|\\.)*)'\]|\["((?:[^"\\\x00-\x1f]|\\.)*)"\]/uy;
 const PLAIN = /^[A-Za-z_\u0080-\u{10ffff}][A-Za-z0-9_\u0080-\u{10ffff}]*$/u;
 
 /** The segments of a plain path such as `$.data[*].name`; nothing for one with filters or descendants. */
@@ -42,7 +43,8 @@ function escaped(name: string): string {
   for (const char of name) {
     const code = char.codePointAt(0) ?? 0;
     if (char === '\\' || char === "'") out += `\\${char}`;
-    else if (code < 0x20) out += `\\u${code.toString(16).padStart(4, '0')}`;
+    else if (code < 0x20 || (code >= 0xd800 && code <= 0xdfff))
+      out += `\\u${code.toString(16).padStart(4, '0')}`;
     else out += char;
   }
   return out;

@@ -1,6 +1,6 @@
 /** What a new service is, and its limits in words. */
 import type { Service } from '../api/client';
-import { durationWords } from './words/labels';
+import { durationWords, type Unit } from './words/durations';
 
 export type LimitWindow = Service['limits'][number];
 export type Fault = Service['error_rules'][number];
@@ -25,26 +25,13 @@ export function blankService(caller: string): Service {
   };
 }
 
-export type Unit = 'S' | 'M' | 'H' | 'D';
-export const UNITS: [Unit, string][] = [
-  ['S', 'seconds'],
-  ['M', 'minutes'],
-  ['H', 'hours'],
+/** The units that a limit is told in. */
+export const LIMIT_UNITS: [Unit, string][] = [
+  ['TS', 'seconds'],
+  ['TM', 'minutes'],
+  ['TH', 'hours'],
   ['D', 'days'],
 ];
-
-/** PT10S → 10 and its unit; what is not of this plain form is read as a minute. */
-export function amountOf(per: string): { amount: number; unit: Unit } {
-  const match = /^P(?:(\d+)D|T(\d+)([HMS]))$/.exec(per);
-  if (!match) return { amount: 1, unit: 'M' };
-  return match[1]
-    ? { amount: Number(match[1]), unit: 'D' }
-    : { amount: Number(match[2]), unit: match[3] as Unit };
-}
-
-export function perOf(amount: number, unit: Unit): string {
-  return unit === 'D' ? `P${amount}D` : `PT${amount}${unit}`;
-}
 
 /** "90 calls in 10 seconds", "5,000 calls a day from midnight, UTC". */
 export function windowWords(window: LimitWindow): string {

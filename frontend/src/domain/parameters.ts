@@ -1,33 +1,14 @@
 /** Editing a parameter: its settings as the fields of a form, and the fields as a parameter again. */
 import { wholeOf } from '../api/json';
-import type { Given, Parameter } from '../api/client';
+import type { Given, Parameter, Schemas } from '../api/client';
+import { choices, entryOf, type Values } from './choices';
+import { amountOf, isoOf, type Unit } from './words/durations';
 
 export type ParameterKind = Parameter['kind'];
-export type Anchor =
-  | 'now'
-  | 'today'
-  | 'start of week'
-  | 'start of month'
-  | 'start of quarter'
-  | 'start of year'
-  | 'last refresh';
 
-export const KINDS: [ParameterKind, string][] = [
-  ['text', 'text'],
-  ['whole number', 'whole number'],
-  ['decimal', 'number'],
-  ['yes/no', 'yes or no'],
-  ['choice', 'choice of codes'],
-  ['date', 'date'],
-  ['date and time', 'date and time'],
-  ['month', 'month'],
-];
-export const FORMATS: [string, string][] = [
-  ['iso', 'as ISO 8601'],
-  ['epoch seconds', 'seconds since 1970'],
-  ['epoch milliseconds', 'milliseconds since 1970'],
-  ['pattern', 'by a pattern'],
-];
+/** A kind's entry in the server's registry. */
+export const kindOf = (kind: ParameterKind): Schemas['ParameterKindInfo'] =>
+  entryOf(choices().parameters, kind);
 
 /** The fields of the form. `text` holds one value a line where it is a list. */
 export interface Edit {
@@ -42,20 +23,21 @@ export interface Edit {
   separator: string;
   text: string;
   moves: boolean;
-  anchor: Anchor;
+  anchor: string;
   amount: number;
-  unit: string;
+  /** The unit of the amount; nothing where several units together say how far, as `offset` does. */
+  unit: Unit | '';
+  offset: string;
   direction: '-' | '+';
   first: string;
   format: string;
   pattern: string;
-  zone: string;
   choices: string;
   fromQuery: string;
   fromCode: string;
   fromLabel: string;
-  yes: string;
-  no: string;
+  /** The fields that the kind has beside those of all kinds. */
+  own: Values;
 }
 
 /** A text parameter that has nothing set. */
@@ -74,12 +56,12 @@ export function blank(name: string): Parameter {
   };
 }
 
-const isDated = (kind: ParameterKind): boolean =>
-  kind === 'date' || kind === 'date and time' || kind === 'month';
+/** Whether a value of a kind can move with the calendar, and is written as a date. */
+export const isDated = (kind: ParameterKind): boolean => kindOf(kind).anchors.length > 0;
 
 /** "2026-11-25T07:30:00+01:00" → what an input of that kind takes. */
 function forInput(kind: ParameterKind, text: string): string {
-  return kind === 'date and time' ? text.slice(0, 16) : text;
+  return kindOf(kind).typed_as === 'datetime-local' ? text.slice(0, 16) : text;
 }
 
 /** Lines → the values of a list. */
@@ -90,19 +72,29 @@ export function lines(text: string): string[] {
     .filter(Boolean);
 }
 
+/** The values of a kind's own fields. */
+function ownOf(kind: ParameterKind, values: Values): Values {
+  const names = kindOf(kind).fields.map((field) => field.name);
+  return Object.fromEntries(names.map((name) => [name, values[name] ?? kindOf(kind).defaults[name]]));
+}
+
+/** The own fields of all kinds as they begin, so that none is lost while another kind is looked at. */
+const ownDefaults = (): Values =>
+  Object.assign({}, ...choices().parameters.map((kind) => ownOf(kind.key as ParameterKind, {}))) as Values;
+
 export function editOf(parameter: Parameter, given: Given | undefined, today: Given | undefined): Edit {
   const value = parameter.default;
   const moves = !!value && typeof value === 'object' && !Array.isArray(value) && given === undefined;
-  const offset = /^([+-]?)P(T?)(\d+)([DWMYH])$/.exec(moves ? value.offset : '');
+  const offset = moves ? value.offset : 'P0D';
+  const far = amountOf(offset);
   const plain = given ?? (Array.isArray(value) || moves ? today : (value ?? ''));
   const text = Array.isArray(plain)
     ? plain.join('\n')
     : plain === null || plain === undefined || typeof plain === 'object'
       ? String(today ?? '')
       : String(plain);
-  const dated = parameter as { format?: string; zone?: string };
-  const format = dated.format ?? 'iso';
-  const known = FORMATS.some(([one]) => one === format);
+  const format = (parameter as { format?: string }).format ?? 'iso';
+  const known = choices().date_formats.some((one) => one.value === format);
   const source = parameter.kind === 'choice' ? parameter.choices_from : null;
   return {
     name: parameter.name,
@@ -116,14 +108,14 @@ export function editOf(parameter: Parameter, given: Given | undefined, today: Gi
     separator: parameter.separator,
     text: isDated(parameter.kind) && !parameter.many ? forInput(parameter.kind, text) : text,
     moves,
-    anchor: moves ? (value.anchor as Anchor) : parameter.kind === 'date and time' ? 'now' : 'today',
-    amount: Number(offset?.[3] ?? 0),
-    unit: (offset?.[2] ?? '') + (offset?.[4] ?? 'D'),
-    direction: offset && offset[1] !== '-' ? '+' : '-',
+    anchor: moves ? value.anchor : (kindOf(parameter.kind).anchors[0] ?? ''),
+    amount: far?.amount ?? 0,
+    unit: far?.unit ?? '',
+    offset,
+    direction: far?.amount && !far.negative ? '+' : '-',
     first: (moves && value.first) || '',
     format: known ? format : 'pattern',
     pattern: known ? '%d.%m.%Y' : format,
-    zone: dated.zone ?? '',
     choices:
       parameter.kind === 'choice'
         ? parameter.choices.map((one) => (one.label ? `${one.code}\t${one.label}` : one.code)).join('\n')
@@ -131,15 +123,13 @@ export function editOf(parameter: Parameter, given: Given | undefined, today: Gi
     fromQuery: source?.query ?? '',
     fromCode: source?.code ?? '',
     fromLabel: source?.label ?? '',
-    yes: parameter.kind === 'yes/no' ? parameter.yes : 'true',
-    no: parameter.kind === 'yes/no' ? parameter.no : 'false',
+    own: { ...ownDefaults(), ...ownOf(parameter.kind, parameter as unknown as Values) },
   };
 }
 
-/** The ISO 8601 duration of the form's amount, unit and direction. */
+/** How far a value lies from its anchor, as an ISO 8601 duration. */
 export function offsetOf(edit: Edit): string {
-  const time = edit.unit.startsWith('T') ? 'T' : '';
-  return `${edit.direction === '-' && edit.amount ? '-' : ''}P${time}${edit.amount || 0}${edit.unit.replace('T', '')}`;
+  return edit.unit ? isoOf(edit.amount, edit.unit, edit.direction === '-') : edit.offset.trim();
 }
 
 /** The value to use for the next call alone. */
@@ -148,10 +138,11 @@ export function givenOf(edit: Edit): Given {
 }
 
 function one(edit: Edit, text: string): unknown {
-  if (text.trim() === '' && (edit.kind === 'whole number' || edit.kind === 'decimal')) return null;
-  if (edit.kind === 'whole number') return wholeOf(text) ?? Number(text);
-  if (edit.kind === 'decimal') return Number(text);
-  if (edit.kind === 'yes/no') return text === 'true';
+  const { holds } = kindOf(edit.kind);
+  if (text.trim() === '' && (holds === 'whole number' || holds === 'number')) return null;
+  if (holds === 'whole number') return wholeOf(text) ?? Number(text);
+  if (holds === 'number') return Number(text);
+  if (holds === 'yes/no') return text === 'true';
   return text;
 }
 
@@ -179,9 +170,10 @@ export function choicesOf(text: string): { code: string; label: string }[] {
 export function builtOf(edit: Edit): Parameter {
   const { name, label, hint, required, ask, kind, many, send, separator } = edit;
   const common = { name, label, hint, required, ask, kind, many, send, separator, default: defaultOf(edit) };
+  const own = ownOf(kind, edit.own);
   if (isDated(kind)) {
     const format = edit.format === 'pattern' ? edit.pattern : edit.format;
-    return { ...common, format, zone: edit.zone } as Parameter;
+    return { ...common, ...own, format } as Parameter;
   }
   if (kind === 'choice') {
     const from = edit.fromQuery
@@ -193,6 +185,5 @@ export function builtOf(edit: Edit): Parameter {
         if (code && !choices.some((choice) => choice.code === code)) choices.push({ code, label: '' });
     return { ...common, choices, choices_from: from } as Parameter;
   }
-  if (kind === 'yes/no') return { ...common, yes: edit.yes, no: edit.no } as Parameter;
-  return common as Parameter;
+  return { ...common, ...own } as Parameter;
 }

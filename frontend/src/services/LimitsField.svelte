@@ -1,7 +1,8 @@
 <!-- The limits of a service: any number of windows, how many calls at once, how often one is tried. -->
 <script lang="ts">
   import type { Service } from '../api/client';
-  import { amountOf, perOf, UNITS, type Unit } from '../domain/limits';
+  import { LIMIT_UNITS } from '../domain/limits';
+  import { amountOf, isoOf, type Unit } from '../domain/words/durations';
 
   interface Props {
     service: Service;
@@ -13,7 +14,7 @@
   }
 
   function span(at: number, amount: number, unit: Unit): void {
-    const per = perOf(Math.max(1, amount || 1), unit);
+    const per = isoOf(Math.max(1, amount || 1), unit);
     change(at, { per, ...(per === 'P1D' ? {} : { starts: 'any time' as const }) });
   }
 </script>
@@ -21,7 +22,7 @@
 <fieldset class="rounded-md border px-3 pt-1 pb-3" style="border-color: var(--line)">
   <legend class="px-1 text-[13px]">Rate limits: calls wait so that none is exceeded</legend>
   {#each service.limits as window, at (at)}
-    {@const per = amountOf(window.per)}
+    {@const per = amountOf(window.per) ?? { amount: 1, unit: 'TM' as const }}
     <div class="mt-1.5 flex flex-wrap items-center gap-2">
       <input
         class="field w-24"
@@ -46,7 +47,7 @@
         value={per.unit}
         onchange={(event) => span(at, per.amount, event.currentTarget.value as Unit)}
       >
-        {#each UNITS as [unit, words] (unit)}<option value={unit}>{words}</option>{/each}
+        {#each LIMIT_UNITS as [unit, words] (unit)}<option value={unit}>{words}</option>{/each}
       </select>
       {#if window.per === 'P1D'}
         <label class="flex items-center gap-1.5">

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { readJson, writeJson } from '../api/json';
   import type { FieldInfo, Values } from '../domain/choices';
-  import { durationOf, minutesOf } from '../domain/credentials';
+  import { isoOf, minutesOf } from '../domain/words/durations';
 
   interface Props {
     fields: FieldInfo[];
@@ -68,10 +68,10 @@
         min={field.least}
         required={field.required}
         placeholder={field.placeholder}
-        value={field.kind === 'minutes' ? minutesOf(text(field.name)) : text(field.name)}
+        value={field.kind === 'minutes' ? (minutesOf(text(field.name)) ?? '') : text(field.name)}
         onchange={(event) =>
           field.kind === 'minutes'
-            ? onchange(field.name, durationOf(Number(event.currentTarget.value)))
+            ? onchange(field.name, isoOf(Math.max(1, Math.round(Number(event.currentTarget.value))), 'TM'))
             : typedNumber(field.name, event.currentTarget.value)}
       />
     {:else if field.kind === 'json'}

@@ -1,15 +1,6 @@
 import { expect, test } from 'vitest';
 import type { Key } from '../../src/api/client';
-import {
-  durationOf,
-  made,
-  minutesOf,
-  placeOf,
-  placeWords,
-  sourceWords,
-  wayOf,
-  ways,
-} from '../../src/domain/credentials';
+import { made, placeOf, placeWords, sourceWords, wayOf, ways } from '../../src/domain/credentials';
 
 test.each(ways().map((way) => [way.id]))('the way “%s” is known again by what it sets', (id) => {
   const key = { name: 'k', ...made(id) } as Key;
@@ -30,9 +21,4 @@ test('where a key goes is said with its text masked', () => {
     where: 'in the address, calls without a body',
     shown: 'appid=••••',
   });
-});
-
-test('how long a token lasts', () => {
-  expect([minutesOf('PT10M'), minutesOf('PT1H'), minutesOf('P1DT2H')]).toEqual([10, 60, 1560]);
-  expect(durationOf(90)).toBe('PT90M');
 });

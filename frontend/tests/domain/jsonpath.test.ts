@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest';
+import corpus from '../../../tests/corpus/places.json';
 import {
   EACH,
   formatPlace,
@@ -8,6 +9,12 @@ import {
   relationOf,
   type Segment,
 } from '../../src/domain/jsonpath';
+
+test.each(corpus)('$text is read as the server reads it', ({ text, place, written }) => {
+  const found = parsePlace(text);
+  expect(found?.map((step) => (step === EACH ? { each: true } : step)) ?? null).toEqual(place);
+  expect(found && formatPlace(found)).toBe(written);
+});
 
 test('a place that is written is read back, whatever its names are', () => {
   const odd: Segment[] = [

@@ -33,6 +33,12 @@ const SAMPLES: Parameter[] = [
     zone: 'UTC',
     default: { anchor: 'today', offset: 'P2W' },
   } as Parameter,
+  {
+    ...blank('a'),
+    ...dated,
+    kind: 'date',
+    default: { anchor: 'today', offset: '-P1M15D' },
+  } as Parameter,
   { ...blank('m'), ...dated, kind: 'month', default: '2026-11' },
   {
     ...blank('s'),
@@ -68,7 +74,8 @@ test('a value for now is edited in place of the default', () => {
 });
 
 test('durations of the form', () => {
-  const edit = (amount: number, unit: string, direction: '-' | '+') => ({ amount, unit, direction }) as Edit;
+  const edit = (amount: number, unit: Edit['unit'], direction: '-' | '+') =>
+    ({ amount, unit, direction }) as Edit;
   expect(offsetOf(edit(7, 'D', '-'))).toBe('-P7D');
   expect(offsetOf(edit(0, 'D', '-'))).toBe('P0D');
   expect(offsetOf(edit(6, 'TH', '-'))).toBe('-PT6H');

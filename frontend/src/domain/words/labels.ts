@@ -2,29 +2,7 @@
 import { writeJson } from '../../api/json';
 import type { Brief, Choice, Given, Parameter } from '../../api/client';
 import { blank } from '../parameters';
-
-const UNITS: Record<string, [string, string]> = {
-  D: ['day', 'days'],
-  W: ['week', 'weeks'],
-  M: ['month', 'months'],
-  Y: ['year', 'years'],
-  H: ['hour', 'hours'],
-};
-const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten'];
-
-/** "seven days ago", "in two weeks", "today", "start of month". */
-export function relative(anchor: string, offset: string): string {
-  const match = /^([+-]?)PT?(\d+)([DWMYH])$/.exec(offset);
-  const amount = match ? Number(match[2]) : 0;
-  if (!match || amount === 0) return match || offset === 'P0D' ? anchor : `${anchor} ${offset}`;
-  if (anchor === 'today' && amount === 1 && match[3] === 'D')
-    return match[1] === '-' ? 'yesterday' : 'tomorrow';
-  const [one, many] = UNITS[match[3] ?? 'D'] ?? ['day', 'days'];
-  const words = `${NUMBERS[amount] ?? amount} ${amount === 1 ? one : many}`;
-  if (anchor !== 'today' && anchor !== 'now')
-    return `${words} ${match[1] === '-' ? 'before' : 'after'} ${anchor}`;
-  return match[1] === '-' ? `${words} ago` : `in ${words}`;
-}
+import { durationWords, relative } from './durations';
 
 /** What a parameter is when nobody gives a value, in words. */
 export function defaultWords(parameter: Parameter, choices?: Choice[]): string {
@@ -76,22 +54,6 @@ export function scheduleWords(keep: Brief['keep']): string {
   if (days.length === 7) return `every day at ${schedule.at}`;
   if (days.join() === '1,2,3,4,5') return `each weekday at ${schedule.at}`;
   return `${days.map((day) => DAYS[day]).join(', ')} at ${schedule.at}`;
-}
-
-/** PT10M → "10 minutes". */
-export function durationWords(iso: string): string {
-  const match = /^P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?$/.exec(iso);
-  if (!match) return iso;
-  const parts = [
-    [match[1], 'day'],
-    [match[2], 'hour'],
-    [match[3], 'minute'],
-    [match[4], 'second'],
-  ] as const;
-  const words = parts
-    .filter(([value]) => value)
-    .map(([value, unit]) => `${value === '1' ? '' : `${value} `}${unit}${value === '1' ? '' : 's'}`);
-  return words.join(' ') || iso;
 }
 
 /** All names that a template's {expressions} use; a part such as day.year counts for its parameter. */

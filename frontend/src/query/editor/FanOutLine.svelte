@@ -5,7 +5,8 @@
   import { api, ask, type Brief, type FirstCall, type Each, type SheetInfo } from '../../api/client';
   import { counted } from '../../domain/words/format';
   import { lines } from '../../domain/parameters';
-  import { listWords, relative } from '../../domain/words/labels';
+  import { relative } from '../../domain/words/durations';
+  import { listWords } from '../../domain/words/labels';
   import Popover from '../../ui/Popover.svelte';
   import EditorRow from './EditorRow.svelte';
 

@@ -1,20 +1,24 @@
 <!-- One parameter: its kind, its value or default, how it is sent, and what is said of it. -->
 <script lang="ts">
   import { writeJson } from '../../api/json';
-  import { onMount, untrack } from 'svelte';
+  import { untrack } from 'svelte';
   import { api, ask, type Brief, type Choice, type Given, type Parameter } from '../../api/client';
   import { day } from '../../domain/words/format';
+  import { choices as registry } from '../../domain/choices';
   import {
     builtOf,
     choicesOf,
     editOf,
-    FORMATS,
     givenOf,
-    KINDS,
+    isDated,
+    kindOf,
     lines,
     type Edit,
   } from '../../domain/parameters';
   import { askNames } from '../../domain/words/labels';
+  import ChoiceFields from '../../ui/ChoiceFields.svelte';
+  import ChoicesField from './ChoicesField.svelte';
+  import MovingDate from './MovingDate.svelte';
 
   interface Props {
     brief: Brief;
@@ -33,33 +37,14 @@
   let edit = $state<Edit>(untrack(() => editOf(parameter, given, today)));
   let value = $state<Given | undefined>(untrack(() => today));
   let sent = $state('');
-  let others = $state<string[]>([]);
-  // Not closed by the first code that is typed.
-  let choicesOpen = $state(untrack(() => parameter.kind !== 'choice'));
 
-  const dated = $derived(edit.kind === 'date' || edit.kind === 'date and time' || edit.kind === 'month');
+  const kind = $derived(kindOf(edit.kind));
+  const dated = $derived(isDated(edit.kind));
   const choices = $derived(offered?.length ? offered : choicesOf(edit.choices));
   const used = $derived(
     (brief.ask ? askNames(brief.ask) : []).includes(parameter.name) ||
       writeJson([brief.look_up, brief.each]).includes(parameter.name),
   );
-  const inputType = $derived(
-    edit.kind === 'date'
-      ? 'date'
-      : edit.kind === 'date and time'
-        ? 'datetime-local'
-        : edit.kind === 'month'
-          ? 'month'
-          : 'text',
-  );
-
-  onMount(() => {
-    ask(api.GET('/api/desk')).then(
-      (desk) => (others = desk.queries.map((line) => line.name).filter((name) => name !== brief.name)),
-      () => (others = []),
-    );
-  });
-
   // What a date is today, and how it is sent, is told by the server: one rule, in one place.
   $effect(() => {
     if (!dated) return;
@@ -81,6 +66,14 @@
       : '',
   );
 
+  /** A moment moves by hours, a date does not. */
+  function fitKind(): void {
+    if (!kind.anchors.includes(edit.anchor)) edit.anchor = kind.anchors[0] ?? '';
+    if (!kind.units.some((unit) => unit.value === edit.unit)) edit.unit = 'D';
+  }
+
+  const setOwn = (name: string, value: unknown): void => void (edit.own[name] = value);
+
   function toggle(code: string, on: boolean): void {
     const rest = lines(edit.text).filter((one) => one !== code);
     edit.text = (on ? [...rest, code] : rest).join('\n');
@@ -91,8 +84,8 @@
   <div class="flex items-end gap-3">
     <label class="flex-1">
       <span class="label">Kind</span>
-      <select class="field" name="kind" bind:value={edit.kind}>
-        {#each KINDS as [kind, words] (kind)}<option value={kind}>{words}</option>{/each}
+      <select class="field" name="kind" bind:value={edit.kind} onchange={fitKind}>
+        {#each registry().parameters as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
       </select>
     </label>
     <label class="mb-1.5"><input type="checkbox" name="many" bind:checked={edit.many} /> a list</label>
@@ -110,30 +103,7 @@
   {/if}
 
   {#if dated && edit.moves && !edit.many}
-    <div class="grid grid-cols-[64px_92px_84px_1fr] gap-2">
-      <input class="field" type="number" min="0" max="9999" aria-label="How many" bind:value={edit.amount} />
-      <select class="field" aria-label="Unit" bind:value={edit.unit}>
-        {#if edit.kind === 'date and time'}
-          <option value="TM">minutes</option><option value="TH">hours</option>
-        {/if}
-        <option value="D">days</option><option value="W">weeks</option><option value="M">months</option>
-        <option value="Y">years</option>
-      </select>
-      <select class="field" aria-label="Direction" bind:value={edit.direction}>
-        <option value="-">before</option><option value="+">after</option>
-      </select>
-      <select class="field" aria-label="From when" bind:value={edit.anchor}>
-        {#if edit.kind === 'date and time'}<option>now</option>{/if}
-        <option>today</option><option>start of week</option><option>start of month</option>
-        <option>start of quarter</option><option>start of year</option><option>last refresh</option>
-      </select>
-    </div>
-    {#if edit.anchor === 'last refresh'}
-      <label class="block">
-        <span class="label">While there has been no refresh yet</span>
-        <input class="field" type={inputType} bind:value={edit.first} />
-      </label>
-    {/if}
+    <MovingDate bind:edit />
   {:else if edit.kind === 'choice' && choices.length && edit.many}
     <div class="max-h-44 space-y-0.5 overflow-auto rounded-md border p-2" style="border-color: var(--line)">
       {#each choices as one (one.code)}
@@ -179,48 +149,11 @@
   {:else}
     <label class="block">
       <span class="label">Value</span>
-      <input class="field" class:mono={!dated} name="value" type={inputType} bind:value={edit.text} />
+      <input class="field" class:mono={!dated} name="value" type={kind.typed_as} bind:value={edit.text} />
     </label>
   {/if}
 
-  {#if edit.kind === 'choice'}
-    <details bind:open={choicesOpen}>
-      <summary class="plain cursor-pointer text-[13px]" style="color: var(--link)">The choices</summary>
-      <div class="mt-2 space-y-2">
-        {#if !edit.fromQuery}
-          <label class="block">
-            <span class="label">One a line: code, tab, label. Can be pasted from a sheet.</span>
-            <textarea class="field mono" name="choices" rows="4" bind:value={edit.choices}></textarea>
-          </label>
-        {/if}
-        {#if others.length}
-          <label class="block">
-            <span class="label">Or read them from the newest table of</span>
-            <select class="field" bind:value={edit.fromQuery}>
-              <option value="">(typed above)</option>
-              {#each others as name (name)}<option>{name}</option>{/each}
-            </select>
-          </label>
-          {#if edit.fromQuery}
-            <div class="grid grid-cols-2 gap-2">
-              <label
-                ><span class="label">Column of codes</span><input
-                  class="field"
-                  bind:value={edit.fromCode}
-                /></label
-              >
-              <label
-                ><span class="label">Column of labels</span><input
-                  class="field"
-                  bind:value={edit.fromLabel}
-                /></label
-              >
-            </div>
-          {/if}
-        {/if}
-      </div>
-    </details>
-  {/if}
+  {#if edit.kind === 'choice'}<ChoicesField bind:edit {brief} open={parameter.kind !== 'choice'} />{/if}
 
   {#if edit.many}
     <div class="grid grid-cols-[1fr_90px] gap-2">
@@ -269,13 +202,11 @@
           <label>
             <span class="label">Written</span>
             <select class="field" name="format" bind:value={edit.format}>
-              {#each FORMATS as [format, words] (format)}<option value={format}>{words}</option>{/each}
+              {#each registry().date_formats as one (one.value)}<option value={one.value}>{one.label}</option
+                >{/each}<option value="pattern">by a pattern</option>
             </select>
           </label>
-          <label>
-            <span class="label">Time zone</span>
-            <input class="field" bind:value={edit.zone} placeholder="that of this machine" />
-          </label>
+          <ChoiceFields fields={kind.fields} values={edit.own} prefix="" onchange={setOwn} />
         </div>
         {#if edit.format === 'pattern'}
           <label class="block">
@@ -289,17 +220,9 @@
           >
         </p>
       {/if}
-      {#if edit.kind === 'yes/no'}
+      {#if !dated && kind.fields.length}
         <div class="grid grid-cols-2 gap-2">
-          <label
-            ><span class="label">Yes is sent as</span><input
-              class="field mono"
-              bind:value={edit.yes}
-            /></label
-          >
-          <label
-            ><span class="label">No is sent as</span><input class="field mono" bind:value={edit.no} /></label
-          >
+          <ChoiceFields fields={kind.fields} values={edit.own} prefix="" onchange={setOwn} />
         </div>
       {/if}
       <label class="block"><input type="checkbox" bind:checked={edit.required} /> must have a value</label>

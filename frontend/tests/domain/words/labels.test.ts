@@ -1,29 +1,16 @@
-import { describe, expect, test } from 'vitest';
+import { expect, test } from 'vitest';
 import type { Brief, Parameter } from '../../../src/api/client';
 import { blank } from '../../../src/domain/parameters';
 import {
   askNames,
   choiceLabel,
   defaultWords,
-  durationWords,
   givenWords,
   listWords,
-  relative,
   scheduleWords,
   templateNames,
   withParameters,
 } from '../../../src/domain/words/labels';
-
-describe('relative dates', () => {
-  test.each([
-    ['today', '-P7D', 'seven days ago'],
-    ['today', 'P1W', 'in one week'],
-    ['today', 'P0D', 'today'],
-    ['start of month', '-P1M', 'one month before start of month'],
-    ['today', '-P30D', '30 days ago'],
-    ['today', 'P1Y2M', 'today P1Y2M'],
-  ])('%s %s is %s', (anchor, offset, words) => expect(relative(anchor, offset)).toBe(words));
-});
 
 test('schedules', () => {
   const keep = (schedule: Brief['keep']['schedule']): Brief['keep'] => ({
@@ -40,7 +27,6 @@ test('schedules', () => {
   expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [7, 6], zone: 'UTC' }))).toBe(
     'Sat, Sun at 07:30',
   );
-  expect(durationWords('P1DT2H')).toBe('day 2 hours');
 });
 
 test('parameters', () => {
@@ -92,8 +78,6 @@ test('names in headers and bodies count, doubled braces do not', () => {
 test('lists and dates in words', () => {
   expect(listWords(['a', 'b', 'c'])).toBe('a, b, c');
   expect(listWords(['a', 'b', 'c', 'd'])).toBe('a, b and 2 more');
-  expect(relative('now', '-PT6H')).toBe('six hours ago');
-  expect(relative('start of month', '-P1M')).toBe('one month before start of month');
   expect(defaultWords({ ...blank('p'), many: true, default: ['x', 'y'] } as Parameter)).toBe('x, y');
   const yes = { ...blank('p'), kind: 'yes/no', default: true } as Parameter;
   expect(defaultWords(yes)).toBe('yes');

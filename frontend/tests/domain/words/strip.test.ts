@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Tile } from '../../../src/api/client';
-import { amountOf, perOf, windowWords } from '../../../src/domain/limits';
+import { windowWords } from '../../../src/domain/limits';
 import { costWords, grouped, oddWords, remaining, statesWords } from '../../../src/domain/words/strip';
 
 const tile = (number: number, state: Tile['state'] = 'answered'): Tile => ({
@@ -49,11 +49,7 @@ describe('the call strip', () => {
 });
 
 describe('limits', () => {
-  it('are read and written as durations', () => {
-    expect(amountOf('PT10S')).toEqual({ amount: 10, unit: 'S' });
-    expect(amountOf('P1D')).toEqual({ amount: 1, unit: 'D' });
-    expect(perOf(5, 'M')).toBe('PT5M');
-    expect(perOf(2, 'D')).toBe('P2D');
+  it('are told in words', () => {
     const window = { calls: 5000, per: 'P1D', starts: 'calendar', zone: 'UTC', of: 'service' } as const;
     expect(windowWords(window)).toBe('5,000 calls a day from midnight, UTC');
     expect(windowWords({ ...window, calls: 90, per: 'PT10S', starts: 'any time' })).toBe(
