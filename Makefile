@@ -9,7 +9,7 @@ BIN := $(VENV)/bin
 STATIC := tin_bucket/web/static/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: help demo serve test check test-python test-front bench build screenshots browser schema clean
+.PHONY: help demo serve test check check-python check-front test-python test-front bench build screenshots browser schema clean
 
 help:
 	@echo "make demo    set up, build, and serve a demo with a month of snapshots"
@@ -58,11 +58,17 @@ serve: build
 
 test: build browser check test-front test-python
 
+# Both halves at once: neither keeps two processors busy.
 check: build
+	+@$(MAKE) --no-print-directory --jobs=2 --output-sync check-python check-front
+
+check-python:
 	$(BIN)/ruff format --check --quiet .
 	$(BIN)/ruff check --quiet .
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-logo --cache-dir .make/imports
+
+check-front:
 	cd frontend && npx prettier --check --log-level warn .
 	cd frontend && npx eslint .
 	cd frontend && npx svelte-check --fail-on-warnings

@@ -1,12 +1,12 @@
 <script lang="ts">
-  import { Plus } from '@lucide/svelte';
+  import Plus from '@lucide/svelte/icons/plus';
   import { onMount } from 'svelte';
   import { push } from 'svelte-spa-router';
-  import { api, ask, problemOf, type Desk, type Pasted, type Problem, type QueryLine } from '../api/client';
-  import { count, counted, when } from '../domain/words/format';
+  import { api, ask, problemOf, type Desk, type Pasted, type Problem } from '../api/client';
   import BeginQuery from './BeginQuery.svelte';
+  import DeskAttention from './DeskAttention.svelte';
+  import DeskTable from './DeskTable.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
-  import CountLine from '../table/CountLine.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
 
@@ -58,22 +58,6 @@
     problem = problems[0] ?? null;
     await load();
   }
-
-  /** How full the bucket is: from 1 right after a refresh to 0 when the next one is due. */
-  function level(line: QueryLine): number {
-    if (!line.latest) return 0;
-    const age = (now - new Date(line.latest.taken).getTime()) / 1000;
-    return 1 - Math.min(1, age / (line.every_seconds ?? 30 * 86_400)) * 0.9;
-  }
-
-  function total(line: QueryLine): string {
-    const latest = line.latest;
-    if (!latest) return '';
-    if (latest.stated_total === null || latest.stated_total === undefined) return 'no total stated';
-    if (line.records !== null && line.records !== undefined && line.records !== latest.rows)
-      return `from ${counted(latest.stated_total, 'record')}`;
-    return `of ${count(latest.stated_total)}`;
-  }
 </script>
 
 <div class="h-full overflow-auto px-5 py-4" style="background: var(--band)">
@@ -101,28 +85,7 @@
 
   {#if desk}
     {#if desk.attention.length > 0}
-      <div class="mt-3 grid grid-cols-2 gap-2.5">
-        {#each desk.attention as wants (wants.kind + wants.title)}
-          <div class="seen">
-            <strong>{wants.title}</strong>
-            {['key', 'vault', 'waiting', 'allowance'].includes(wants.kind)
-              ? ''
-              : `· ${wants.kind === 'incomplete' ? 'rows may be missing' : wants.kind}.`}
-            {wants.what}
-            {#if wants.query_id}
-              <a class="plain" href="#/query/{wants.query_id}">Open the query</a>
-            {:else}
-              <a class="plain" href="#/services"
-                >{wants.kind === 'vault'
-                  ? 'Open it'
-                  : wants.kind === 'allowance'
-                    ? 'See its limits'
-                    : 'Put the key in'}</a
-              >
-            {/if}
-          </div>
-        {/each}
-      </div>
+      <DeskAttention notes={desk.attention} />
     {/if}
 
     {#if desk.queries.length === 0}
@@ -141,89 +104,7 @@
         {/if}
       </div>
     {:else}
-      <table class="lines mt-4 w-full">
-        <thead>
-          <tr>
-            <th class="w-14"><span class="sr-only">Freshness</span></th>
-            <th>Query</th>
-            <th>Refreshed</th>
-            <th class="right">Rows</th>
-            <th>Since the snapshot before</th>
-            <th>Next</th>
-            <th class="right">Snapshots</th>
-          </tr>
-        </thead>
-        <tbody>
-          {#each desk.queries as line (line.id)}
-            {@const failed = line.last_run?.state === 'failed' || line.last_run?.state === 'broken off'}
-            <tr onclick={() => push(`/query/${line.id}`)}>
-              <td class="center">
-                <BucketMark
-                  level={level(line)}
-                  dented={failed}
-                  busy={line.running !== null}
-                  label={failed ? 'the last run failed' : line.latest ? 'fresh or ageing' : 'never refreshed'}
-                />
-              </td>
-              <td class="name">
-                <a href="#/query/{line.id}" class="font-bold" onclick={(event) => event.stopPropagation()}>
-                  {line.name}
-                </a>
-                <small>
-                  {line.parameters ? `${counted(line.parameters, 'parameter')} · ` : ''}{line.service}
-                  {#if line.drift}· <span style="color: var(--straw-ink)">{line.drift}</span>{/if}
-                </small>
-              </td>
-              <td>
-                {#if line.waiting}
-                  <span style="color: var(--straw-ink)">waits for its key</span>
-                {:else if line.running !== null && line.running !== undefined}
-                  <span style="color: var(--damson)">refreshing…</span>
-                {:else if line.latest}
-                  {when(line.latest.taken, new Date(now))}
-                  {#if failed}<small class="bad">last run {line.last_run?.state}</small>{/if}
-                {:else}
-                  <span class="muted">never</span>
-                {/if}
-              </td>
-              <td class="right">
-                <div class="flex items-center justify-end gap-4">
-                  <CountLine counts={line.counts} />
-                  <div>
-                    <span class="font-bold">{line.latest ? count(line.latest.rows) : ''}</span>
-                    <small class:bad={line.latest && !line.latest.complete}>
-                      {total(line)}{line.latest && !line.latest.complete ? ', incomplete' : ''}
-                    </small>
-                  </div>
-                </div>
-              </td>
-              <td>
-                {#if line.latest && 'new' in line.latest.since}
-                  {@const since = line.latest.since}
-                  {#if since.new || since.gone || since.changed}
-                    <a
-                      href="#/query/{line.id}/compare"
-                      class="since"
-                      onclick={(event) => event.stopPropagation()}
-                      aria-label="{since.new} new, {since.gone} gone, {since.changed} changed: compare"
-                    >
-                      <span>+ {count(since.new ?? 0)}</span>
-                      <span>− {count(since.gone ?? 0)}</span>
-                      <span class="changed" class:none={!since.changed}>● {count(since.changed ?? 0)}</span>
-                    </a>
-                  {:else}
-                    <span class="muted">nothing changed</span>
-                  {/if}
-                {/if}
-              </td>
-              <td class="muted">
-                {line.paused ? 'paused' : line.next_time ? when(line.next_time, new Date(now)) : 'by hand'}
-              </td>
-              <td class="right muted">{count(line.snapshots)}</td>
-            </tr>
-          {/each}
-        </tbody>
-      </table>
+      <DeskTable lines={desk.queries} now={new Date(now)} />
     {/if}
   {/if}
 </div>
@@ -280,69 +161,5 @@
   }
   .paste textarea::placeholder {
     color: var(--muted);
-  }
-  .lines {
-    border-collapse: collapse;
-  }
-  th {
-    text-align: left;
-    font-weight: 400;
-    color: var(--muted);
-    font-size: 12.5px;
-    padding: 4px 10px 7px;
-    border-bottom: 1px solid var(--faint);
-  }
-  td {
-    background: var(--paper);
-    border-bottom: 1px solid var(--line);
-    padding: 7px 10px;
-    vertical-align: middle;
-    white-space: nowrap;
-  }
-  td.name {
-    max-width: 340px;
-  }
-  td.name a,
-  td.name small {
-    display: block;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  tbody tr {
-    cursor: pointer;
-  }
-  tbody tr:hover td {
-    background: var(--damson-wash);
-  }
-  .right {
-    text-align: right;
-  }
-  .center :global(svg) {
-    margin: auto;
-  }
-  small {
-    display: block;
-    color: var(--muted);
-    font-size: 12px;
-  }
-  small.bad {
-    color: var(--straw-ink);
-  }
-  .since {
-    display: inline-flex;
-    gap: 12px;
-    color: var(--ink);
-  }
-  .since:hover {
-    text-decoration: underline;
-    text-underline-offset: 3px;
-  }
-  .changed {
-    background: var(--straw-wash);
-    padding: 0 7px;
-    border-radius: 4px;
-  }
-  .changed.none {
-    background: none;
   }
 </style>

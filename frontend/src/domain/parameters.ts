@@ -2,7 +2,6 @@
 import { wholeOf } from '../api/json';
 import type { Given, Parameter, Schemas } from '../api/client';
 import { choices, entryOf, type Values } from './choices';
-import { amountOf, isoOf, type Unit } from './words/durations';
 
 export type ParameterKind = Parameter['kind'];
 
@@ -24,11 +23,7 @@ export interface Edit {
   text: string;
   moves: boolean;
   anchor: string;
-  amount: number;
-  /** The unit of the amount; nothing where several units together say how far, as `offset` does. */
-  unit: Unit | '';
   offset: string;
-  direction: '-' | '+';
   first: string;
   format: string;
   pattern: string;
@@ -86,7 +81,6 @@ export function editOf(parameter: Parameter, given: Given | undefined, today: Gi
   const value = parameter.default;
   const moves = !!value && typeof value === 'object' && !Array.isArray(value) && given === undefined;
   const offset = moves ? value.offset : 'P0D';
-  const far = amountOf(offset);
   const plain = given ?? (Array.isArray(value) || moves ? today : (value ?? ''));
   const text = Array.isArray(plain)
     ? plain.join('\n')
@@ -109,10 +103,7 @@ export function editOf(parameter: Parameter, given: Given | undefined, today: Gi
     text: isDated(parameter.kind) && !parameter.many ? forInput(parameter.kind, text) : text,
     moves,
     anchor: moves ? value.anchor : (kindOf(parameter.kind).anchors[0] ?? ''),
-    amount: far?.amount ?? 0,
-    unit: far?.unit ?? '',
     offset,
-    direction: far?.amount && !far.negative ? '+' : '-',
     first: (moves && value.first) || '',
     format: known ? format : 'pattern',
     pattern: known ? '%d.%m.%Y' : format,
@@ -125,11 +116,6 @@ export function editOf(parameter: Parameter, given: Given | undefined, today: Gi
     fromLabel: source?.label ?? '',
     own: { ...ownDefaults(), ...ownOf(parameter.kind, parameter as unknown as Values) },
   };
-}
-
-/** How far a value lies from its anchor, as an ISO 8601 duration. */
-export function offsetOf(edit: Edit): string {
-  return edit.unit ? isoOf(edit.amount, edit.unit, edit.direction === '-') : edit.offset.trim();
 }
 
 /** The value to use for the next call alone. */
@@ -149,7 +135,7 @@ function one(edit: Edit, text: string): unknown {
 function defaultOf(edit: Edit): unknown {
   if (isDated(edit.kind) && edit.moves) {
     const first = edit.anchor === 'last refresh' && edit.first ? { first: edit.first } : {};
-    return { anchor: edit.anchor, offset: offsetOf(edit), ...first };
+    return { anchor: edit.anchor, offset: edit.offset, ...first };
   }
   if (edit.many) {
     const values = lines(edit.text).map((text) => one(edit, text));

@@ -1,6 +1,8 @@
 <!-- The head of a query's page: name, how fresh and how complete, what can be done, parameters. -->
 <script lang="ts">
-  import { Download, GitCompareArrows, MoreHorizontal } from '@lucide/svelte';
+  import Download from '@lucide/svelte/icons/download';
+  import GitCompareArrows from '@lucide/svelte/icons/git-compare-arrows';
+  import MoreHorizontal from '@lucide/svelte/icons/more-horizontal';
   import ParameterBar from './parameters/ParameterBar.svelte';
   import type { Brief, QueryDetail, Values } from '../api/client';
   import { count, counted, when } from '../domain/words/format';

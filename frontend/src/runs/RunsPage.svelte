@@ -94,7 +94,7 @@
           : 'No run is like that.'}
     </p>
   {:else if runs}
-    <table class="mt-4 w-full">
+    <table class="listing mt-4 w-full text-[13.5px]">
       <thead>
         <tr>
           <th></th><th>Query</th><th>Started</th><th>Trigger</th><th class="right">Took</th><th class="right"
@@ -140,31 +140,12 @@
 </div>
 
 <style>
-  table {
-    border-collapse: collapse;
-    font-size: 13.5px;
-  }
-  th {
-    text-align: left;
-    font-weight: 400;
-    color: var(--muted);
-    font-size: 12.5px;
-    padding: 4px 8px 6px;
-    border-bottom: 1px solid var(--faint);
-  }
   td {
-    background: var(--paper);
-    border-bottom: 1px solid var(--line);
     padding: 5px 8px;
     vertical-align: top;
-    white-space: nowrap;
   }
   .bad td {
     background: var(--straw-wash);
-  }
-  th.right,
-  td.right {
-    text-align: right;
   }
   .center {
     text-align: center;

@@ -96,7 +96,7 @@
       found out.
     </p>
   {:else if sheets}
-    <table class="mt-4 w-full">
+    <table class="listing mt-4 w-full">
       <thead
         ><tr
           ><th>Sheet</th><th>File</th><th class="right">Rows</th><th>Columns</th><th>Added</th><th>Read by</th
@@ -110,7 +110,7 @@
             <td class="muted">{sheet.file}</td>
             <td class="right">{counted(sheet.rows, 'row')}</td>
             <td class="columns">{sheet.headings.join(', ')}</td>
-            <td class="muted whitespace-nowrap">{when(sheet.added)}</td>
+            <td class="muted">{when(sheet.added)}</td>
             <td class="columns">{sheet.used_by.join(', ') || 'no query'}</td>
             <td class="right"><button class="press small" onclick={() => drop(sheet)}>Delete</button></td>
           </tr>
@@ -144,27 +144,9 @@
     outline: 2px dashed var(--damson);
     outline-offset: -8px;
   }
-  th {
-    text-align: left;
-    font-weight: 400;
-    color: var(--muted);
-    font-size: 12.5px;
-    padding: 4px 10px 7px;
-    border-bottom: 1px solid var(--faint);
-  }
-  td {
-    background: var(--paper);
-    border-bottom: 1px solid var(--line);
-    padding: 7px 10px;
-  }
   .columns {
     max-width: 300px;
     overflow: hidden;
     text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .right {
-    text-align: right;
-    white-space: nowrap;
   }
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { Moon, Sun } from '@lucide/svelte';
+  import Moon from '@lucide/svelte/icons/moon';
+  import Sun from '@lucide/svelte/icons/sun';
   import { router } from 'svelte-spa-router';
   import { mode, switchMode } from './mode.svelte';
   import BucketMark from '../ui/BucketMark.svelte';

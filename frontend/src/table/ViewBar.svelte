@@ -1,6 +1,7 @@
 <!-- The line over a table: where its rows went, what it is filtered and searched by. -->
 <script lang="ts">
-  import { Columns3, X } from '@lucide/svelte';
+  import Columns3 from '@lucide/svelte/icons/columns-3';
+  import X from '@lucide/svelte/icons/x';
   import { untrack, type Snippet } from 'svelte';
   import type { RowFlowStep, TableRef } from '../api/client';
   import { count, counted } from '../domain/words/format';

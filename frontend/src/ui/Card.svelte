@@ -1,6 +1,6 @@
 <!-- A card that floats beside a place of the page; Escape and a click elsewhere close it. -->
 <script lang="ts">
-  import { X } from '@lucide/svelte';
+  import X from '@lucide/svelte/icons/x';
   import type { Snippet } from 'svelte';
 
   interface Props {

@@ -1,6 +1,8 @@
 <!-- A search box with the number of finds, and the way from one to the next. -->
 <script lang="ts">
-  import { ChevronDown, ChevronUp, Search } from '@lucide/svelte';
+  import ChevronDown from '@lucide/svelte/icons/chevron-down';
+  import ChevronUp from '@lucide/svelte/icons/chevron-up';
+  import Search from '@lucide/svelte/icons/search';
   import { count } from '../domain/words/format';
 
   interface Props {

@@ -1,7 +1,9 @@
 <!-- A JSON body, part by part or as text; the one follows the other. -->
 <script lang="ts">
   import { readJson, writeJson } from '../api/json';
-  import { Braces, Plus, Trash2 } from '@lucide/svelte';
+  import Braces from '@lucide/svelte/icons/braces';
+  import Plus from '@lucide/svelte/icons/plus';
+  import Trash2 from '@lucide/svelte/icons/trash-2';
   import { untrack } from 'svelte';
   import {
     addAt,

@@ -1,6 +1,7 @@
 <!-- Names and values, one a row: address parameters, headers, form fields. -->
 <script lang="ts">
-  import { Braces, Trash2 } from '@lucide/svelte';
+  import Braces from '@lucide/svelte/icons/braces';
+  import Trash2 from '@lucide/svelte/icons/trash-2';
   import type { Pair } from '../api/client';
 
   interface Props {

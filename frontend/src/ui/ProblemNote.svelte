@@ -1,6 +1,6 @@
 <!-- Something went wrong: what, the API's own words, where, and what to do. -->
 <script lang="ts">
-  import { TriangleAlert } from '@lucide/svelte';
+  import TriangleAlert from '@lucide/svelte/icons/triangle-alert';
   import type { Snippet } from 'svelte';
   import type { Problem } from '../api/client';
 

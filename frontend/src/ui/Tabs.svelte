@@ -8,9 +8,11 @@
     tabs: readonly (readonly [Name, string])[];
     aside?: Snippet;
     above?: Snippet;
+    /** Inside a popover: without a band of their own. */
+    small?: boolean;
     children: Snippet<[Name]>;
   }
-  let { value = $bindable(), tabs, aside, above, children }: Props = $props();
+  let { value = $bindable(), tabs, aside, above, small = false, children }: Props = $props();
 </script>
 
 <Tabs
@@ -18,7 +20,7 @@
   onValueChange={(details) => (value = details.value as Name)}
   class="flex min-h-0 min-w-0 flex-1 flex-col"
 >
-  <div class="tabs">
+  <div class="tabs" class:small>
     <Tabs.List class="contents">
       {#each tabs as [key, words] (key)}<Tabs.Trigger value={key} class="tab">{words}</Tabs.Trigger>{/each}
     </Tabs.List>
@@ -50,5 +52,18 @@
     color: var(--damson);
     border-bottom-color: var(--damson);
     font-weight: 600;
+  }
+  .tabs.small {
+    gap: 16px;
+    height: auto;
+    margin: -4px 0 10px;
+    padding: 0;
+    border-bottom-color: var(--hair);
+    background: none;
+  }
+  .tabs.small :global(.tab) {
+    height: auto;
+    padding: 3px 0;
+    border-bottom-width: 2px;
   }
 </style>

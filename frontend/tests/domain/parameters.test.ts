@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import type { Parameter } from '../../src/api/client';
-import { blank, builtOf, choicesOf, editOf, givenOf, offsetOf, type Edit } from '../../src/domain/parameters';
+import { blank, builtOf, choicesOf, editOf, givenOf } from '../../src/domain/parameters';
 
 const dated = { format: 'iso', zone: '' };
 const SAMPLES: Parameter[] = [
@@ -71,15 +71,6 @@ test('a value for now is edited in place of the default', () => {
   expect([edit.moves, edit.text]).toEqual([false, '2026-12-24']);
   expect(givenOf(edit)).toBe('2026-12-24');
   expect(givenOf(editOf(SAMPLES[5] as Parameter, ['x', 'y'], null))).toEqual(['x', 'y']);
-});
-
-test('durations of the form', () => {
-  const edit = (amount: number, unit: Edit['unit'], direction: '-' | '+') =>
-    ({ amount, unit, direction }) as Edit;
-  expect(offsetOf(edit(7, 'D', '-'))).toBe('-P7D');
-  expect(offsetOf(edit(0, 'D', '-'))).toBe('P0D');
-  expect(offsetOf(edit(6, 'TH', '-'))).toBe('-PT6H');
-  expect(offsetOf(edit(2, 'W', '+'))).toBe('P2W');
 });
 
 test('choices are pasted with tabs or semicolons', () => {

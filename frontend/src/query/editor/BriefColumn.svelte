@@ -8,7 +8,7 @@
   import KeyForm from '../../parts/KeyForm.svelte';
   import AskLine from './AskLine.svelte';
   import CallBox from './CallBox.svelte';
-  import FanOutLine from './FanOutLine.svelte';
+  import FanOutLine from './fanOut/FanOutLine.svelte';
   import KeepLine from './KeepLine.svelte';
   import LookUpLine from './LookUpLine.svelte';
   import PaginationLine from './PaginationLine.svelte';

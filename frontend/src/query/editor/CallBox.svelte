@@ -1,6 +1,7 @@
 <!-- The exact call that will be sent first, key masked; to copy; and what is likely a slip in it. -->
 <script lang="ts">
-  import { Check, Copy } from '@lucide/svelte';
+  import Check from '@lucide/svelte/icons/check';
+  import Copy from '@lucide/svelte/icons/copy';
   import type { FirstCall } from '../../api/client';
   import { count } from '../../domain/words/format';
 

@@ -15,10 +15,11 @@
     lines,
     type Edit,
   } from '../../domain/parameters';
+  import { amountOf } from '../../domain/words/durations';
   import { askNames } from '../../domain/words/labels';
   import ChoiceFields from '../../ui/ChoiceFields.svelte';
   import ChoicesField from './ChoicesField.svelte';
-  import MovingDate from './MovingDate.svelte';
+  import RelativeDateField from '../../parts/RelativeDateField.svelte';
 
   interface Props {
     brief: Brief;
@@ -69,7 +70,8 @@
   /** A moment moves by hours, a date does not. */
   function fitKind(): void {
     if (!kind.anchors.includes(edit.anchor)) edit.anchor = kind.anchors[0] ?? '';
-    if (!kind.units.some((unit) => unit.value === edit.unit)) edit.unit = 'D';
+    const unit = amountOf(edit.offset)?.unit;
+    if (unit && !kind.units.some((one) => one.value === unit)) edit.offset = 'P0D';
   }
 
   const setOwn = (name: string, value: unknown): void => void (edit.own[name] = value);
@@ -103,7 +105,17 @@
   {/if}
 
   {#if dated && edit.moves && !edit.many}
-    <MovingDate bind:edit />
+    <RelativeDateField
+      value={{ anchor: edit.anchor, offset: edit.offset }}
+      kind={edit.kind}
+      onchange={(moved) => Object.assign(edit, moved)}
+    />
+    {#if edit.anchor === 'last refresh'}
+      <label class="block">
+        <span class="label">While there has been no refresh yet</span>
+        <input class="field" type={kind.typed_as} bind:value={edit.first} />
+      </label>
+    {/if}
   {:else if edit.kind === 'choice' && choices.length && edit.many}
     <div class="max-h-44 space-y-0.5 overflow-auto rounded-md border p-2" style="border-color: var(--line)">
       {#each choices as one (one.code)}

@@ -7,6 +7,7 @@
   import ColumnGlance from './ColumnGlance.svelte';
   import ColumnSettings from './ColumnSettings.svelte';
   import Popover from '../../ui/Popover.svelte';
+  import Tabs from '../../ui/Tabs.svelte';
 
   interface Props {
     column: Column;
@@ -51,7 +52,11 @@
   const share = $derived(
     column.filled === null || column.filled === undefined || !rows ? 1 : column.filled / rows,
   );
-  let tab = $state<'look' | 'column'>('look');
+  const TABS = [
+    ['look', 'At a glance'],
+    ['column', 'The column'],
+  ] as const;
+  let tab = $state<(typeof TABS)[number][0]>('look');
   let over = $state(false);
 </script>
 
@@ -85,25 +90,15 @@
       {/if}
     {/snippet}
     {#snippet children(close)}
-      <div class="tabs" role="tablist">
-        <button
-          role="tab"
-          aria-selected={tab === 'look'}
-          class:on={tab === 'look'}
-          onclick={() => (tab = 'look')}>At a glance</button
-        >
-        <button
-          role="tab"
-          aria-selected={tab === 'column'}
-          class:on={tab === 'column'}
-          onclick={() => (tab = 'column')}>The column</button
-        >
-      </div>
-      {#if tab === 'look'}
-        <ColumnGlance {column} {table} {look} {at} {onchange} />
-      {:else}
-        <ColumnSettings {column} {chosen} {isKey} {onchange} {ondrop} {onmove} {onkey} onclose={close} />
-      {/if}
+      <Tabs bind:value={tab} tabs={TABS} small>
+        {#snippet children(shown)}
+          {#if shown === 'look'}
+            <ColumnGlance {column} {table} {look} {at} {onchange} />
+          {:else}
+            <ColumnSettings {column} {chosen} {isKey} {onchange} {ondrop} {onmove} {onkey} onclose={close} />
+          {/if}
+        {/snippet}
+      </Tabs>
     {/snippet}
   </Popover>
 </div>
@@ -157,22 +152,5 @@
     display: block;
     height: 2px;
     background: var(--link);
-  }
-  .tabs {
-    display: flex;
-    gap: 16px;
-    margin: -4px 0 10px;
-    border-bottom: 1px solid var(--hair);
-  }
-  .tabs button {
-    padding: 3px 0;
-    color: var(--muted);
-    border-bottom: 2px solid transparent;
-    cursor: pointer;
-  }
-  .tabs button.on {
-    color: var(--damson);
-    border-bottom-color: var(--damson);
-    font-weight: 600;
   }
 </style>

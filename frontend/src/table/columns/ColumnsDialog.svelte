@@ -1,6 +1,10 @@
 <!-- All columns of a table and all fields that are not taken: choose, order, hide, rename, search. -->
 <script lang="ts">
-  import { ArrowDown, ArrowUp, Eye, EyeOff, GripVertical } from '@lucide/svelte';
+  import ArrowDown from '@lucide/svelte/icons/arrow-down';
+  import ArrowUp from '@lucide/svelte/icons/arrow-up';
+  import Eye from '@lucide/svelte/icons/eye';
+  import EyeOff from '@lucide/svelte/icons/eye-off';
+  import GripVertical from '@lucide/svelte/icons/grip-vertical';
   import type { Brief, Column, Kind } from '../../api/client';
   import { chosenColumns, newColumn, withColumns, type Chosen } from '../../domain/columns';
   import { count } from '../../domain/words/format';

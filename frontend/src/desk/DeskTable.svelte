@@ -1,0 +1,160 @@
+<!-- The queries with their newest snapshots, a line each. -->
+<script lang="ts">
+  import { push } from 'svelte-spa-router';
+  import type { QueryLine } from '../api/client';
+  import { count, counted, when } from '../domain/words/format';
+  import CountLine from '../table/CountLine.svelte';
+  import BucketMark from '../ui/BucketMark.svelte';
+
+  interface Props {
+    lines: QueryLine[];
+    now: Date;
+  }
+  let { lines, now }: Props = $props();
+
+  /** How full the bucket is: from 1 right after a refresh to 0 when the next one is due. */
+  function level(line: QueryLine): number {
+    if (!line.latest) return 0;
+    const age = (now.getTime() - new Date(line.latest.taken).getTime()) / 1000;
+    return 1 - Math.min(1, age / (line.every_seconds ?? 30 * 86_400)) * 0.9;
+  }
+
+  function total(line: QueryLine): string {
+    const latest = line.latest;
+    if (!latest) return '';
+    if (latest.stated_total === null || latest.stated_total === undefined) return 'no total stated';
+    if (line.records !== null && line.records !== undefined && line.records !== latest.rows)
+      return `from ${counted(latest.stated_total, 'record')}`;
+    return `of ${count(latest.stated_total)}`;
+  }
+</script>
+
+<table class="listing mt-4 w-full">
+  <thead>
+    <tr>
+      <th class="w-14"><span class="sr-only">Freshness</span></th>
+      <th>Query</th>
+      <th>Refreshed</th>
+      <th class="right">Rows</th>
+      <th>Since the snapshot before</th>
+      <th>Next</th>
+      <th class="right">Snapshots</th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each lines as line (line.id)}
+      {@const failed = line.last_run?.state === 'failed' || line.last_run?.state === 'broken off'}
+      <tr onclick={() => push(`/query/${line.id}`)}>
+        <td class="center">
+          <BucketMark
+            level={level(line)}
+            dented={failed}
+            busy={line.running !== null}
+            label={failed ? 'the last run failed' : line.latest ? 'fresh or ageing' : 'never refreshed'}
+          />
+        </td>
+        <td class="name">
+          <a href="#/query/{line.id}" class="font-bold" onclick={(event) => event.stopPropagation()}>
+            {line.name}
+          </a>
+          <small>
+            {line.parameters ? `${counted(line.parameters, 'parameter')} · ` : ''}{line.service}
+            {#if line.drift}· <span style="color: var(--straw-ink)">{line.drift}</span>{/if}
+          </small>
+        </td>
+        <td>
+          {#if line.waiting}
+            <span style="color: var(--straw-ink)">waits for its key</span>
+          {:else if line.running !== null && line.running !== undefined}
+            <span style="color: var(--damson)">refreshing…</span>
+          {:else if line.latest}
+            {when(line.latest.taken, now)}
+            {#if failed}<small class="bad">last run {line.last_run?.state}</small>{/if}
+          {:else}
+            <span class="muted">never</span>
+          {/if}
+        </td>
+        <td class="right">
+          <div class="flex items-center justify-end gap-4">
+            <CountLine counts={line.counts} />
+            <div>
+              <span class="font-bold">{line.latest ? count(line.latest.rows) : ''}</span>
+              <small class:bad={line.latest && !line.latest.complete}>
+                {total(line)}{line.latest && !line.latest.complete ? ', incomplete' : ''}
+              </small>
+            </div>
+          </div>
+        </td>
+        <td>
+          {#if line.latest && 'new' in line.latest.since}
+            {@const since = line.latest.since}
+            {#if since.new || since.gone || since.changed}
+              <a
+                href="#/query/{line.id}/compare"
+                class="since"
+                onclick={(event) => event.stopPropagation()}
+                aria-label="{since.new} new, {since.gone} gone, {since.changed} changed: compare"
+              >
+                <span>+ {count(since.new ?? 0)}</span>
+                <span>− {count(since.gone ?? 0)}</span>
+                <span class="changed" class:none={!since.changed}>● {count(since.changed ?? 0)}</span>
+              </a>
+            {:else}
+              <span class="muted">nothing changed</span>
+            {/if}
+          {/if}
+        </td>
+        <td class="muted">
+          {line.paused ? 'paused' : line.next_time ? when(line.next_time, now) : 'by hand'}
+        </td>
+        <td class="right muted">{count(line.snapshots)}</td>
+      </tr>
+    {/each}
+  </tbody>
+</table>
+
+<style>
+  td.name {
+    max-width: 340px;
+  }
+  td.name a,
+  td.name small {
+    display: block;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  tbody tr {
+    cursor: pointer;
+  }
+  tbody tr:hover td {
+    background: var(--damson-wash);
+  }
+  .center :global(svg) {
+    margin: auto;
+  }
+  small {
+    display: block;
+    color: var(--muted);
+    font-size: 12px;
+  }
+  small.bad {
+    color: var(--straw-ink);
+  }
+  .since {
+    display: inline-flex;
+    gap: 12px;
+    color: var(--ink);
+  }
+  .since:hover {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .changed {
+    background: var(--straw-wash);
+    padding: 0 7px;
+    border-radius: 4px;
+  }
+  .changed.none {
+    background: none;
+  }
+</style>

@@ -1,0 +1,125 @@
+<!-- For each: the values that the question is asked for. -->
+<script lang="ts">
+  import { onMount } from 'svelte';
+  import { api, ask, type Brief, type Each, type FirstCall } from '../../../api/client';
+  import { eachWords, made, type Offered } from '../../../domain/fanOut';
+  import { counted } from '../../../domain/words/format';
+  import Popover from '../../../ui/Popover.svelte';
+  import EditorRow from '../EditorRow.svelte';
+
+  import FanOutEntry from './FanOutEntry.svelte';
+
+  interface Props {
+    brief: Brief;
+    firstCall: FirstCall | null;
+    /** The iterations of the last run that failed, and why. */
+    failed: { label: string; what: string; words: string }[];
+    onchange: (brief: Brief) => void;
+  }
+  let { brief, firstCall, failed, onchange }: Props = $props();
+
+  let draft = $state.raw<Each[]>([]);
+  let offered = $state.raw<Offered>({ queries: [], sheets: [] });
+  let ids = $state.raw<Record<string, number>>({});
+
+  onMount(() => {
+    ask(api.GET('/api/desk')).then(
+      (desk) => {
+        const queries = desk.queries
+          .filter((line) => line.latest && line.name !== brief.name)
+          .map((line) => line.name);
+        ids = Object.fromEntries(desk.queries.map((line) => [line.name, line.id]));
+        offered = { ...offered, queries };
+      },
+      () => {}, // Then there is none to choose.
+    );
+    ask(api.GET('/api/sheets')).then(
+      (sheets) => (offered = { ...offered, sheets }),
+      () => {},
+    );
+  });
+
+  const names = $derived(brief.parameters.map((parameter) => parameter.name));
+  const fresh = (): Each => made('list', names[0] ?? '', brief, offered);
+
+  function done(close: () => void): void {
+    onchange({ ...brief, each: draft });
+    close();
+  }
+</script>
+
+{#snippet form(close: () => void)}
+  <div class="space-y-3">
+    <p class="muted text-[13px]">
+      The question is asked once for every value, or for every combination; the values become columns, and one
+      that fails does not lose the others.
+    </p>
+    {#each draft as one, at (at)}
+      <FanOutEntry
+        {one}
+        {brief}
+        {offered}
+        {ids}
+        onchange={(changed) => (draft = draft.map((old, index) => (index === at ? changed : old)))}
+        onremove={() => (draft = draft.filter((_, index) => index !== at))}
+      />
+    {/each}
+    {#if names.length}
+      <button type="button" class="plain text-[13px]" onclick={() => (draft = [...draft, fresh()])}
+        >{draft.length ? 'combine with more values' : 'add values'}</button
+      >
+    {:else}
+      <p class="seen">
+        The question has no parameter yet. Put one in braces into the path, an address parameter or the body
+        first.
+      </p>
+    {/if}
+    <div class="foot"><button class="press main small" onclick={() => done(close)}>Done</button></div>
+  </div>
+{/snippet}
+
+{#if brief.each.length}
+  <EditorRow
+    verb="For each"
+    note={firstCall && firstCall.iterations > 1
+      ? `${counted(firstCall.iterations, 'iteration')}: ${firstCall.iteration_labels.slice(0, 3).join(' · ')}${firstCall.iterations > 3 ? ' …' : ''}`
+      : firstCall?.iterations === 1
+        ? 'one iteration'
+        : ''}
+  >
+    {#each brief.each as one, at (at)}
+      {at ? ' and each ' : ''}<Popover label="For each" onopen={() => (draft = brief.each)} width={540}>
+        {#snippet trigger()}{eachWords(one, brief)}{/snippet}
+        {#snippet children(close)}{@render form(close)}{/snippet}
+      </Popover>{/each}.
+    {#each failed.slice(0, 3) as one (one.label)}
+      <span class="failed"><strong>{one.label}</strong> failed: {one.words || one.what}</span>
+    {/each}
+    {#if failed.length > 3}<span class="failed">{failed.length - 3} more failed; see Calls.</span>{/if}
+  </EditorRow>
+{:else}
+  <EditorRow verb="For each">
+    <Popover
+      label="For each"
+      look="phrase quiet"
+      onopen={() => (draft = names.length ? [fresh()] : [])}
+      width={540}
+    >
+      {#snippet trigger()}asked once{/snippet}
+      {#snippet children(close)}{@render form(close)}{/snippet}
+    </Popover>.
+  </EditorRow>
+{/if}
+
+<style>
+  .failed {
+    display: block;
+    margin-top: 3px;
+    padding: 1px 7px;
+    border: 1px solid var(--straw);
+    border-radius: 5px;
+    background: var(--straw-wash);
+    font-size: 12.5px;
+    line-height: 17px;
+  }
+</style>
