@@ -39,7 +39,8 @@
       max="9999"
       aria-label={named('How many')}
       value={far.amount}
-      onchange={(event) => move(Number(event.currentTarget.value), far.unit, negative)}
+      oninput={(event) =>
+        event.currentTarget.value && move(Number(event.currentTarget.value), far.unit, negative)}
     />
     <select
       class="field"
