@@ -140,6 +140,9 @@
 </div>
 
 <style>
+  th {
+    padding-inline: 8px;
+  }
   td {
     padding: 5px 8px;
     vertical-align: top;

@@ -88,7 +88,7 @@
         : ''}
   >
     {#each brief.each as one, at (at)}
-      {at ? ' and each ' : ''}<Popover label="For each" onopen={() => (draft = brief.each)} width={540}>
+      {at ? ' and each ' : ''}<Popover label="For each" onopen={() => (draft = brief.each)} width={600}>
         {#snippet trigger()}{eachWords(one, brief)}{/snippet}
         {#snippet children(close)}{@render form(close)}{/snippet}
       </Popover>{/each}.
@@ -103,7 +103,7 @@
       label="For each"
       look="phrase quiet"
       onopen={() => (draft = names.length ? [fresh()] : [])}
-      width={540}
+      width={600}
     >
       {#snippet trigger()}asked once{/snippet}
       {#snippet children(close)}{@render form(close)}{/snippet}
