@@ -73,7 +73,7 @@ def test_a_brief_is_run_from_files_with_a_key_from_the_environment(files):
     wrong = tin_bucket(*args, "--key", "Operations desk=env:OPS_KEY", env={"OPS_KEY": "wrong-key-text"})
     assert wrong.returncode == 1
     assert "key-refused" in wrong.stderr
-    assert "This key is not known here" in wrong.stderr
+    assert "This key is not known" in wrong.stderr
     assert "wrong-key-text" not in wrong.stderr + wrong.stdout
     unset = tin_bucket(*args, "--key", "Operations desk=env:NOT_SET_HERE")
     assert (unset.returncode, "NOT_SET_HERE" in unset.stderr) == (1, True)
@@ -210,7 +210,7 @@ def test_definitions_are_carried_and_the_keys_stay_behind(workspace, desk, tmp_p
     dry = tin_bucket("import-bundle", file, "--dry", "--home", other)
     assert "query Ports: new, added" in dry.stdout
     brought = tin_bucket("import-bundle", file, "--home", other)
-    assert "key wanted: Operations desk of Skerrywick Operations (key)" in brought.stdout
+    assert "key needed: Operations desk of Skerrywick Operations (key)" in brought.stdout
     assert "Ports: no snapshot yet" in tin_bucket("list", "--home", other).stdout
     again = tin_bucket("import-bundle", file, "--home", other)
     assert "query Ports: same, kept as it is here" in again.stdout

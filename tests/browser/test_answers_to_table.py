@@ -20,7 +20,7 @@ def begin(hands, base, path):
     hands.go("/")
     hands.type("textarea[aria-label^='Address']", base + path + Keys.ENTER)
     hands.type("input[name=service-name]", "Operations")
-    hands.click("it wants one")
+    hands.click("it needs one")
     hands.type("input[name=place-name]", KEY_HEADER)
     hands.type("input[name=secret-key]", KEY)
     hands.click("Create the query")

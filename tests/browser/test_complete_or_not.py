@@ -84,7 +84,7 @@ def test_a_failed_page_is_told_and_tried_again_alone(desk, driver, ferries):
     hands.click("page 3, failed", "footer button")
     hands.says("the crane is stuck", "table")
     hands.says("with status 500", "table")
-    hands.click("Try it again")
+    hands.click("Retry")
     hands.says("4 from saved answers", "footer")
     hands.says("93 of 118 rows", "header")
     hands.click("Retry what failed")
@@ -127,7 +127,7 @@ def test_limits_are_set_where_the_service_is(desk, driver):
     hands.go("/services")
     card = "article:first-of-type"
     hands.click("Edit", f"{card} button")
-    hands.click("it has a limit")
+    hands.click("add a rate limit")
     hands.type("input[aria-label='Calls of limit 1']", "5000")
     hands.type("input[aria-label='Length of limit 1']", "1")
     hands.choose("select[aria-label='Unit of limit 1']", "days")

@@ -76,7 +76,7 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     truth = timetable.sailings(ferries.operations.today, day, end)
     wanted = [one for one in truth if one["route"]["code"] in {route.code for route in routes[:3]}]
     hands.says(f"{len(wanted):,} of {len(wanted):,} rows")
-    hands.says("3 of 3 iterations were asked to their end", "aside")
+    hands.says("3 of 3 iterations reached their last page", "aside")
     hands.click("Table", "[role=tab]")
     assert hands.wait(lambda: hands.cells("route"), "no column of the values")[0] == routes[0].code
     assert KEY not in everything_shown(driver)
@@ -99,7 +99,7 @@ def test_a_key_that_is_refused_in_the_middle_is_replaced_and_the_run_goes_on(fur
     furnished.click("Refresh")
     furnished.wait(lambda: ferries.operations.calls > made + 2, "no call was made")
     ferries.operations.key = "the-new-key-of-2027"
-    furnished.says("The refresh waits for the key “Operations desk” of Skerrywick Operations", "[role=alert]")
+    furnished.says("The refresh is waiting for the key “Operations desk” of Skerrywick Operations", "[role=alert]")
     furnished.says("it waits for a key", "footer")
     furnished.type("input[name=secret-key]", "the-new-key-of-2027")
     ferries.operations.pause = 0.0
@@ -148,7 +148,7 @@ def test_rows_are_pasted_and_become_a_table_with_a_lookup(furnished, driver):
     for line in lines:
         field.send_keys(line, Keys.SHIFT + Keys.ENTER)
     furnished.click("New query")
-    furnished.says("semicolon, found out", "[role=dialog]")
+    furnished.says("semicolon, detected", "[role=dialog]")
     furnished.type("input[name=sheet-name]", "Berths")
     furnished.click("Make a query of it")
     furnished.says("the sheet “Berths”", "aside")
@@ -176,10 +176,10 @@ def test_definitions_are_carried_with_their_clashes_shown(furnished, driver, tmp
     file = tmp_path / "bundle.json"
     file.write_text(json.dumps(bundle))
     driver.find_element(By.CSS_SELECTOR, "[role=dialog] input[type=file]").send_keys(str(file))
-    furnished.says("here already, and different", "[role=dialog]")
-    furnished.choose("select[aria-label='What to do with Ports']", "put it beside")
-    furnished.click("Bring 2 in")
-    furnished.says("put beside, under another name", "[role=dialog]")
+    furnished.says("already here, different", "[role=dialog]")
+    furnished.choose("select[aria-label='What to do with Ports']", "keep both")
+    furnished.click("Import 2")
+    furnished.says("imported under another name", "[role=dialog]")
     furnished.click("Done", "[role=dialog] button")
     furnished.go("/")
     furnished.says("Ports 2", "tbody")

@@ -73,7 +73,7 @@ def test_a_redirect_within_the_origin_goes_with_the_key_and_one_elsewhere_withou
     assert ("X-Key", "x") in steps[2].headers
     assert steps[3].address == "http://other:9/u?a=1"
     assert steps[3].headers == (("Accept", "a"),)
-    assert got.note == "The service sent the call on to http://other:9, without the key."
+    assert got.note == "The service redirected the call to http://other:9, without the key."
 
 
 def test_a_redirect_elsewhere_that_would_carry_the_key_or_a_body_is_not_followed():

@@ -96,7 +96,7 @@ def brief(**parts):
 @pytest.mark.parametrize(
     ("parts", "where", "word"),
     [
-        ({"ask": {"query": [{"name": "from", "value": "a,to=b"}]}}, "address parameter from", "& was likely meant"),
+        ({"ask": {"query": [{"name": "from", "value": "a,to=b"}]}}, "address parameter from", "& was probably intended"),
         ({"ask": {"query": [{"name": "a", "value": " x"}]}}, "address parameter a", "space"),
         ({"ask": {"query": [{"name": "api_key", "value": "abc"}]}}, "address parameter api_key", "looks like a key"),
         ({"ask": {"path": "/x?a=1"}}, "path", "holds address parameters"),

@@ -45,7 +45,7 @@ def seen(document, address="http://h/s", headers=None, body=None, rows=ROWS):
         ({"_links": {"next": {"href": "http://h/s?page=2"}}, "total": 40}, "http://h/s",
          NextUrlPagination(next="$._links.next.href", total="$.total"), "25 of 40 rows are here"),
         ({"has_more": True}, "http://h/s?limit=25",
-         LastRowPagination(value="$.id", more="$.has_more", size_parameter="limit", size=25), "there is no mark"),
+         LastRowPagination(value="$.id", more="$.has_more", size_parameter="limit", size=25), "there is no cursor"),
         ({"total": 118}, "http://h/s", NumberPagination(total="$.total"), "nothing says how pages are turned"),
     ],
 )  # fmt: skip

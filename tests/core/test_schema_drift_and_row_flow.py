@@ -59,7 +59,7 @@ def test_the_way_from_answers_to_the_table():
         ("records", 640, "all that are stated"),
         ("rows", 1912, "one for each of fares; 4 of them without an item, kept as one row each"),
         ("look up port", 1912, "14 calls, 2 found nothing, 1 failed"),
-        ("table", 1912, "2 cells of another kind, kept as they came"),
+        ("table", 1912, "2 cells of another kind, left unchanged"),
     ]
     plain = [(one.what, one.count, one.words) for one in row_flow(RunReport(), 1, 1, 1)]
     assert plain == [("answers", 1, ""), ("records", 1, ""), ("table", 1, "")]

@@ -218,7 +218,7 @@ def test_a_service_that_says_when_is_asked_more_often_but_not_for_ever():
 
 
 def test_json_that_breaks_off_is_asked_for_again():
-    assert pause_before(GET, Answer(200), 1, 5, NOW, 0.5, cut_off=True).why == "the answer broke off"
+    assert pause_before(GET, Answer(200), 1, 5, NOW, 0.5, cut_off=True).why == "the answer was cut off"
 
 
 # What headers tell ---------------------------------------------------------------------------------------------------

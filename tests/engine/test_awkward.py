@@ -33,13 +33,13 @@ def ask(workspace, company, refresh):
         ("cut-off", "cut-off", "cut-off JSON"),
         ("web-page", "web-page", "Sign in to Skerrywick"),
         ("to-sign-in", "web-page", "Sign in to Skerrywick"),
-        ("redirect-loop", "redirect-loop", "again and again"),
+        ("redirect-loop", "redirect-loop", "keeps redirecting"),
         ("swells", "too-large", "larger than 256 MB"),
         ("not-compressed", "not-unpacked", "cannot be unpacked"),
         ("busy-first", "service-failed", "all hands at lunch"),
         ("too-many-seconds", "too-many-calls", "not so fast"),
         ("no-such-way", "not-found", "There is no way"),
-        ("breaks-off", "broken-connection", "before the answer was whole"),
+        ("breaks-off", "broken-connection", "before the answer was complete"),
     ],
 )
 def test_what_cannot_be_used_is_said(ask, way, kind, said):
@@ -61,7 +61,7 @@ def test_an_answer_that_does_not_come_is_waited_for_no_longer_than_wanted(ask):
         ("well", 25, None), ("empty-list", 0, None), ("no-content", 0, None), ("latin-1", 1, None),
         ("byte-order-mark", 2, None), ("compressed", 2, None),
         ("wrong-charset", 1, "read as Windows-1252"), ("not-a-number", 3, "2 values are no number"),
-        ("doubled-keys", 1, "“id” stands more than once"),
+        ("doubled-keys", 1, "Some objects contain “id” more than once"),
     ],
 )  # fmt: skip
 def test_what_is_odd_is_read_and_said(ask, workspace, way, rows, oddity):

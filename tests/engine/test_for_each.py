@@ -136,7 +136,7 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
     assert [one.words for one in run.report.failed_pages] == ["out of ink"]
     assert run.state == "incomplete"
     assert run.report.gaps == [
-        "3 of 4 iterations were asked to their end; 1 of them is incomplete, the first because "
+        "3 of 4 iterations reached their last page; 1 of them is incomplete, the first because "
         "1 page has failed (the API states 2 pages)",
         "1 of 4 iterations has failed",
     ]

@@ -249,7 +249,7 @@ def test_going_on_is_refused_in_words_where_it_makes_no_sense(workspace, awkward
     awkward.answers["/data"] = in_pages(4)
     query = query_on(workspace, awkward.base)
     run = refresh(query.id)
-    with pytest.raises(ProblemError, match="lacks nothing"):
+    with pytest.raises(ProblemError, match="is complete"):
         go(workspace, lambda engine: engine.go_on(run.id))
     awkward.answers["/data"] = (500, {}, b"{}")
     run = refresh(query.id)
@@ -342,7 +342,7 @@ def test_what_a_refresh_will_cost_is_told_before_it(workspace, awkward):
     assert "118 rows, 25 a page" in known.basis
     assert known.seconds > 80_000
     assert [one.left for one in known.left] == [3]
-    assert "goes on by itself" in known.warning
+    assert "resumes by itself" in known.warning
 
 
 def test_an_allowance_that_the_service_says_is_used_up_is_waited_for(workspace, company):

@@ -189,7 +189,7 @@ def test_a_redirect_elsewhere_goes_without_the_key_and_says_so(workspace, awkwar
     assert awkward.seen[0][1]["X-Key"] == "secret-text-99"
     assert "X-Key" not in seen[0]
     (call,) = workspace.runs.calls(run.id)
-    assert call.note == f"The service sent the call on to {running.base}, without the key."
+    assert call.note == f"The service redirected the call to {running.base}, without the key."
 
 
 def test_a_key_that_was_stored_for_another_origin_is_not_sent(workspace, awkward, refresh):

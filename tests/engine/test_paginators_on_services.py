@@ -41,7 +41,7 @@ CASES = {
     "offset": ("awkward", {"path": "/ways/caps-size"}, "$.rows[*]", "id", lambda: list(range(118)), "fewer rows",
                {"by": "offset"}),
     "cursor": ("fares", {"method": "POST", "path": "/fares/search", "body": {"kind": "json", "value": {"day": str(DAY)}}},
-               "$.result.items[*]", "fareId", fares, "no further mark",
+               "$.result.items[*]", "fareId", fares, "no further cursor",
                {"by": "cursor", "at": "body", "cursor": "$.next_cursor", "size_parameter": "limit", "size": 60, "total": "$.result.count"}),
     "next": ("bookings", {"path": "/bookings", "query": TODAY}, "$.bookings[*]", "booking", booked, "no further address",
              {"by": "next", "next": "$.next"}),

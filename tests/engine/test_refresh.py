@@ -96,7 +96,7 @@ def test_a_wrong_key_is_said_in_the_apis_words_and_everything_stays(workspace, d
     run = refresh(query, NOON + timedelta(hours=1))
     assert run.state == "failed"
     assert run.problem.kind == "key-refused"
-    assert run.problem.words == "This key is not known here, or has been withdrawn."
+    assert run.problem.words == "This key is not known, or has been withdrawn."
     assert run.problem.where.startswith("GET http://127.0.0.1:")
     assert run.snapshot_id is None
     assert workspace.snapshots.latest(query).id == kept
@@ -140,9 +140,9 @@ JSON = {"Content-Type": "application/json"}
         ((200, JSON, b"id;name\n1;x"), "not-json", "not JSON"),
         ((200, JSON, b""), "empty-answer", "empty"),
         ((500, JSON, b'{"detail": "the crew is asleep"}'), "service-failed", "failed"),
-        ((302, {"Location": "ftp://127.0.0.1/elsewhere"}, b""), "redirected", "another place"),
+        ((302, {"Location": "ftp://127.0.0.1/elsewhere"}, b""), "redirected", "redirects"),
         ((200, JSON, b'{"rows": []}'), "no-rows-there", "$.data"),
-        (cut, "broken-connection", "broke off"),
+        (cut, "broken-connection", "was lost"),
         (slow, "time-out", "0.3 seconds"),
     ],
 )
@@ -276,7 +276,7 @@ def test_only_the_newest_runs_keep_their_answers(workspace, desk, refresh):
     query = desk["Ports"].id
     runs = [refresh(query, NOON + timedelta(hours=hour)) for hour in range(5)]
     assert [workspace.archive.answers(run.id, "pages") is not None for run in runs] == [False, False, True, True, True]
-    with pytest.raises(ProblemError, match="not kept"):
+    with pytest.raises(ProblemError, match="no longer kept"):
         workspace.archive.body(runs[0].id, 1)
 
 
@@ -294,11 +294,11 @@ def test_checking_a_service_reads_as_it_should(workspace, desk, operations):
     assert "key accepted: without it the answer is 401" in found.what
     lost = asyncio.run(check(service.model_copy(update={"check": "/sailings"})))
     assert lost.reading == "key-accepted"
-    assert "wants a parameter" in lost.what
+    assert "needs a parameter" in lost.what
     assert "from is wanted" in lost.what
     unclear = asyncio.run(check(service.model_copy(update={"check": "/"})))
     assert unclear.reading == "reached"
-    assert "does not tell whether the key is good" in unclear.what
+    assert "does not show whether the key is valid" in unclear.what
     operations.key = "another"
     refused = asyncio.run(check(service))
     assert (refused.reading, "was rejected" in refused.what) == ("key-refused", True)

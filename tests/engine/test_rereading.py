@@ -138,11 +138,11 @@ def test_a_snapshot_whose_answers_are_gone_stays_as_it_is(workspace, desk, refre
     answers = engine.previews.get(number).answers
     assert workspace.archive.prune(query.id, 0) == 1
     # Answers that somebody still holds are not taken for empty ones.
-    with pytest.raises(ProblemError, match="not kept any more"):
+    with pytest.raises(ProblemError, match="no longer kept"):
         list(answers)
     engine.rereader.forget(query.id)
     assert engine.reread(query.id, query.brief) is None
-    with pytest.raises(ProblemError, match="not kept any more"):
+    with pytest.raises(ProblemError, match="no longer kept"):
         engine.rereader.rebuild(run.id)
     assert workspace.archive.kept(query.id) == []
     assert workspace.archive.size(query.id) == 0
@@ -259,7 +259,7 @@ def test_a_kept_table_is_looked_at_like_a_tried_one(workspace, desk, refresh):
     assert engine.tables.profile(kept, "status") == engine.tables.profile(tried, "status")
     with pytest.raises(ProblemError, match="no column"):
         engine.tables.profile(kept, "nothing")
-    with pytest.raises(ProblemError, match="not kept any more"):
+    with pytest.raises(ProblemError, match="no longer kept"):
         engine.tables.source(None, 999)
 
 

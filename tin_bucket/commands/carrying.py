@@ -53,7 +53,9 @@ def bring_in_command(
 ) -> None:
     """Bring services and queries in from a file: all of it, or nothing."""
     if clash not in ("keep", "replace", "beside"):
-        raise fail("options-unfit", f"“{clash}” is no choice.", where="--clash", do="Use keep, replace or beside.")
+        raise fail(
+            "options-unfit", f"“{clash}” is not one of the choices.", where="--clash", do="Use keep, replace or beside."
+        )
     document = read_json(file)
     workspace = Workspace(home or default_home(), create=True)
     plain = preview_import(workspace, document, {}, str(file))
@@ -69,7 +71,7 @@ def bring_in_command(
     for item in import_plan.items:
         print(f"{item.kind} {item.name}: {item.state}, {words[item.choice]}")
     for wanted in import_plan.required_keys:
-        print(f"key wanted: {wanted.key} of {wanted.service} ({', '.join(wanted.fields)})")
+        print(f"key needed: {wanted.key} of {wanted.service} ({', '.join(wanted.fields)})")
     for name in import_plan.required_sheets:
         print(f"sheet wanted: {name}")
 

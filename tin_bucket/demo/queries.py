@@ -124,7 +124,7 @@ def fares_brief() -> Brief:
     return load_brief(
         {
             "name": "Fares by day ahead",
-            "note": "One question for each day of the week ahead; the token is got by itself and lives ten minutes.",
+            "note": "One question for each day of the week ahead; the token is requested automatically.",
             "parameters": [
                 {"name": "day", "kind": "date", "label": "sailing day"},
                 _route("all"),

@@ -51,7 +51,7 @@ def attention(
         if run is not None:
             found += _of_run(query, run, query.id in running)
     if workspace.vault.wants_passphrase:
-        closed = "It is closed: it opens with a passphrase."
+        closed = "It is locked: it opens with a passphrase."
         found.append(Attention("vault", "The vault", closed, "Open the vault."))
     used = {service_id for query, _ in queries for service_id in query.brief.services()}
     services = [service for service in workspace.services.all() if service.id in used]
@@ -80,8 +80,8 @@ def _of_run(query: Query, run: Run, running: bool) -> Iterator[Attention]:
         yield Attention(
             "drift",
             query.name,
-            f"The answers are not as they were: {drift.words}.",
-            "Look whether its columns still say what they should.",
+            f"The answers have changed: {drift.words}.",
+            "Check that its columns still hold what you expect.",
             query.id,
             run.id,
         )
@@ -93,7 +93,11 @@ def _of_limits(service: Service, lane: LaneView) -> Iterator[Attention]:
         if one.window.seconds >= _LONG and one.left <= one.window.calls * _NEARLY:
             what = f"{one.left:,} calls are left of {one.window.words()}."
             yield Attention(
-                "allowance", service.name, what, "Runs wait for more and go on by themselves.", service_id=service.id
+                "allowance",
+                service.name,
+                what,
+                "Runs wait until more are free, then resume by themselves.",
+                service_id=service.id,
             )
 
 
@@ -104,7 +108,7 @@ def _of_key(workspace: Workspace, service: Service, now: datetime) -> Iterator[A
     state, name = workspace.vault.state(service.id), service.key.name
     if state is None:
         what = f"Its key “{name}” is not stored."
-        yield Attention("key", service.name, what, "Put the key in.", service_id=service.id)
+        yield Attention("key", service.name, what, "Enter the key.", service_id=service.id)
         return
     if state.expires is None:
         return
@@ -114,5 +118,5 @@ def _of_key(workspace: Workspace, service: Service, now: datetime) -> Iterator[A
         return
     day, days = f"{ends:%d %B %Y}", -(-left // timedelta(days=1))
     when = f"ended on {day}" if left <= timedelta() else f"ends in {days} day{'' if days == 1 else 's'}, on {day}"
-    do = "Put a new key in; everything that uses it goes on with that."
+    do = "Enter a new key; everything that uses it switches to it."
     yield Attention("key", service.name, f"Its key “{name}” {when}.", do, service_id=service.id)

@@ -117,7 +117,7 @@ class Engine:
         if old.state in ("complete", "running"):
             raise fail(
                 "run-complete",
-                "This run lacks nothing.",
+                "This run is complete.",
                 where=f"run {run_id}",
                 do="Refresh it to fetch everything again.",
             )
@@ -153,7 +153,7 @@ class Engine:
             try:
                 begun.append(await self.go_on(old.id, old.cause))
             except ProblemError as error:
-                log.info("run %s does not go on by itself: %s", old.id, error.problem.sentence())
+                log.info("run %s does not resume by itself: %s", old.id, error.problem.sentence())
         return begun
 
     def _broken_off(self) -> list[Run]:

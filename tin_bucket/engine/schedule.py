@@ -46,7 +46,7 @@ class Schedule:
         self.renew()
 
     def stop(self) -> None:
-        """End; no refresh starts any more."""
+        """End; no refresh starts any longer."""
         if self._scheduler.running:
             self._scheduler.shutdown(wait=False)
 

@@ -121,7 +121,7 @@ class Archive:
 def _gone(run_id: int, number: int) -> ProblemError:
     return fail(
         "answer-gone",
-        "This answer is not kept any more, or there was none.",
+        "This answer is no longer kept, or there was none.",
         where=f"run {run_id}, call {number}",
         do="The brief says of how many refreshes answers are kept. Refresh to see new ones.",
     )

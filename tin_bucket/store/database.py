@@ -210,7 +210,7 @@ class Database:
                 "workspace-locked",
                 "Another Tin Bucket already serves this workspace.",
                 where=str(self.home),
-                do="Use the one that runs, stop it, or name another folder with --home.",
+                do="Use the running one, stop it, or name another folder with --home.",
             )
 
     def close(self) -> None:

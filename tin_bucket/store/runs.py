@@ -230,7 +230,7 @@ class Runs:
             "broken-off",
             "The program ended in the middle of this run.",
             "",
-            "Go on from its saved answers, or refresh again. Earlier snapshots are as they were.",
+            "Resume from its saved answers, or refresh again. Earlier snapshots are unchanged.",
         )
         marks = ",".join("?" * len(gone))
         with self._database.write() as db:

@@ -130,7 +130,7 @@ class Vault:
                 "vault-closed",
                 "The stored key does not open with this workspace's key file.",
                 where=str(self._database.home / KEY_FILE),
-                do="Put the right key file back, or put the key in again.",
+                do="Restore the right key file, or enter the key again.",
             ) from error
 
     def state(self, service_id: str) -> KeyState | None:
@@ -208,7 +208,7 @@ class Vault:
                 "passphrase-short",
                 "A passphrase has at least 8 characters.",
                 where="the vault",
-                do="Take a longer one; a few words are easy to keep in mind.",
+                do="Choose a longer one; a few words are easy to remember.",
             )
         path = self._database.home / KEY_FILE
         salt = secrets.token_bytes(16)
@@ -250,7 +250,7 @@ class Vault:
         if self._lock() is not None:
             raise fail(
                 "vault-closed",
-                "The vault is closed: it opens with a passphrase.",
+                "The vault is locked: it opens with a passphrase.",
                 where="the vault",
                 do="Open it on the page Services and keys, or start with --passphrase.",
             )
@@ -264,7 +264,7 @@ class Vault:
                     "vault-closed",
                     "The workspace's key file is missing, so its stored keys cannot be opened.",
                     where=str(path),
-                    do="Put the file back, or delete the keys and put them in again.",
+                    do="Restore the file, or delete the keys and enter them again.",
                 ) from error
             material = AESGCM.generate_key(256)
             _write_key_file(path, material)
@@ -273,7 +273,7 @@ class Vault:
                 "vault-closed",
                 "The workspace's key file is damaged.",
                 where=str(path),
-                do="Put the right file back.",
+                do="Restore the right file.",
             )
         return AESGCM(material)
 

@@ -133,7 +133,7 @@
                     >
                   {/if}
                   {#if call.state === 'failed' && onretry}
-                    <button class="press small main" onclick={onretry}>Try it again</button>
+                    <button class="press small main" onclick={onretry}>Retry</button>
                   {/if}
                 </p>
               </td>

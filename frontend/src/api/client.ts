@@ -70,7 +70,7 @@ const unreached: Problem = {
   kind: 'unreached',
   what: 'Tin Bucket does not answer.',
   where: '',
-  do: 'Look whether it still runs, then try again. What you typed is still here.',
+  do: 'Check that it is still running, then try again. What you typed is still here.',
   words: '',
 };
 

@@ -129,7 +129,7 @@
             />
           </div>
         {:else}
-          <strong>{pasted.service_name}</strong> <span class="muted">known already</span>
+          <strong>{pasted.service_name}</strong> <span class="muted">already known</span>
         {/if}
       </dd>
       <dt>Key</dt>
@@ -151,13 +151,13 @@
           </p>
           {#if pasted.stored_key === 'other'}
             <label class="mt-1 block"
-              ><input type="checkbox" bind:checked={replaces} /> put it in the place of the one that is stored</label
+              ><input type="checkbox" bind:checked={replaces} /> replace the stored one</label
             >
           {/if}
         {:else if isNew && !key}
           <span class="muted">none was seen</span>
         {:else if !isNew}
-          <span class="muted">the one of {pasted.service_name}, by itself</span>
+          <span class="muted">the key of {pasted.service_name}, automatically</span>
         {/if}
         {#if isNew}
           {#if changesKey}
@@ -175,7 +175,7 @@
               onclick={() => {
                 changesKey = true;
                 key ??= { name: '', ...made('header') };
-              }}>{key ? 'change' : 'it wants one'}</button
+              }}>{key ? 'change' : 'it needs one'}</button
             >
           {/if}
           {#if wanted.length}<div class="mt-2"><SecretFields wants={wanted} bind:secret /></div>{/if}

@@ -24,7 +24,7 @@
             ? 'Open it'
             : wants.kind === 'allowance'
               ? 'See its limits'
-              : 'Put the key in'}</a
+              : 'Enter the key'}</a
         >
       {/if}
     </div>

@@ -1,4 +1,4 @@
-<!-- A sheet before it is kept: its first rows, what was found out about it, and how else it may be read. -->
+<!-- A sheet before it is kept: its first rows, what was detected, and how else it may be read. -->
 <script lang="ts">
   import { writeJson } from '../api/json';
   import { onMount, untrack } from 'svelte';
@@ -100,7 +100,7 @@
               void look();
             }}
           >
-            <option value="">{preview?.found.separator}, found out</option>
+            <option value="">{preview?.found.separator}, detected</option>
             {#each SEPARATORS as [separator, words] (words)}<option value={separator}>{words}</option>{/each}
           </select>
         </label>
@@ -114,7 +114,7 @@
               void look();
             }}
           >
-            <option value="">{preview?.found.encoding}, found out</option>
+            <option value="">{preview?.found.encoding}, detected</option>
             {#each ENCODINGS as encoding (encoding)}<option>{encoding}</option>{/each}
           </select>
         </label>

@@ -86,7 +86,7 @@
 {#if drift && (freshNow.length || drift.missing.length || drift.changed.length)}
   <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
     <p class="min-w-0 flex-1">
-      <strong>The answers are not as they were:</strong>
+      <strong>The answers have changed:</strong>
       {#if freshNow.length}new <code>{short(freshNow)}</code>{/if}
       {#if drift.missing.length}{freshNow.length ? '; ' : ''}no longer there
         <code>{short(drift.missing)}</code>{/if}

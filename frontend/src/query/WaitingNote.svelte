@@ -24,12 +24,12 @@
 <div class="m-3" aria-live="polite">
   <ProblemNote problem={waiting.problem as Problem}>
     {#if stored}
-      <p class="mt-2 font-semibold">Stored. The refresh goes on from where it was.</p>
+      <p class="mt-2 font-semibold">Stored. The refresh resumes where it stopped.</p>
     {:else}
       <p class="mt-2 font-semibold">
-        The refresh waits for the key{info?.service.key
+        The refresh is waiting for the key{info?.service.key
           ? ` “${info.service.key.name}” of ${info.service.name}`
-          : ''}, and goes on from here with the new one.
+          : ''}, and resumes with the new one.
       </p>
       {#if waiting.problem?.kind === 'vault-closed'}
         <a class="plain" href="#/services">Open the vault</a>

@@ -91,7 +91,7 @@
         ? 'No run yet. Refresh a query to make one.'
         : ends === 'bad'
           ? 'Nothing went wrong.'
-          : 'No run is like that.'}
+          : 'No run matches.'}
     </p>
   {:else if runs}
     <table class="listing mt-4 w-full text-[13.5px]">
@@ -128,8 +128,7 @@
             </td>
             <td class="end">
               <strong>{run.state}</strong> <span class="muted">{ended(run)}</span>
-              {#if run.can_go_on}<button class="plain" onclick={() => goOn(run)}>go on from there</button
-                >{/if}
+              {#if run.can_go_on}<button class="plain" onclick={() => goOn(run)}>resume</button>{/if}
             </td>
           </tr>
         {/each}

@@ -21,15 +21,15 @@
       />
       <input
         class="field mono"
-        aria-label="Words of error {at + 1}"
-        placeholder="its words: found by themselves"
+        aria-label="Message of error {at + 1}"
+        placeholder="its message: found automatically"
         value={fault.words ?? ''}
         onchange={(event) => (fault.words = event.currentTarget.value.trim() || null)}
       />
       <button
         type="button"
         class="plain"
-        onclick={() => (error_rules = error_rules.filter((_, index) => index !== at))}>take away</button
+        onclick={() => (error_rules = error_rules.filter((_, index) => index !== at))}>remove</button
       >
     </div>
   {/each}
@@ -37,6 +37,6 @@
     type="button"
     class="plain mt-1"
     onclick={() => (error_rules = [...error_rules, { at: '', words: null }])}
-    >{error_rules.length ? 'one more rule' : 'a rule of its own'}</button
+    >{error_rules.length ? 'add another rule' : 'add a rule'}</button
   >
 </div>

@@ -28,14 +28,14 @@
   <p class="muted mt-1">
     {#if isPasted(key)}
       {known.token_ends
-        ? `a token is here until ${when(known.token_ends)}`
-        : 'no token now; it is asked for when a refresh needs it'}
+        ? `token valid until ${when(known.token_ends)}`
+        : 'no token stored; a refresh that needs one asks for it'}
     {:else if !known.stored}
       <span class="loud">not stored yet</span>
     {:else if !known.fits}
-      <span class="loud">stored for {known.bound_to}, put it in again</span>
+      <span class="loud">stored for {known.bound_to}; enter it again</span>
     {:else if !known.ready}
-      <span class="loud">a part of it is missing, put it in again</span>
+      <span class="loud">incomplete; enter it again</span>
     {:else}
       {#if known.fingerprint}<code>…{known.fingerprint}</code>,{/if}
       stored {when(known.stored)}, {known.last_used
@@ -56,7 +56,7 @@
     {#if known.stored}
       <button class="press small" onclick={onforget}>Delete the key</button>
       <label class="muted ml-1 flex items-center gap-1.5 text-[12.5px]">
-        good until
+        expires on
         <input
           class="end"
           type="date"

@@ -77,7 +77,7 @@
       <button
         type="button"
         class="plain ml-auto"
-        onclick={() => (service.limits = service.limits.filter((_, index) => index !== at))}>take away</button
+        onclick={() => (service.limits = service.limits.filter((_, index) => index !== at))}>remove</button
       >
     </div>
   {/each}
@@ -88,11 +88,11 @@
       (service.limits = [
         ...service.limits,
         { calls: 60, per: 'PT1M', starts: 'any time', zone: 'UTC', of: 'service' },
-      ])}>{service.limits.length ? 'one more limit' : 'it has a limit'}</button
+      ])}>{service.limits.length ? 'add another limit' : 'add a rate limit'}</button
   >
   <div class="mt-3 grid grid-cols-2 gap-3">
     <label>
-      <span class="label">Calls at once, at most; fewer when it slows down</span>
+      <span class="label">Concurrent calls, at most; fewer when the service slows down</span>
       <input
         class="field"
         type="number"

@@ -53,8 +53,10 @@
       {/each}
       {#if info.advertised?.windows.length}
         <p class="seen mt-2">
-          <strong>Its answers tell of {info.advertised.windows.map(windowWords).join(' and ')}.</strong>
-          <button class="press small main ml-1" onclick={onkeep}>Keep to that</button>
+          <strong
+            >Its answers state a limit of {info.advertised.windows.map(windowWords).join(' and ')}.</strong
+          >
+          <button class="press small main ml-1" onclick={onkeep}>Use that limit</button>
         </p>
       {/if}
     </div>

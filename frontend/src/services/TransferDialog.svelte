@@ -29,7 +29,7 @@
         kind: 'bundle-unreadable',
         what: 'This file is not JSON.',
         where: file.name,
-        do: 'Choose a file that Tin Bucket took out. Nothing was changed.',
+        do: 'Choose a file that Tin Bucket exported. Nothing was changed.',
         words: '',
       };
       return;
@@ -58,14 +58,14 @@
 
   const STATES: Record<string, string> = {
     new: 'new here',
-    same: 'here already, the same',
-    clash: 'here already, and different',
+    same: 'already here, identical',
+    clash: 'already here, different',
   };
   const DONE: Record<string, string> = {
     add: 'added',
-    keep: 'kept as it was here',
+    keep: 'kept the existing one',
     replace: 'replaced',
-    beside: 'put beside, under another name',
+    beside: 'imported under another name',
   };
   const comes = $derived(import_plan?.items.filter((item) => item.choice !== 'keep').length ?? 0);
 </script>
@@ -73,16 +73,16 @@
 <Dialog title="Export and import definitions" open {onclose} width={640}>
   <div class="space-y-4">
     <section>
-      <h3 class="font-bold">Take out</h3>
+      <h3 class="font-bold">Export</h3>
       <p class="muted mb-2">
-        Every service and query as one JSON file. No key is in it; the file says which keys must be put in
+        Every service and query as one JSON file. It contains no key; it lists the keys that must be entered
         again.
       </p>
-      <a class="press" href="/api/bundle" download>Take everything out</a>
+      <a class="press" href="/api/bundle" download>Export everything</a>
     </section>
     <section class="border-t pt-3" style="border-color: var(--hair)">
-      <h3 class="font-bold">Bring in</h3>
-      <p class="muted mb-2">Nothing is changed before you have seen what would be.</p>
+      <h3 class="font-bold">Import</h3>
+      <p class="muted mb-2">Nothing changes until you have seen what would.</p>
       <label class="press">
         Choose a file…
         <input
@@ -114,9 +114,9 @@
                         void look();
                       }}
                     >
-                      <option value="keep">keep the one here</option>
-                      <option value="replace">replace that one</option>
-                      <option value="beside">put it beside</option>
+                      <option value="keep">keep the existing one</option>
+                      <option value="replace">replace the existing one</option>
+                      <option value="beside">keep both</option>
                     </select>
                   {/if}
                 </td>
@@ -137,7 +137,7 @@
             <button class="press main" onclick={onclose}>Done</button>
           {:else}
             <button class="press main" disabled={comes === 0} onclick={bring}
-              >{comes === 0 ? 'Nothing to bring in' : `Bring ${comes} in`}</button
+              >{comes === 0 ? 'Nothing to import' : `Import ${comes}`}</button
             >
           {/if}
         </div>

@@ -37,7 +37,7 @@
       void give(open());
     }}
   >
-    <span><strong>The vault is closed.</strong> Its keys are used again when you give the passphrase.</span>
+    <span><strong>The vault is locked.</strong> Its keys are used again when you give the passphrase.</span>
     <input
       class="field"
       style="width: 220px"
@@ -73,7 +73,7 @@
             <input class="field" type="password" autocomplete="new-password" bind:value={passphrase} />
           </label>
           <label class="block">
-            <span class="label">Once more</span>
+            <span class="label">Repeat it</span>
             <input class="field" type="password" autocomplete="new-password" bind:value={again} />
           </label>
           {#if problem}<ProblemNote {problem} />{/if}

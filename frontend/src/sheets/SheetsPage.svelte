@@ -93,7 +93,7 @@
   {#if sheets?.length === 0}
     <p class="muted mt-12 text-center">
       No sheet yet. CSV, workbooks (.xlsx, .ods), JSON and JSON Lines are read; separator and encoding are
-      found out.
+      detected.
     </p>
   {:else if sheets}
     <table class="listing mt-4 w-full">
@@ -121,7 +121,7 @@
   {#if about}
     <p class="muted mt-4 text-[13px]">
       Queries can also read files of the folder <code>{about.folder}</code>, several by a pattern such as
-      <code>counts/*.csv</code>. Another folder is allowed with <code>tin-bucket folder PATH</code>.
+      <code>counts/*.csv</code>. Allow another folder with <code>tin-bucket folder PATH</code>.
     </p>
   {/if}
 </div>

@@ -131,7 +131,7 @@
       <p class="muted mt-2">
         {typeof told.value === 'object' && told.value !== null
           ? 'The service has nothing under this code.'
-          : 'The raw answer of this run is not kept any more.'}
+          : 'The raw answer of this run is no longer kept.'}
       </p>
     {/if}
     {#if STATES[told.state]}<p class="muted mt-1">{STATES[told.state]}</p>{/if}

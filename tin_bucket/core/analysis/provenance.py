@@ -169,7 +169,7 @@ def _conversion(raw: Any, column: ColumnSpec, value: Any) -> list[str]:
     try:
         made = converter(column.kind, column.reads)(plain)
     except (ValueError, OverflowError, OSError, TypeError):
-        return [f"kept as it came: it does not fit {kind}"]
+        return [f"left unchanged: it does not fit {kind}"]
     return [] if made == plain and type(made) is type(plain) else [f"{_short(plain)} read as {kind}"]
 
 

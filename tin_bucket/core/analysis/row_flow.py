@@ -47,7 +47,7 @@ def row_flow(
             words.append(f"{lookup.failed:,} failed")
         told.append(RowFlowStep(f"look up {name}", rows, ", ".join(words)))
     cells = sum(reading.unfit.values())
-    words = [f"{cells:,} cell{'' if cells == 1 else 's'} of another kind, kept as they came"] if cells else []
+    words = [f"{cells:,} cell{'' if cells == 1 else 's'} of another kind, left unchanged"] if cells else []
     # What the last step said stands for the table too, where nothing was added or taken since.
     if words or told[-1].count != rows or not reading.rows_for:
         told.append(RowFlowStep("table", rows, ", ".join(words)))

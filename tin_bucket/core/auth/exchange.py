@@ -70,7 +70,7 @@ def exchange(call: Call, key: Key | None, base: str) -> Exchange:
             return _failed(
                 call,
                 "redirect-loop",
-                f"The service sends the call on again and again; after {MOST_HOPS} times it was given up.",
+                f"The service keeps redirecting the call; Tin Bucket stopped after {MOST_HOPS} redirects.",
                 "Check the path; a missing or additional / at its end is often the reason.",
             )
         hops += 1
@@ -82,7 +82,7 @@ def exchange(call: Call, key: Key | None, base: str) -> Exchange:
             kept = ("accept", "accept-language", "user-agent")
             target = replace(target, headers=tuple(pair for pair in target.headers if pair[0].lower() in kept))
             without = ", without the key" if key is not None else ""
-            note = f"The service sent the call on to {_host(target.address)}{without}."
+            note = f"The service redirected the call to {_host(target.address)}{without}."
         call = target
 
 
@@ -90,8 +90,8 @@ def _not_followed(call: Call, how: str) -> Answer:
     return _failed(
         call,
         "redirect-elsewhere",
-        f"The service sends the call on to another host, {how}. That was not followed.",
-        "If the service has moved, give it its new base address and put its key in again.",
+        f"The service redirects the call to another host, {how}. The redirect was not followed.",
+        "If the service has moved, enter its new base address and its key again.",
     )
 
 

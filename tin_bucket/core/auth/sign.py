@@ -55,7 +55,7 @@ def check_bound(key: Key, base: str, bound_to: str) -> None:
             "key-bound-elsewhere",
             f"The key “{key.name}” was stored for {bound_to} and would now go to {now}.",
             where=origin(base),
-            do="If the service has moved, put its key in again on the page Services and keys.",
+            do="If the service has moved, enter its key again on the page Services and keys.",
         )
 
 

@@ -68,5 +68,5 @@ class SecretSource(Choice[Any]):
     placement: str = "bearer"
 
 
-LASTS = FormField("lasts", "A token lasts, in minutes, when nothing else is known of it", "minutes", least=1)
+LASTS = FormField("lasts", "Token lifetime in minutes, when the API states none", "minutes", least=1)
 SIGN_IN = "sign in"  # The stage of calls that get a token.

@@ -64,7 +64,7 @@ def get_token(key: Key, base: str, secret: Mapping[str, str], now: datetime) -> 
             "key-refused" if refused else verdict.problem.kind,
             f"Signing in with the key “{key.name}” failed: {verdict.problem.what}",
             where=f"{call.method} {call.address.split('?')[0]}",
-            do="Put in a valid key; everything that uses it works again then." if refused else verdict.problem.do,
+            do="Enter a valid key; everything that uses it then works again." if refused else verdict.problem.do,
             words=verdict.problem.words,
         )
     document = verdict.document

@@ -49,22 +49,22 @@ def _in_address(ask: Ask) -> Iterator[Hint]:
         if comma:
             yield Hint(
                 where,
-                f"“{value[comma.start()]}{comma[1]}=” stands inside a value, where & was likely meant.",
-                f"Make “{comma[1]}” an address parameter of its own.",
+                f"“{value[comma.start()]}{comma[1]}=” is inside a value; & was probably intended.",
+                f"Make “{comma[1]}” a separate address parameter.",
             )
         if pair.name != pair.name.strip() or value != value.strip():
-            yield Hint(where, "There is a space at its beginning or end.", "Take it out, if it is not meant.")
+            yield Hint(where, "It begins or ends with a space.", "Remove it if it is not intended.")
         if looks_secret(pair.name) and value and not sole_name(value):
             yield Hint(
-                where, "It looks like a key, and it stands in the query for all to read.", "Put it into the vault."
+                where, "It looks like a key, and everyone who can read the query can read it.", "Store it in the vault."
             )
         if pair.name in seen and not value:
-            yield Hint(where, "It stands there twice, once without a value.", "Take one of the two away.")
+            yield Hint(where, "It appears twice, once without a value.", "Remove one of the two.")
         seen.add(pair.name)
     if _DEAD_END.search(ask.path):
         yield Hint("path", "The path holds address parameters.", "Move what follows ? into the address parameters.")
     if re.search(r"//", ask.path):
-        yield Hint("path", "There are two slashes in a row.", "Take one away; a value may be missing between them.")
+        yield Hint("path", "There are two slashes in a row.", "Remove one; a value may be missing between them.")
 
 
 def _in_body(ask: Ask) -> Iterator[Hint]:

@@ -57,7 +57,7 @@ def _compiled(pattern: str) -> tuple[re.Pattern[str], frozenset[str]]:
         elif letter in _CONVERSIONS:
             expression, name = _CONVERSIONS[letter]
             if name in names:
-                raise ValueError(f"the pattern “{pattern}” has %{letter} where its {name} is known already")
+                raise ValueError(f"the pattern “{pattern}” has %{letter} where its {name} is already known")
             if name:
                 names.add(name)
             out.append(f"(?P<{name}>{expression})" if name else f"(?:{expression})")

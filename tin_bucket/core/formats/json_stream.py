@@ -71,6 +71,6 @@ def _unreadable(error: Exception) -> Exception:
     cut = isinstance(error, ijson.IncompleteJSONError)
     return fail(
         "cut-off" if cut else "not-json",
-        "The answer breaks off: it is cut-off JSON." if cut else "The answer is not JSON.",
+        "The answer is cut off: the JSON is incomplete." if cut else "The answer is not JSON.",
         do="Ask again; if it happens each time, ask for fewer rows a page.",
     )

@@ -213,7 +213,7 @@ def _path_problem(path: str, error: Exception) -> Problem:
         "path-unreadable",
         f"The JSONPath has a mistake{at}: {message}.",
         path[:200],
-        "A path starts with $ and goes on in steps, such as $.data[*] or $.data[?@.open == true].",
+        "A path starts with $ and continues in steps, such as $.data[*] or $.data[?@.open == true].",
     )
 
 

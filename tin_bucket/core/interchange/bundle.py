@@ -50,7 +50,8 @@ class Item:
         kind: ``service`` or ``query``.
         name: what people call it.
         state: ``new``, ``same`` (equal to the one here) or ``clash`` (another one of that name is here).
-        choice: what is done with it: add it, keep the one here, replace that one, or put it beside under another name.
+        choice: what is done with it: add it, keep the existing one, replace it, or
+            keep both under different names.
     """
 
     kind: str
@@ -96,9 +97,9 @@ def make_bundle(
         if holds_secret(document, [secret for secret in secrets if len(secret) >= 6]):
             raise fail(
                 "secret-inside",
-                f"The {what} holds the text of a stored key; it was not taken out.",
+                f"The {what} contains the text of a stored key; it was not exported.",
                 where=what,
-                do="Take the key's text out of it: the key goes on by itself.",
+                do="Remove the key's text from it: the key is sent automatically.",
             )
     wanted = [
         RequiredKey(service=one.name, key=one.key.name, fields=one.key.wants())
@@ -122,7 +123,7 @@ def load_bundle(document: Any, where: str = "the file") -> Bundle:
             "bundle-unreadable",
             "This is not a file of services and queries.",
             where=where,
-            do="Choose one that Tin Bucket took out. Nothing was changed.",
+            do="Choose one that Tin Bucket exported. Nothing was changed.",
         )
     version = document["tin_bucket_bundle"]
     if isinstance(version, int) and version > BUNDLE_VERSION:

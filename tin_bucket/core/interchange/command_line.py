@@ -66,7 +66,9 @@ def _header(now: _Reading, value: str) -> None:
 
 def _no_file(now: _Reading, value: str, what: str) -> bool:
     if value.startswith("@"):
-        now.call.notes.append(f"{what} stands in a file ({value[1:] or 'none named'}), which is not here; put it in.")
+        now.call.notes.append(
+            f"{what} stands in a file ({value[1:] or 'none named'}), which is not here; paste its content."
+        )
         return True
     return False
 
@@ -103,7 +105,7 @@ def _form(now: _Reading, value: str) -> None:
     if not equals:
         raise ValueError(f"“{value[:40]}” is not a form field; it wants a name, an equals sign and a value")
     if text[:1] in ("@", "<"):
-        now.call.notes.append(f"The field {name} is a file, which is not here; put its value in.")
+        now.call.notes.append(f"The field {name} is a file, which is not here; enter its value.")
         text = ""
     now.call.fields = [*(now.call.fields or []), (name, text.strip('"') if text.startswith('"') else text)]
 
@@ -266,9 +268,9 @@ def _flag(text: str, word: Word, name: str, now: _Reading, following: int) -> in
     elif name in ("-k", "--insecure", "--no-check-certificate"):
         now.call.notes.append("The command switches off the check of the service's certificate; here it stays on.")
     elif name in ("--digest", "--ntlm", "--negotiate"):
-        raise _unreadable(text, word.start, f"{name} is a way of signing in that is not spoken here")
+        raise _unreadable(text, word.start, f"{name} is a sign-in method that is not supported")
     elif name not in _PLAIN and name not in _BASIC and name != "-O":
-        raise _unreadable(text, word.start, f"the option {name} is not known here")
+        raise _unreadable(text, word.start, f"the option {name} is not supported")
     return following
 
 

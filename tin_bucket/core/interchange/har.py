@@ -23,7 +23,7 @@ class Entry:
         key: the key that it goes with; it is masked.
         answer: the answer.
         sent: when it was sent, ISO 8601.
-        comment: what people should know of it.
+        comment: a note for readers.
         size: the answer's size in bytes, where its body is no longer kept.
     """
 

@@ -116,7 +116,9 @@ def read_cells(data: bytes | str, settings: SheetSettings) -> SheetTable:
     except csv.Error as error:
         line = settings.skip + before + 1
         raise _unreadable(
-            f"Line {line:,} is broken: {_csv_words(str(error))}.", f"line {line}", "Mend that line, then read it again."
+            f"Line {line:,} is broken: {_csv_words(str(error))}.",
+            f"line {line}",
+            "Correct that line, then read it again.",
         ) from error
     found = {"separator": SEPARATORS.get(separator, separator), "encoding": encoding}
     return make_sheet([row for _, row in rows], settings.header, found, [line for line, _ in rows])

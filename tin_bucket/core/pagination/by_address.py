@@ -23,7 +23,7 @@ def follow_addresses(call: Call, pages: PagedModel, follow: Callable[[Page], Any
         if stop is not None:
             return stop
         if page.failed is not None:
-            return tracker.stop("failed-page", f"page {tracker.asked} could not be had", False)
+            return tracker.stop("failed-page", f"page {tracker.asked} could not be fetched", False)
         target = follow(page)
         if target is None or target is False or target == "":
             return tracker.stop(end, f"there is no further address at {where}", True)

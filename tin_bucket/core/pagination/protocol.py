@@ -172,7 +172,7 @@ def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
     totals = [stop.stated_total for stop in stops]
     firsts = [stop.stated_total if stop.first_total is None else stop.first_total for stop in stops]
     total = sum(one for one in totals if one is not None) if stops and None not in totals else None
-    evidence = f"{len(stops):,} of {iterations:,} iterations were asked to their end"
+    evidence = f"{len(stops):,} of {iterations:,} iterations reached their last page"
     if broken:
         are = "is" if len(broken) == 1 else "are"
         evidence += f"; {len(broken):,} of them {are} incomplete, the first because {broken[0].evidence}"

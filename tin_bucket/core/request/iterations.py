@@ -44,7 +44,7 @@ def plan_iterations(
         if name not in known:
             raise _unfit(f"“{name}” is not a parameter of this query.", "Choose one of its parameters.")
         if names.count(name) > 1:
-            raise _unfit(f"“{name}” gets its values twice.", "Take one of the two away.")
+            raise _unfit(f"“{name}” gets its values twice.", "Remove one of the two.")
     lists = [list(_values(at, one, known, bindings, moment, read)) for at, one in enumerate(each)]
     count = 1
     for one, values in zip(each, lists, strict=True):

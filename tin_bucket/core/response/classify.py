@@ -44,7 +44,7 @@ _ADVICE = {
     401: (
         "key-refused",
         "The service refused the key",
-        "Put in a valid key; everything that uses it works again then.",
+        "Enter a valid key; everything that uses it then works again.",
     ),
     403: (
         "key-refused",
@@ -77,13 +77,13 @@ def _refusal(answer: Answer) -> Problem | None:
         target = answer.headers.get("location", "")
         return Problem(
             "redirected",
-            f"The service sends the call on to another place (status {answer.status}).",
+            f"The service redirects the call (status {answer.status}).",
             do="A key only ever goes to its own service. If the API has moved, change the service's base address.",
             words=target.split("?")[0][:200],
         )
     if 200 <= answer.status < 300:
         return None
-    failed = ("service-failed", "The service failed", "Ask again later; if it goes on, tell the service's owner.")
+    failed = ("service-failed", "The service failed", "Try again later; if it persists, contact the API's owner.")
     refused = ("call-refused", "The service refused the call", "Read the service's docs for this status.")
     kind, what, do = _ADVICE.get(answer.status, failed if answer.status >= 500 else refused)
     return Problem(kind, f"{what} (status {answer.status}).", do=do, words=api_words(answer))
@@ -112,7 +112,7 @@ def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:
             problem=Problem(
                 "empty-answer",
                 f"The answer is empty (status {answer.status}, no body).",
-                do="Check the address; this one may only take orders and give nothing back.",
+                do="Check the address; it may accept data without returning any.",
             )
         )
     try:
@@ -134,7 +134,7 @@ def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:
 
 
 def read_document(answer: Answer) -> tuple[Any, str]:
-    """The document in an answer's body, whatever its status, and what people should know of it.
+    """The document in an answer's body, whatever its status, and a note for readers.
 
     Raises:
         ProblemError: ``not-json``, ``cut-off``, ``not-text``.

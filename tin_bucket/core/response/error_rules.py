@@ -62,7 +62,7 @@ def _empty(value: Any) -> bool:
 def _problem(words: str, why: str) -> Problem:
     return Problem(
         "error-inside",
-        "The answer has an error inside, though its status says that all is well" + (f" ({why})" if why else "") + ".",
-        do="Read its words; often a parameter or the key is wrong. Rules for such errors stand on the service.",
+        "The answer contains an error, although its status reports success" + (f" ({why})" if why else "") + ".",
+        do="Read its message; often a parameter or the key is wrong. Error rules are set on the service.",
         words=" ".join(words.split())[:300],
     )

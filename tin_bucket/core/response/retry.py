@@ -52,8 +52,8 @@ def pause_before(
         again = answer.status in AGAIN_STATUS
     if not again:
         return None
-    why = {"broken-connection": "the connection broke off", "time-out": "no answer came in time",
-           "refused": "the connection was refused", "cut-off": "the answer broke off"}.get(kind)  # fmt: skip
+    why = {"broken-connection": "the connection was lost", "time-out": "no answer came in time",
+           "refused": "the connection was refused", "cut-off": "the answer was cut off"}.get(kind)  # fmt: skip
     why = why or f"status {answer.status}"
     asked = retry_after(answer, now) if answer.failure is None else None
     if asked is not None:

@@ -73,7 +73,7 @@ class SavedRecords:
             pages: the answers of the pages, in order.
             iterations: the values that the question was asked for.
             bindings: what the parameters stand for in their plain forms, for columns that hold them.
-            classified: gives the verdict on an answer by its number, where it may be known already.
+            classified: gives the verdict on an answer by its number, where it may be already known.
             most: about how many records are read, for a table that is in sight at once.
             keep: whether more than one reading will be made of them, see :meth:`Reader.again`.
 

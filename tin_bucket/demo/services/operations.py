@@ -47,7 +47,7 @@ class Operations(Simulated):
         if not given:
             return self.error(401, "no_key", f"Send your key in the header {KEY_HEADER}.")
         if not hmac.compare_digest(given.encode(), self.key.encode()):
-            return self.error(401, "bad_key", "This key is not known here, or has been withdrawn.")
+            return self.error(401, "bad_key", "This key is not known, or has been withdrawn.")
         return None
 
     def docs(self, base: str) -> dict[str, str]:

@@ -64,7 +64,7 @@ class CredentialStore:
                 self._tokens.pop(service.id, None)
                 raise fail(
                     "token-wanted",
-                    f"{service.name} wants a fresh token for “{key.name}”.",
+                    f"{service.name} needs a fresh token for “{key.name}”.",
                     where=f"service {service.name}",
                     do="Paste a token; it is kept in memory until it ends.",
                 )
@@ -92,7 +92,7 @@ class CredentialStore:
                 "key-missing",
                 f"The key “{key.name}” of {service.name} is not stored.",
                 where=f"service {service.name}",
-                do="Put the key in on the page Services and keys, then ask again.",
+                do="Enter the key on the page Services and keys, then try again.",
             )
         check_bound(key, service.base, opened.origin)
         self._opened[service.id] = opened

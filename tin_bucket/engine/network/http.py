@@ -203,7 +203,7 @@ def _client_error(error: aiohttp.ClientError, call: Call, where: str) -> Answer:
     if isinstance(error, aiohttp.ClientConnectorCertificateError | aiohttp.ClientSSLError):
         return _failed(
             "not-secure",
-            f"“{host}” does not verify that it is who it says (its certificate is not valid).",
+            f"“{host}” cannot prove its identity: its certificate is not valid.",
             where,
             "Check the base address. Nothing was sent.",
         )
@@ -229,15 +229,15 @@ def _client_error(error: aiohttp.ClientError, call: Call, where: str) -> Answer:
     if isinstance(error, aiohttp.ClientPayloadError | aiohttp.ServerDisconnectedError):
         return _failed(
             "broken-connection",
-            "The connection broke off before the answer was whole.",
+            "The connection was lost before the answer was complete.",
             where,
             "Ask again; if it happens each time, ask for fewer rows a page.",
         )
     if isinstance(error, aiohttp.ClientOSError):
-        return _failed("broken-connection", "The connection broke off.", where, "Ask again.")
+        return _failed("broken-connection", "The connection was lost.", where, "Ask again.")
     return _failed(
         "not-http",
-        f"What came back is not proper HTTP ({type(error).__name__}).",
+        f"The answer is not valid HTTP ({type(error).__name__}).",
         where,
         "Check the base address and its port.",
     )

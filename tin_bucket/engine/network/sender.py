@@ -102,7 +102,7 @@ class Sender:
 
     async def _rest(self, lane: Lane, pause: Pause) -> None:
         if self._waits is not None:
-            self._waits((lane.now() + pause.seconds, f"to try again, {pause.why}"))
+            self._waits((lane.now() + pause.seconds, f"to retry, {pause.why}"))
         try:
             await lane.rest(pause.seconds)
         finally:

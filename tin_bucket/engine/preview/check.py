@@ -67,7 +67,7 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
     elif refusal is not None and (problem is None or problem.words != refusal.words):
         key, reading = f", key accepted: without it the service says “{refusal.words}”", "key-accepted"
     else:
-        key = "; this address answers the same without the key, so it does not tell whether the key is good"
+        key = "; this address answers the same without the key, so it does not show whether the key is valid"
         reading = "reached"
     note = f" {answer.note}" if answer.note else ""
     return Check(reading, f"{reached}{key}{_rest(answer)}.{words}{note}", _advice(service, reading))
@@ -75,15 +75,15 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
 
 def _rest(answer: Answer) -> str:
     if answer.status in (400, 422):
-        return f", and this address wants a parameter (status {answer.status})"
+        return f", and this address needs a parameter (status {answer.status})"
     if answer.status == 404:
         return ", and there is nothing at this very address (status 404), which is usual for a base address"
     if answer.status >= 500:
-        return f", but it is in trouble itself (status {answer.status})"
+        return f", but it reports an error of its own (status {answer.status})"
     return f" (status {answer.status})" if answer.status >= 300 else ""
 
 
 def _advice(service: Service, reading: str) -> str:
     if reading == "reached" and service.key is not None:
-        return "Give the service a check path that wants the key."
+        return "Give the service a check path that needs the key."
     return ""

@@ -72,7 +72,7 @@ def cost_of(
             if one.window.seconds >= 3600 and calls > one.left:
                 cost.warning = (
                     f"Of {one.window.words()} {one.left:,} are left, and about {calls:,} are needed: "
-                    "it goes on by itself when there are more again."
+                    "it resumes by itself when more are free."
                 )
     if (
         isinstance(brief.pages, PagedModel)

@@ -268,7 +268,7 @@ class Rereader:
         if preview is None:
             raise fail(
                 "answers-gone",
-                "The answers of this run are not kept any more.",
+                "The answers of this run are no longer kept.",
                 where=f"run {run_id}",
                 do="Its snapshot stays as it is. Keep the answers of more runs, in the brief's last line.",
             )

@@ -92,8 +92,7 @@ def keep(context: RunContext, table: Table) -> None:
             # Without match columns nothing tells whether these are one row or several that are alike.
             rows = "1 row is" if same == 1 else f"{same:,} rows are"
             context.report.note(
-                f"{rows} the same as a row on an earlier page. Say by which columns rows match, and it is told "
-                "whether they came twice."
+                f"{rows} the same as a row on an earlier page. Choose match columns to see whether they came twice."
             )
         workspace.runs.end(db, run, now)
     try:

@@ -147,7 +147,7 @@ class PageLoop:
         return replace(call, iteration=at, turn=turn, label=", ".join(filter(None, (iteration, call.label))))
 
     async def _page(self, at: int, call: Call, task: asyncio.Task[Fetched], expected: int) -> Page:
-        """A page that was fetched, collected and shown; or the reason why it could not be had, where the others can.
+        """A page that was fetched, collected and shown; or why it could not be fetched, where the others can.
 
         Raises:
             ProblemError: the paginator cannot go on without it.
@@ -246,7 +246,7 @@ class PageLoop:
         doubled = doubled_keys(answer.body)
         if doubled:
             names = ", ".join(f"“{name[:40]}”" for name in doubled[:3])
-            self._context.report.note(f"In some objects {names} stands more than once; the last of them is read.")
+            self._context.report.note(f"Some objects contain {names} more than once; the last value is used.")
 
     async def _classify(self, answer: Answer) -> Verdict:
         def classified() -> Verdict:

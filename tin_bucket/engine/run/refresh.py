@@ -79,5 +79,5 @@ def _fault(error: Exception) -> Problem:
         "program-fault",
         f"The program itself failed ({type(error).__name__}).",
         "",
-        "Earlier snapshots are as they were. Please report this, with what the program's log says.",
+        "Earlier snapshots are unchanged. Please report this, with what the program's log says.",
     )

@@ -144,7 +144,7 @@ class Tables:
             if found is None or found.replay is None:
                 raise fail(
                     "preview-gone",
-                    "This preview is not kept any more.",
+                    "This preview is no longer kept.",
                     where=f"preview {preview}",
                     do="Ask once again.",
                 )

@@ -64,7 +64,9 @@ def run_text(here: Here, run_id: int, number: int, start: int = 0) -> AnswerText
 def _preview(here: Context, number: int, index: int) -> Preview:
     preview = here.engine.previews.get(number)
     if preview is None or not 0 <= index < len(preview.answers):
-        raise fail("preview-gone", "This answer is not kept any more.", where=f"preview {number}", do="Ask once again.")
+        raise fail(
+            "preview-gone", "This answer is no longer kept.", where=f"preview {number}", do="Ask once again."
+        )
     return preview
 
 
@@ -86,7 +88,7 @@ def _document(
     """The parsed answer, also of one that says that something is wrong.
 
     Raises:
-        ProblemError: it is no JSON, or not kept any more.
+        ProblemError: it is no JSON, or not kept any longer.
     """
     verdict = here.engine.rereader.documents.classified(owner, index, load, error_rules)
     if verdict.problem is None:

@@ -288,7 +288,7 @@ def _preview(here: Context, number: int) -> Preview:
     preview = here.engine.previews.get(number)
     if preview is None:
         raise fail(
-            "preview-gone", "This preview is not kept any more.", where=f"preview {number}", do="Ask once again."
+            "preview-gone", "This preview is no longer kept.", where=f"preview {number}", do="Ask once again."
         )
     return preview
 

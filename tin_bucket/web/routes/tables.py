@@ -98,7 +98,7 @@ def trace(here: Here, body: CellIn) -> Trace:
         if preview is None:
             raise fail(
                 "preview-gone",
-                "This preview is not kept any more.",
+                "This preview is no longer kept.",
                 where=f"preview {body.preview}",
                 do="Ask once again.",
             )

@@ -50,7 +50,9 @@ async def bring(here: Here, body: BundleIn) -> ImportPlanInfo:
 def _choices(body: BundleIn) -> dict[str, ImportChoice]:
     for name, choice in body.choices.items():
         if choice not in _CHOICES:
-            raise fail("choice-unknown", f"“{choice}” is no choice.", where=name, do=f"Use {', '.join(_CHOICES)}.")
+            raise fail(
+                "choice-unknown", f"“{choice}” is not one of the choices.", where=name, do=f"Use {', '.join(_CHOICES)}."
+            )
     return cast(dict[str, ImportChoice], body.choices)
 
 

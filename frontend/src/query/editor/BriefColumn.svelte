@@ -59,10 +59,10 @@
       <p class="mb-2">
         <strong>{keyless.name}</strong>
         {detail.key?.stored
-          ? `wants the key “${keyless.key?.name}” once more: it was stored for another address, or in part.`
+          ? `needs the key “${keyless.key?.name}” again: the stored one is for another address, or incomplete.`
           : isPasted(keyless.key)
-            ? `wants a token for “${keyless.key?.name}”.`
-            : `wants the key “${keyless.key?.name}”, which is not stored yet.`}
+            ? `needs a token for “${keyless.key?.name}”.`
+            : `needs the key “${keyless.key?.name}”, which is not stored yet.`}
       </p>
       <KeyForm
         service={keyless}

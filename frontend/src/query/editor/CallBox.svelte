@@ -52,7 +52,7 @@
       >
         {#if copied === 'command'}<Check size={12} />{:else}<Copy size={12} />{/if} shell command
       </button>
-      {#if copied === 'failed'}<span class="muted">the browser does not let it be copied</span>{/if}
+      {#if copied === 'failed'}<span class="muted">the browser did not allow copying</span>{/if}
     </div>
   {/if}
   {#each firstCall.hints as hint (hint.where + hint.what)}

@@ -99,7 +99,7 @@
         />
       </label>
       <label>
-        <span class="label">Only the first rows, to have a look</span>
+        <span class="label">Only the first rows, for a sample</span>
         <input
           class="field"
           type="number"

@@ -38,7 +38,7 @@
   }
 
   const clear = () =>
-    act('Letting them go…', () =>
+    act('Deleting them…', () =>
       ask(api.DELETE('/api/queries/{query_id}/saved', { params: { ...path.params, query: { keep: 0 } } })),
     );
 
@@ -61,8 +61,7 @@
   {#snippet children(close)}
     <div class="space-y-3 text-[13.5px]">
       <p class="muted text-[13px]">
-        Reading answers in another way, and the origin of a cell, need the answers as they came. They cost no
-        call.
+        Rebuilding a table and tracing a cell need the saved answers. Neither makes a call.
       </p>
       <div class="flex items-center gap-2">
         of the newest
@@ -130,7 +129,7 @@
           >
         {/if}
         {#if saved?.runs.length}
-          <button class="press small" disabled={!!busy} onclick={clear}>Let all of them go</button>
+          <button class="press small" disabled={!!busy} onclick={clear}>Delete them all</button>
         {/if}
       </div>
     </div>

@@ -228,7 +228,7 @@
       class="press small"
       onclick={() => (look.frozen = look.frozen === at + 1 ? 0 : at + 1)}
       title="Columns up to this one stay at the left"
-      >{look.frozen === at + 1 ? 'Let go' : 'Hold at left'}</button
+      >{look.frozen === at + 1 ? 'Let go' : 'Pin at left'}</button
     >
   </div>
   {#if looksLikePicture}

@@ -117,7 +117,7 @@
   {/if}
   {#if chosen?.kind}
     <button class="plain text-[13px]" onclick={() => onchange({ kind: null, reads: null })}
-      >Leave the values as they come</button
+      >Leave the values unchanged</button
     >
   {/if}
   <label class="block">
@@ -125,7 +125,7 @@
     <input
       class="field"
       value={column.note}
-      placeholder="what people should know of it"
+      placeholder="a note for readers"
       onchange={(event) => onchange({ note: event.currentTarget.value.trim() })}
     />
   </label>
@@ -138,7 +138,7 @@
     <button class="press small" onclick={() => onmove(1)}>Right →</button>
     <button
       class="press small"
-      title="Kept, and neither shown nor handed on"
+      title="Kept, but neither shown nor exported"
       onclick={() => {
         onclose();
         onchange({ hidden: true });

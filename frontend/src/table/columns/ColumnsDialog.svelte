@@ -184,7 +184,7 @@
           </span>
           <button
             aria-label={line.hidden ? 'Show it' : 'Hide it'}
-            title={line.hidden ? 'Hidden: kept, and neither shown nor handed on' : 'Hide it'}
+            title={line.hidden ? 'Hidden: kept, but neither shown nor exported' : 'Hide it'}
             onclick={() => (line.hidden = !line.hidden)}
           >
             {#if line.hidden}<EyeOff size={14} />{:else}<Eye size={14} />{/if}

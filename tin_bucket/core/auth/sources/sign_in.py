@@ -86,10 +86,10 @@ SOURCE = SecretSource(
     fields=(
         FormField("method", "Method", options=tuple(Option(one, one) for one in ("POST", "GET", "PUT"))),
         FormField("address", "Address of the sign-in", "code", required=True, start="/login"),
-        FormField("inputs", "Fields that you put in, by commas", "names", required=True),
-        FormField("body", "Body as JSON; a field stands in braces", "json", wide=True),
+        FormField("inputs", "Fields that you enter, separated by commas", "names", required=True),
+        FormField("body", "Body as JSON, with fields in braces", "json", wide=True),
         FormField("token", "Place of the token in the answer", required=True),
-        FormField("life", "Place of its life", placeholder="none"),
+        FormField("life", "Place of its lifetime", placeholder="none"),
         LASTS,
     ),
     phrase="a token by signing in at {address}",

@@ -41,14 +41,16 @@ def by_cursor(call: Call, pages: CursorPagination, base: str = "") -> Paginator:
         if stop is not None:
             return stop
         if page.failed is not None:
-            return tracker.stop("failed-page", f"page {tracker.asked} could not be had", False)
+            return tracker.stop("failed-page", f"page {tracker.asked} could not be fetched", False)
         mark, more = stated(page, pages.cursor), as_truth(stated(page, pages.more))
         if more is False:
             return tracker.stop("no-more", f"{pages.more} is false", True)
         if mark is None or mark is False or mark == "":
             if more:
-                return tracker.stop("cursor-missing", f"{pages.more} is true, and {pages.cursor} holds no mark", False)
-            return tracker.stop("null-cursor", f"there is no further mark at {pages.cursor}", True)
+                return tracker.stop(
+                    "cursor-missing", f"{pages.more} is true, and {pages.cursor} holds no cursor", False
+                )
+            return tracker.stop("null-cursor", f"there is no further cursor at {pages.cursor}", True)
         if json_text(mark) in seen:
             return tracker.stop("repeated-cursor", f"the cursor of page {tracker.asked} is a repeat", False)
         seen.add(json_text(mark))

@@ -48,7 +48,7 @@ def by_last_row(call: Call, pages: LastRowPagination, base: str = "") -> Paginat
         if stop is not None:
             return stop
         if page.failed is not None:
-            return tracker.stop("failed-page", f"page {tracker.asked} could not be had", False)
+            return tracker.stop("failed-page", f"page {tracker.asked} could not be fetched", False)
         more = as_truth(stated(page, pages.more))
         if more is False:
             return tracker.stop("no-more", f"{pages.more} is false", True)
@@ -79,7 +79,7 @@ def _by_last_row(seen: Evidence) -> list[PaginationGuess]:
     )
     if key is None:
         return []
-    evidence = [f"{at} is true, and there is no mark of a next page", f"rows have “{key}”"]
+    evidence = [f"{at} is true, and there is no cursor of a next page", f"rows have “{key}”"]
     pages = LastRowPagination(
         at=seen.at,
         parameter=seen.parameter(CURSOR_PARAMETERS | {"sinceid", "afterid", "lastid"}) or "after",

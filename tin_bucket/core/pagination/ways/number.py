@@ -67,7 +67,7 @@ def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
         if page.failed is None and last is None and tracker.total is None and page.size < tracker.first_size:
             return tracker.stop("short-page", f"page {number} has fewer rows than the first", True)
         if page.failed is not None and number >= announced:
-            return tracker.stop("failed-page", f"page {number} could not be had, and what follows is not known", False)
+            return tracker.stop("failed-page", f"page {number} could not be fetched, so what follows is unknown", False)
         if (stop := tracker.enough()) is not None:
             return stop
         number += 1

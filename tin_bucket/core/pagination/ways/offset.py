@@ -53,7 +53,7 @@ def by_offset(call: Call, pages: OffsetPagination, base: str = "") -> Paginator:
             if tracker.total is None and page.size < step:
                 return tracker.stop("short-page", f"the page from row {offset} has fewer rows than the first", True)
         elif not open_at:
-            return tracker.stop("failed-page", f"the page from row {offset} could not be had", False)
+            return tracker.stop("failed-page", f"the page from row {offset} could not be fetched", False)
         if (stop := tracker.enough()) is not None:
             return stop
         if tracker.total is not None and pages.most_rows is None:

@@ -36,7 +36,7 @@ def by_row_range(call: Call, pages: RowRangePagination, base: str = "") -> Pagin
         if (end := tracker.saw(page)) is not None:
             return end
         if page.failed is not None:
-            return tracker.stop("failed-page", f"the page from row {start} could not be had", False)
+            return tracker.stop("failed-page", f"the page from row {start} could not be fetched", False)
         if tracker.total is not None and tracker.rows >= tracker.total:
             return tracker.stop("stated-total", f"all {tracker.total:,} stated rows are here", True)
         if not page.size:
