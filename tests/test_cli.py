@@ -114,7 +114,7 @@ def test_a_wrong_command_says_what_to_do(args, kind):
     assert "Traceback" not in done.stderr
 
 
-def test_killed_in_the_middle_there_is_no_half_snapshot_and_the_run_is_broken_off(workspace, desk, operations):
+def test_killed_in_the_middle_there_is_no_half_snapshot_and_the_run_is_interrupted(workspace, desk, operations):
     operations.pause = 0.15
     query = desk["Sailings by route"]
     started = subprocess.Popen([*COMMAND, "run", query.name, "--home", str(workspace.home)], stderr=subprocess.DEVNULL)
@@ -124,7 +124,7 @@ def test_killed_in_the_middle_there_is_no_half_snapshot_and_the_run_is_broken_of
     assert operations.calls >= 5
     again = Workspace(workspace.home)
     run = again.runs.latest(query.id)[0]
-    assert (run.state, run.snapshot_id) == ("broken off", None)
+    assert (run.state, run.snapshot_id) == ("interrupted", None)
     assert again.snapshots.latest(query.id) is None
     with again.read() as db:
         assert db.execute("SELECT count(*) FROM row").fetchone()[0] == 0
@@ -132,7 +132,7 @@ def test_killed_in_the_middle_there_is_no_half_snapshot_and_the_run_is_broken_of
     again.close()
     operations.pause = 0.0
     assert tin_bucket("run", query.name, "--home", workspace.home).returncode == 0
-    assert [one.state for one in workspace.runs.latest(query.id)] == ["complete", "broken off"]
+    assert [one.state for one in workspace.runs.latest(query.id)] == ["complete", "interrupted"]
 
 
 def test_the_documented_files_are_read(tmp_path):
@@ -184,7 +184,7 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
     assert services[0] == services[1]
 
 
-def test_a_demo_that_was_broken_off_is_begun_anew(tmp_path):
+def test_a_demo_that_was_interrupted_is_begun_again(tmp_path):
     (tmp_path / "demo.making").mkdir()
     (tmp_path / "demo.making" / "workspace.sqlite").write_bytes(b"half a file")
     command = [*COMMAND, "demo", "--home", str(tmp_path / "demo"), "--port", "0", "--service-port", "0", "--days", "1"]

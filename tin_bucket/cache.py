@@ -46,7 +46,7 @@ class LockedCache(Generic[K, V]):
             return known
         made = make()
         with self._lock:
-            # Another thread may have been quicker: all go on with the same value.
+            # Another thread may have been quicker: all get the same value.
             return self._kept.setdefault(key, made)
 
     def pop(self, key: K) -> V | None:

@@ -56,7 +56,7 @@ def _serve(workspace: Workspace, port: int, lines: list[str], reach: Reach = "ow
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind((LOOPBACK, port))
-        # Whoever opens the address as soon as it is printed waits a moment instead of being refused.
+        # A browser that opens the address as soon as it is printed waits a moment instead of being refused.
         listener.listen(128)
     except OSError as error:
         raise _port_taken(port) from error
@@ -105,7 +105,7 @@ def demo(
         raise _port_taken(ports.get("operations", service_port)) from error
     try:
         if not folder.exists():
-            # Made beside and moved into place, so that a demo that was broken off leaves nothing half done.
+            # Made beside and moved into place, so that a demo that was interrupted leaves nothing half done.
             making = folder.with_name(f"{folder.name}.making")
             shutil.rmtree(making, ignore_errors=True)
             with progress_bar() as bar:

@@ -12,7 +12,7 @@ _YOUNG = 50_000  # Objects made since the last collection before there is anothe
 
 @contextmanager
 def collector_paused() -> Iterator[None]:
-    """No cycle collection inside the block; it goes on behind it if it was on before."""
+    """No cycle collection inside the block; it is enabled behind it if it was before."""
     was_on = gc.isenabled()
     gc.disable()
     try:

@@ -30,7 +30,7 @@ def test_what_a_table_lacks_is_said_and_a_whole_one_lacks_nothing(records, total
 @pytest.mark.parametrize(
     ("state", "records", "report", "may"),
     [
-        ("broken off", 5, {}, True), ("failed", 5, {}, True), ("cancelled", 0, {}, False), ("complete", 5, {}, False),
+        ("interrupted", 5, {}, True), ("failed", 5, {}, True), ("cancelled", 0, {}, False), ("complete", 5, {}, False),
         ("incomplete", 5, {}, False), ("incomplete", 5, {"failed_pages": [{"label": "page 3", "kind": "time-out", "what": "slow"}]}, True), ("incomplete", 5, {"iterations_failed": 1}, True),
         ("incomplete", 5, {"lookups": {"port": {"failed": 1}}}, True), ("incomplete", 5, {"lookups": {"port": {"failed": 0}}}, False),
     ],

@@ -158,7 +158,7 @@ def test_a_sign_in_call_of_ones_own():
     source = {**SIGN_IN, "inputs": ["who", "word"], "headers": [{"name": "X-App", "value": "{who}"}],
               "body": {"kind": "json", "value": {"u": "{who}", "p": "{word}", "keep": True}}}  # fmt: skip
     key = Key.model_validate({"name": "k", "source": source, "places": [{"at": "address", "name": "sid"}]})
-    assert key.wants() == ["who", "word"]
+    assert key.required_fields() == ["who", "word"]
     secret = {"who": "ann", "word": 'p"{w}'}
     call, token = got(key, secret, answer(200, {"session": {"id": "s1", "ttl": 100}}))
     assert json.loads(call.body) == {"u": "ann", "p": 'p"{w}', "keep": True}

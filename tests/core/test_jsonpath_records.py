@@ -73,8 +73,8 @@ def test_long_whole_numbers_keep_every_digit():
 @pytest.mark.parametrize(
     ("body", "kind", "word"),
     [
-        (b'{"a": [1, 2', "cut-off", "breaks off"),
-        (b'{"a": "xy', "cut-off", "breaks off"),
+        (b'{"a": [1, 2', "cut-off", "is cut off"),
+        (b'{"a": "xy', "cut-off", "is cut off"),
         (b'{"a": 1,}', "not-json", "line 1, column"),
         (b'{"a": NaN}', "not-a-number", "NaN"),
         (b"\xff\xfe\xfa", "not-json", "not UTF-8"),

@@ -77,7 +77,7 @@ def test_one_key_can_go_into_the_address_or_the_body_as_the_call_has_one():
 
 def test_a_key_of_several_fields():
     two = key({"at": "header", "name": "X-Id", "field": "app"}, {"at": "address", "name": "k"})
-    assert two.wants() == ["app", "key"]
+    assert two.required_fields() == ["app", "key"]
     signed = sign(Call("GET", "http://h"), two, {"app": "a", "key": "b"})
     assert (signed.headers, signed.address) == ((("X-Id", "a"),), "http://h?k=b")
 

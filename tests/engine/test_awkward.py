@@ -30,7 +30,7 @@ def ask(workspace, company, refresh):
     [
         ("error-inside", "error-inside", "the hold is locked"),
         ("problem", "call-refused", "The hold is locked until noon."),
-        ("cut-off", "cut-off", "cut-off JSON"),
+        ("cut-off", "cut-off", "the JSON is incomplete"),
         ("web-page", "web-page", "Sign in to Skerrywick"),
         ("to-sign-in", "web-page", "Sign in to Skerrywick"),
         ("redirect-loop", "redirect-loop", "keeps redirecting"),

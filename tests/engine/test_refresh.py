@@ -135,7 +135,7 @@ JSON = {"Content-Type": "application/json"}
 @pytest.mark.parametrize(
     ("answer", "kind", "word"),
     [
-        ((200, JSON, b'{"data": [{"a": 1}, {"a"'), "cut-off", "breaks off"),
+        ((200, JSON, b'{"data": [{"a": 1}, {"a"'), "cut-off", "is cut off"),
         ((200, {"Content-Type": "text/html"}, b"<!doctype html><title>Sign in</title>"), "web-page", "web page"),
         ((200, JSON, b"id;name\n1;x"), "not-json", "not JSON"),
         ((200, JSON, b""), "empty-answer", "empty"),

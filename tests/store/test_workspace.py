@@ -63,7 +63,7 @@ def test_only_one_process_serves_a_workspace(workspace):
     second.close()
 
 
-def test_a_run_whose_process_is_gone_is_broken_off_and_one_that_lives_is_not(workspace):
+def test_a_run_whose_process_is_gone_is_interrupted_and_one_that_lives_is_not(workspace):
     workspace.services.save(SERVICE)
     query = workspace.queries.add(load_brief({"name": "q", "ask": {"service": "s"}}), NOON)
     alive = workspace.runs.begin(query.id, "{}", {}, "by hand", NOON)
@@ -77,8 +77,8 @@ def test_a_run_whose_process_is_gone_is_broken_off_and_one_that_lives_is_not(wor
     states = {run.id: run for run in second.runs.latest()}
     assert states[alive].state == "running"
     gone = states[alive + 1]
-    assert gone.state == "broken off"
-    assert gone.problem.kind == "broken-off"
+    assert gone.state == "interrupted"
+    assert gone.problem.kind == "interrupted"
     second.close()
 
 

@@ -150,7 +150,7 @@ def test_a_token_is_asked_for_and_the_run_goes_on(client, workspace, awkward):
     client.post("/api/services", json={"service": {"id": "new", "name": "Own", "base": awkward.base, "key": key}})
     brief = {"name": "q", "ask": {"service": "own", "path": "/x"}, "take": {"records": "$"}}
     query = client.post("/api/queries", json={"brief": brief}).json()
-    assert (query["key"]["ready"], query["key"]["wants"]) == (False, ["token"])
+    assert (query["key"]["ready"], query["key"]["required_fields"]) == (False, ["token"])
     run_id = client.post(f"/api/queries/{query['id']}/refresh", json={}).json()["run_id"]
     told = []
     with client.stream("GET", f"/api/runs/{run_id}/events") as events:

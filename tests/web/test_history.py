@@ -216,7 +216,7 @@ def test_a_runs_calls_are_taken_out_as_an_archive_without_the_key(client, desk, 
     assert {"name": "X-Skerrywick-Key", "value": "••••"} in entry["request"]["headers"]
     assert json.loads(entry["response"]["content"]["text"])["data"]
     # A whole run lacks nothing that could be asked for again.
-    refused = client.post(f"/api/runs/{run.id}/go-on")
+    refused = client.post(f"/api/runs/{run.id}/resume")
     assert (refused.status_code, refused.json()["kind"]) == (409, "run-complete")
 
 

@@ -179,7 +179,7 @@ def _furnish_from_files(workspace: Workspace, brief_file: Path, services_file: P
     for service in workspace.services.all():
         if service.key is not None and service.key.name in secrets:
             given = secrets.pop(service.key.name)
-            wants = service.key.wants()
+            wants = service.key.required_fields()
             if len(wants) == 1 and "" in given:
                 given = {wants[0]: given[""]}
             missing = [field for field in wants if field not in given]
@@ -209,7 +209,7 @@ def _secret(name: str, source: str) -> str:
                 "key-missing",
                 f"The variable {source[4:]} is not set.",
                 where=f"--key {name}",
-                do="Set it in the environment; a key never goes on the command line itself.",
+                do="Set it in the environment; a key never belongs on the command line itself.",
             )
         return value
     if source.startswith("file:"):

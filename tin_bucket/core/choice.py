@@ -1,7 +1,7 @@
 """Choices: one entry for each of the alternatives that a brief or a service can name, with all that belongs to it.
 
 A registry is a tuple of entries. Everything that depends on the alternative is in its entry: its model, its code, its
-label, the fields of its form and the phrase that tells it in a sentence. So a new alternative is one file and one line
+label, the fields of its form and its phrase in a sentence. So a new alternative is one file and one line
 in a registry. The server serves the registries; the browser draws its forms from them.
 """
 
@@ -95,7 +95,7 @@ class Choice(Generic[M]):
 
 
 def union_of(tag: str, choices: Iterable[Choice[Any]]) -> Any:
-    """The type of a field that is one of a registry's models, told by a member named `tag`."""
+    """The type of a field that is one of a registry's models, discriminated by a member named `tag`."""
     models = tuple(dict.fromkeys(choice.model for choice in choices))
     return Annotated[Union[models], Field(discriminator=tag)]  # noqa: UP007 the models are known when it runs
 

@@ -46,7 +46,7 @@ def looks_like_token(value: str) -> bool:
 
 
 def fingerprint(secret: str) -> str:
-    """At most the last four characters of a secret, for telling one from another; nothing of a short one."""
+    """At most the last four characters of a secret, for distinguishing secrets; nothing of a short one."""
     return secret[-4:] if len(secret) >= 16 else secret[-2:] if len(secret) >= 10 else ""
 
 

@@ -40,7 +40,7 @@ class Problem:
 
 
 class ProblemError(Exception):
-    """Raised with a :class:`Problem` where the work cannot go on."""
+    """Raised with a :class:`Problem` where the work cannot continue."""
 
     def __init__(self, problem: Problem) -> None:
         super().__init__(problem.sentence())

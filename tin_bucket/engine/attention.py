@@ -1,4 +1,4 @@
-"""What wants somebody's attention: runs that failed, keys about to expire, allowances nearly used up."""
+"""What needs attention: runs that failed, keys about to expire, allowances nearly used up."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
 WARNED = timedelta(days=14)  # How long before its end a key is warned of.
-_LONG, _NEARLY = 3600, 0.1  # Seconds of a window that is told of, and the part that is left then.
+_LONG, _NEARLY = 3600, 0.1  # Seconds of a window worth a warning, and the part that is left then.
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,11 +38,11 @@ def attention(
     lanes: Mapping[str, LaneView],
     now: datetime,
 ) -> list[Attention]:
-    """Everything that wants attention, in the order in which it is shown.
+    """Everything that needs attention, in the order in which it is shown.
 
     Args:
         queries: each with its newest run that ended.
-        running: query → run, for those that go on now.
+        running: query → run, for those that run now.
         waiting: query → what its run waits for.
         lanes: id → lane, of every service.
     """
@@ -70,7 +70,7 @@ def attention(
 
 
 def _of_run(query: Query, run: Run, running: bool) -> Iterator[Attention]:
-    if run.state in ("failed", "broken off", "incomplete") and not running:
+    if run.state in ("failed", "interrupted", "incomplete") and not running:
         problem = run.problem
         gaps = "; ".join(run.report.gaps)
         what = problem.what if problem else f"{gaps[:1].upper()}{gaps[1:]}."

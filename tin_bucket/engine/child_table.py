@@ -23,7 +23,7 @@ async def child_table(engine: Engine, query_id: int, brief: Brief, place: str, n
         name: what the new query is called; a name made of both when ``None``.
 
     Raises:
-        ProblemError: what is wrong with the brief. How the reading went is told by the new query's run.
+        ProblemError: what is wrong with the brief. The new query's run reports how the reading went.
     """
     workspace = engine.workspace
     runs = await asyncio.to_thread(workspace.runs.latest, query_id, 20)

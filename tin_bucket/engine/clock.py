@@ -39,7 +39,7 @@ class Clock:
 
 
 class SetClock(Clock):
-    """A clock that was set to a moment and goes on from there."""
+    """A clock that was set to a moment and runs on from there."""
 
     def __init__(self, moment: datetime) -> None:
         self.set(moment)

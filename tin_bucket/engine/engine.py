@@ -1,4 +1,4 @@
-"""The engine: asks once, refreshes, cancels, tells how runs go."""
+"""The engine: asks once, refreshes, cancels, reports progress."""
 
 from __future__ import annotations
 
@@ -99,12 +99,12 @@ class Engine:
 
         Raises:
             ProblemError: a parameter without a value, a sheet that cannot be read, or ``already-running``. Everything
-                that goes wrong later is told by the run.
+                that goes wrong later is in the run's report.
         """
         query = await asyncio.to_thread(self.workspace.queries.get, query_id)
         return await self._begin(query, lambda: self._plan(query.brief, given, query_id), cause, patient)
 
-    async def go_on(self, run_id: int, cause: str = "by hand", patient: bool = True) -> int:
+    async def resume(self, run_id: int, cause: str = "by hand", patient: bool = True) -> int:
         """Go on from the saved answers of a run that stopped, or lacks some; returns the number of the new run.
 
         It asks with the values that the old run asked with, and makes only the calls whose answers are not saved.
@@ -135,7 +135,7 @@ class Engine:
             services = {service_id: self.workspace.services.get(service_id) for service_id in query.brief.services()}
             return RunPlan(query.brief, services, old.bindings, old.iterations, self.clock.here().tzinfo or UTC)
 
-        if old.state == "broken off":
+        if old.state == "interrupted":
             # Calls that were under way then were not noted, and the service may have seen them.
             for service_id in query.brief.services():
                 service = await asyncio.to_thread(self.workspace.services.get, service_id)
@@ -143,30 +143,30 @@ class Engine:
                 lane.pace.add([lane.now()] * service.at_once)
         return await self._begin(query, plan, cause, patient, saved, run_id)
 
-    async def resume(self) -> list[int]:
-        """Go on with the runs that broke off when the program ended, where that is safe; returns the new runs.
+    async def resume_all(self) -> list[int]:
+        """Resume the runs that were interrupted when the program ended, where that is safe; returns the new runs.
 
-        Safe is what only reads (RFC 9110 §9.2.1), was begun within a day, and has not broken off three times.
+        Safe is what only reads (RFC 9110 §9.2.1), was begun within a day, and has not been interrupted three times.
         """
         begun = []
-        for old in await asyncio.to_thread(self._broken_off):
+        for old in await asyncio.to_thread(self._interrupted):
             try:
-                begun.append(await self.go_on(old.id, old.cause))
+                begun.append(await self.resume(old.id, old.cause))
             except ProblemError as error:
                 log.info("run %s does not resume by itself: %s", old.id, error.problem.sentence())
         return begun
 
-    def _broken_off(self) -> list[Run]:
+    def _interrupted(self) -> list[Run]:
         found = []
         since = self.clock.now() - timedelta(days=1)
         for query in self.workspace.queries.all():
             run = next(iter(self.workspace.runs.latest(query.id, most=1)), None)
-            if run is None or run.state != "broken off" or datetime.fromisoformat(run.started) < since:
+            if run is None or run.state != "interrupted" or datetime.fromisoformat(run.started) < since:
                 continue
             ask = query.brief.ask
             tried, before = 0, run
-            while before.goes_on is not None and tried < _MOST_RESUMED:
-                tried, before = tried + 1, self.workspace.runs.get(before.goes_on)
+            while before.resumed_from is not None and tried < _MOST_RESUMED:
+                tried, before = tried + 1, self.workspace.runs.get(before.resumed_from)
             if (ask is None or ask.method in ("GET", "HEAD")) and tried < _MOST_RESUMED:
                 found.append(run)
         return found
@@ -178,7 +178,7 @@ class Engine:
         cause: str,
         patient: bool,
         saved: Saved | None = None,
-        goes_on: int | None = None,
+        resumed_from: int | None = None,
         report: RunReport | None = None,
     ) -> int:
         query_id = query.id
@@ -195,14 +195,14 @@ class Engine:
             now = self.clock.now()
             document = query.brief.model_dump_json(by_alias=True)
             run_id = await asyncio.to_thread(
-                self.workspace.runs.begin, query_id, document, plan.bindings, cause, now, plan.iterations, goes_on
+                self.workspace.runs.begin, query_id, document, plan.bindings, cause, now, plan.iterations, resumed_from
             )
         except BaseException:
             self._busy.discard(query_id)
             raise
         run = Run(
             run_id, query_id, cause, "running", now.isoformat(), bindings=plan.bindings, iterations=plan.iterations,
-            query_name=query.name, goes_on=goes_on, report=report or RunReport(),
+            query_name=query.name, resumed_from=resumed_from, report=report or RunReport(),
         )  # fmt: skip
         progress = Progress(run_id, query_id)
         self._remember(progress)
@@ -217,7 +217,7 @@ class Engine:
 
     async def begin_from(self, query: Query, plan: RunPlan, saved: Saved, source: Run) -> int:
         """Begin the first refresh of a query with the saved answers of another one's run; returns its number. Only
-        calls whose answers are not saved are made, and the run tells from when the others are."""
+        calls whose answers are not saved are made, and the run says when the saved ones were made."""
         report = RunReport(from_saved=source.started)
         return await self._begin(query, lambda: plan, "by hand", False, saved, report=report)
 
@@ -260,7 +260,7 @@ class Engine:
         return self._progress.get(run_id)
 
     def running(self) -> dict[int, int]:
-        """Query → run, for the refreshes that go on now."""
+        """Query → run, for the running refreshes."""
         return {p.query_id: p.run_id for p in self._progress.values() if p.state == "running"}
 
     def waiting(self) -> dict[int, Waiting]:
@@ -287,7 +287,7 @@ class Engine:
         """Make one call and read its answer; returns the number of the preview. A sheet is read whole.
 
         Raises:
-            ProblemError: where no call could be made. What is wrong with the answer is told by the preview.
+            ProblemError: where no call could be made. What is wrong with the answer is in the preview.
         """
         if brief.sheet is not None:
             plan = await asyncio.to_thread(make_plan, self.workspace, brief, given, self.moment(query_id))

@@ -73,7 +73,7 @@ def write_workbook(
     """Write a new workbook with one sheet.
 
     Codes and long ids stay text, dates become dates of the sheet, headings are frozen and can be filtered by.
-    A table that is larger than a sheet goes on in further sheets.
+    A table that is larger than a sheet continues in further sheets.
     """
     columns, rows = handed_on(columns, rows)
     book = xlsxwriter.Workbook(

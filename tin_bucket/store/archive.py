@@ -104,7 +104,7 @@ class Archive:
             before: also those of runs that began before this moment, ISO 8601.
 
         Returns:
-            How many answers were let go.
+            How many answers were deleted.
         """
         with self._database.write() as db:
             changed = db.execute(

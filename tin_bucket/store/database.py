@@ -103,7 +103,7 @@ class Database:
         """One transaction: all of it is stored, or nothing. Within another one of the same thread it is part of that.
 
         Raises:
-            ProblemError: ``workspace-locked`` when another program does not let go of the file.
+            ProblemError: ``workspace-locked`` when another program keeps the file locked.
         """
         with self._said():
             db = self.db
@@ -214,7 +214,7 @@ class Database:
             )
 
     def close(self) -> None:
-        """Close every connection and let go of the locks."""
+        """Close every connection and release the locks."""
         with self._closing:
             for connection in self._connections:
                 connection.close()

@@ -14,7 +14,7 @@ class Paces:
         self._database = database
 
     def add(self, service_id: str, times: Sequence[float], keep: float) -> None:
-        """Note calls that were answered, and let go of those before `keep`."""
+        """Note calls that were answered, and delete those before `keep`."""
         with self._database.write() as db:
             db.execute("DELETE FROM paced WHERE service_id = ? AND at < ?", (service_id, keep))
             db.executemany(

@@ -125,7 +125,7 @@ class Queries:
         return self.get(query_id)
 
     def _rename_everywhere(self, db: sqlite3.Connection, old: str, new: str, now: datetime) -> None:
-        """Queries that read this one's table name it anew."""
+        """Queries that read this one's table use its new name."""
         for other in self.all():
             renamed = rename_queries(other.brief, {old: new})
             if renamed is not other.brief:

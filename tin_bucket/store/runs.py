@@ -19,7 +19,7 @@ from .archive import pack, unpack
 from .database import Database
 
 # whole: every row is there; short: rows are missing, or may be; the others kept nothing.
-STATES = ("running", "complete", "incomplete", "failed", "cancelled", "broken off")
+STATES = ("running", "complete", "incomplete", "failed", "cancelled", "interrupted")
 
 
 @dataclass(slots=True)
@@ -27,9 +27,9 @@ class Run:
     """One refresh, or one that was asked for.
 
     `fields` are the places that its answers had, with the kind of their values; they are written, and read by
-    :meth:`Runs.fields_before` alone. `goes_on` is the run whose saved answers it took over. `iterations` are the values
-    that the question was asked for. `report` holds what people should know of a run that is no problem: what it lacks,
-    what it cost, fields that came or went, lookups that missed.
+    :meth:`Runs.fields_before` alone. `resumed_from` is the run whose saved answers it took over. `iterations` are the
+    values that the question was asked for. `report` holds what people should know of a run that is no problem: gaps,
+    costs, new and lost fields, lookups that missed.
     """
 
     id: int
@@ -49,7 +49,7 @@ class Run:
     problem: Problem | None = None
     snapshot_id: int | None = None
     query_name: str = ""
-    goes_on: int | None = None
+    resumed_from: int | None = None
     fields: dict[str, str] = field(default_factory=dict)
 
 
@@ -58,7 +58,7 @@ class MadeCall:
     """A call that was made, and its answer. The call is without its key; the answer is scrubbed of it.
 
     `used` is false where the answer is no part of the table, such as one that was refused and asked again. `state` is
-    ``answered``, ``missing``, ``again`` or ``failed``. `saved` tells that the answer is one of an earlier run.
+    ``answered``, ``missing``, ``again`` or ``failed``. `saved`: the answer is one of an earlier run.
     """
 
     number: int
@@ -78,7 +78,7 @@ class MadeCall:
 
 @dataclass(frozen=True, slots=True)
 class CallRecord:
-    """A call as the history tells it."""
+    """A call as the history shows it."""
 
     number: int
     stage: str
@@ -128,12 +128,12 @@ class Runs:
         cause: str,
         now: datetime,
         iterations: list[Iteration] | None = None,
-        goes_on: int | None = None,
+        resumed_from: int | None = None,
     ) -> int:
         """Note that a run has begun; returns its number."""
         with self._database.write() as db:
             cursor = db.execute(
-                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started, iterations, goes_on)"
+                "INSERT INTO run (query_id, brief, bindings, cause, process, state, started, iterations, resumed_from)"
                 " VALUES (?, ?, ?, ?, ?, 'running', ?, ?, ?)",
                 (
                     query_id,
@@ -143,7 +143,7 @@ class Runs:
                     self._database.process,
                     now.isoformat(timespec="milliseconds"),
                     json.dumps(iterations or [{}]),
-                    goes_on,
+                    resumed_from,
                 ),
             )
             return int(cursor.lastrowid or 0)
@@ -219,7 +219,7 @@ class Runs:
         text = report.model_dump_json(exclude_defaults=True)
         db.execute("UPDATE run SET rows = ?, report = ? WHERE id = ?", (rows, text, run_id))
 
-    def mark_broken_off(self) -> int:
+    def mark_interrupted(self) -> int:
         """Mark the running runs whose process is gone; returns how many there were."""
         with self._database.read() as db:
             processes = [row[0] for row in db.execute("SELECT DISTINCT process FROM run WHERE state = 'running'")]
@@ -227,7 +227,7 @@ class Runs:
         if not gone:
             return 0
         problem = Problem(
-            "broken-off",
+            "interrupted",
             "The program ended in the middle of this run.",
             "",
             "Resume from its saved answers, or refresh again. Earlier snapshots are unchanged.",
@@ -235,7 +235,7 @@ class Runs:
         marks = ",".join("?" * len(gone))
         with self._database.write() as db:
             return db.execute(
-                "UPDATE run SET state = 'broken off', problem = ?, ended = coalesce((SELECT max(sent) FROM call"
+                "UPDATE run SET state = 'interrupted', problem = ?, ended = coalesce((SELECT max(sent) FROM call"
                 " WHERE run_id = run.id), started),"
                 " calls = (SELECT count(*) FROM call WHERE run_id = run.id AND NOT saved),"
                 " records = (SELECT coalesce(sum(records), 0) FROM call"
@@ -274,7 +274,7 @@ class Runs:
         return [_run(row) for row in rows]
 
     def running(self) -> list[Run]:
-        """The runs that go on now."""
+        """The running runs."""
         with self._database.read() as db:
             return [_run(row) for row in db.execute(f"{_SELECT} WHERE run.state = 'running'").fetchall()]
 
@@ -332,7 +332,7 @@ def _run(row: sqlite3.Row) -> Run:
         problem=_problem(row["problem"]),
         snapshot_id=row["snapshot_id"],
         query_name=row["query_name"],
-        goes_on=row["goes_on"],
+        resumed_from=row["resumed_from"],
     )
 
 

@@ -16,7 +16,7 @@ class Snapshot:
     """A dated copy of a table, without its rows.
 
     `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
-    `rebuilt` tells when it was rebuilt from its saved answers, and `brief` by which brief, as JSON text. `version` is
+    `rebuilt`: when it was rebuilt from its saved answers, and `brief` by which brief, as JSON text. `version` is
     another one for every content that it ever had.
     """
 

@@ -25,7 +25,7 @@ from .database import Database
 from .row_store.tuning import USUAL, StoreTuning
 from .snapshot import FIELDS, Snapshot, read_snapshot
 
-MOST_DEPTH = 24  # How many lists may be told one by the other before one is written whole again.
+MOST_DEPTH = 24  # How many lists may build on each other before one is written in full again.
 _CACHED_LISTS = 24
 _MOST_SEARCHED = 100_000  # Rows that are looked through for one row's earlier values.
 
@@ -111,7 +111,7 @@ class Snapshots:
         run made it, stays; it is marked as rebuilt."""
         query_id = int(db.execute("SELECT query_id FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0])
         layout, ids = _stored(db, query_id, table, self._tuning)
-        # Lists that are told by this one's are told whole before it changes.
+        # Lists that build on this one are written in full before it changes.
         for row in db.execute("SELECT id FROM snapshot WHERE base = ?", (snapshot_id,)).fetchall():
             whole = row_list.encode(self._ids(db, row["id"]), None)
             db.execute("UPDATE snapshot SET row_ids = ?, base = NULL, depth = 0 WHERE id = ?", (whole, row["id"]))
@@ -235,7 +235,7 @@ class Snapshots:
             return heading, rows.load_column(db, ids, at)
 
     def rows_with(self, snapshot_id: int, text: str) -> Ints | None:
-        """The numbers of the rows that may have a text in them, in order; ``None`` when they cannot be told at once."""
+        """The numbers of the rows that may have a text in them, in order; ``None`` when this is slow to find."""
         if not text.isascii():
             return None
         with self._database.read_together() as db:
@@ -244,7 +244,7 @@ class Snapshots:
             return np.flatnonzero(np.isin(ids, found)).astype(np.int64)
 
     def history(self, snapshot_id: int, position: int, name: str, most: int = 12) -> list[tuple[Snapshot, Any]]:
-        """What a cell was in earlier snapshots, the newest first: the row is told by the match columns of its own
+        """What a cell was in earlier snapshots, the newest first: the row is identified by the match columns of its own
         snapshot, and its history ends where it, the column or the match columns are not there."""
         own = self.get(snapshot_id)
         earlier = [one for one in self.of_query(own.query_id) if (one.taken, one.id) < (own.taken, own.id)]

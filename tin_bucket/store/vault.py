@@ -198,7 +198,7 @@ class Vault:
         self._from_passphrase = None
 
     def set_passphrase(self, passphrase: str | None) -> None:
-        """Seal every key anew under a passphrase, or, with ``None``, under the key file again.
+        """Seal every key again under a passphrase, or, with ``None``, under the key file again.
 
         Raises:
             ProblemError: ``passphrase-short``, or ``vault-closed``.
@@ -278,7 +278,7 @@ class Vault:
         return AESGCM(material)
 
     def _settle(self, path: Path) -> None:
-        """Finish a change of the key file that broke off: the new file stays if the keys are sealed with it."""
+        """Finish an interrupted change of the key file: the new file stays if the keys are sealed with it."""
         beside = path.with_suffix(".new")
         if not beside.exists():
             return

@@ -36,7 +36,7 @@ class Workspace(Database):
         busy_seconds: float = BUSY_SECONDS,
         tuning: StoreTuning = USUAL,
     ) -> None:
-        """Open the workspace in a folder, and mark the runs of processes that are gone as broken off.
+        """Open the workspace in a folder, and mark the runs of processes that are gone as interrupted.
 
         Raises:
             ProblemError: as :class:`Database`.
@@ -51,4 +51,4 @@ class Workspace(Database):
         self.archive = Archive(self)
         self.paces = Paces(self)
         self.snapshots = Snapshots(self, tuning)
-        self.runs.mark_broken_off()
+        self.runs.mark_interrupted()

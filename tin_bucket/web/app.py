@@ -68,8 +68,8 @@ def create_app(workspace: Workspace, reach: Reach = "own machine") -> FastAPI:
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
         schedule.start()
-        # What broke off when the program ended goes on, where that is safe.
-        resuming = asyncio.create_task(engine.resume())
+        # Runs that were interrupted when the program ended resume, where that is safe.
+        resuming = asyncio.create_task(engine.resume_all())
         yield
         schedule.stop()
         resuming.cancel()

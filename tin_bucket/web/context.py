@@ -60,7 +60,7 @@ def run_info(run: Run) -> RunInfo:
     """A run for the browser."""
     told = {field.name: getattr(run, field.name) for field in fields(run)}
     told |= {"problem": problem_info(run.problem), "iterations": len(run.iterations)}
-    return RunInfo(**told, can_go_on=may_go_on(run.state, run.records, run.report))
+    return RunInfo(**told, can_resume=may_go_on(run.state, run.records, run.report))
 
 
 def allowance_info(allowance: Allowance) -> AllowanceInfo:
@@ -104,10 +104,10 @@ def key_info(here: Context, service: Service) -> KeyInfo | None:
     state = here.workspace.vault.state(service.id)
     credentials = here.engine.credentials
     ends = credentials.token_ends(service.id)
-    wants = key.wants()
+    fields = key.required_fields()
     asked = key.source.pasted
     fits = state is not None and set(key.bound_to(service.base).split()) <= set(state.origin.split())
-    complete = state is not None and set(wants) <= set(state.fields)
+    complete = state is not None and set(fields) <= set(state.fields)
     return KeyInfo(
         stored=state.stored if state else None,
         ready=credentials.has_token(service.id) if asked else fits and complete,
@@ -116,6 +116,6 @@ def key_info(here: Context, service: Service) -> KeyInfo | None:
         fits=asked or fits,
         expires=state.expires if state else None,
         fingerprint=state.fingerprint if state else "",
-        wants=wants,
+        required_fields=fields,
         token_ends=ends.isoformat(timespec="seconds") if ends else None,
     )

@@ -26,7 +26,7 @@ class Held:
         return handle
 
     def take(self, handle: str | None) -> dict[str, str]:
-        """What is held under a handle, which then is held no more; nothing when it was let go."""
+        """What is held under a handle, and releases it; nothing when it has expired."""
         with self._lock:
             return self._kept.pop(handle or "", {})
 

@@ -178,7 +178,7 @@
               }}>{key ? 'change' : 'it needs one'}</button
             >
           {/if}
-          {#if wanted.length}<div class="mt-2"><SecretFields wants={wanted} bind:secret /></div>{/if}
+          {#if wanted.length}<div class="mt-2"><SecretFields fields={wanted} bind:secret /></div>{/if}
         {/if}
       </dd>
       <dt>Question</dt>

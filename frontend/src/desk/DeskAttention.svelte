@@ -1,4 +1,4 @@
-<!-- What wants attention: keys, incomplete tables, failed runs, used-up allowances. -->
+<!-- What needs attention: keys, incomplete tables, failed runs, used-up allowances. -->
 <script lang="ts">
   import type { Desk } from '../api/client';
 
@@ -9,20 +9,20 @@
 </script>
 
 <div class="mt-3 grid grid-cols-2 gap-2.5">
-  {#each notes as wants (wants.kind + wants.title)}
+  {#each notes as note (note.kind + note.title)}
     <div class="seen">
-      <strong>{wants.title}</strong>
-      {['key', 'vault', 'waiting', 'allowance'].includes(wants.kind)
+      <strong>{note.title}</strong>
+      {['key', 'vault', 'waiting', 'allowance'].includes(note.kind)
         ? ''
-        : `· ${wants.kind === 'incomplete' ? 'rows may be missing' : wants.kind}.`}
-      {wants.what}
-      {#if wants.query_id}
-        <a class="plain" href="#/query/{wants.query_id}">Open the query</a>
+        : `· ${note.kind === 'incomplete' ? 'rows may be missing' : note.kind}.`}
+      {note.what}
+      {#if note.query_id}
+        <a class="plain" href="#/query/{note.query_id}">Open the query</a>
       {:else}
         <a class="plain" href="#/services"
-          >{wants.kind === 'vault'
+          >{note.kind === 'vault'
             ? 'Open it'
-            : wants.kind === 'allowance'
+            : note.kind === 'allowance'
               ? 'See its limits'
               : 'Enter the key'}</a
         >

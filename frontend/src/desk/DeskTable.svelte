@@ -43,7 +43,7 @@
   </thead>
   <tbody>
     {#each lines as line (line.id)}
-      {@const failed = line.last_run?.state === 'failed' || line.last_run?.state === 'broken off'}
+      {@const failed = line.last_run?.state === 'failed' || line.last_run?.state === 'interrupted'}
       <tr onclick={() => push(`/query/${line.id}`)}>
         <td class="center">
           <BucketMark

@@ -8,28 +8,28 @@
 
   interface Props {
     service: { id: string; name: string; key?: Key | null };
-    wants: string[];
+    fields: string[];
     onstored: (info: ServiceInfo) => void;
     /** Whether to ask for the day on which it ends. */
     asksEnd?: boolean;
   }
-  let { service, wants, onstored, asksEnd = true }: Props = $props();
+  let { service, fields, onstored, asksEnd = true }: Props = $props();
   let secret = $state<Record<string, string>>({});
   let expires = $state('');
   let problem = $state<Problem | null>(null);
   let busy = $state(false);
   const asked = $derived(isPasted(service.key));
-  const complete = $derived(wants.every((field) => field === 'password' || secret[field]?.trim()));
+  const complete = $derived(fields.every((field) => field === 'password' || secret[field]?.trim()));
 
   async function store(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     busy = true;
     try {
-      const fields = Object.fromEntries(wants.map((field) => [field, secret[field] ?? '']));
+      const typed = Object.fromEntries(fields.map((field) => [field, secret[field] ?? '']));
       const info = await ask(
         api.PUT('/api/services/{service_id}/key', {
           params: { path: { service_id: service.id } },
-          body: { secret: fields, expires: expires || null },
+          body: { secret: typed, expires: expires || null },
         }),
       );
       secret = {};
@@ -47,7 +47,7 @@
     {#if asked}
       A token for {service.name}. It is kept in memory until it ends, and never stored.
     {:else}
-      The {wants.map(fieldWords).join(' and ')} for {service.name}: stored encrypted, sent to that service
+      The {fields.map(fieldWords).join(' and ')} for {service.name}: stored encrypted, sent to that service
       alone, not shown again.
       {#if service.key}
         It goes
@@ -57,7 +57,7 @@
       {/if}
     {/if}
   </p>
-  <SecretFields {wants} bind:secret />
+  <SecretFields {fields} bind:secret />
   {#if asksEnd && !asked}
     <label class="block">
       <span class="label">The day it ends, if it does; you are told two weeks before</span>

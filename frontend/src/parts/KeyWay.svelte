@@ -36,7 +36,7 @@
   <div class="space-y-3">
     <div class="grid grid-cols-2 gap-3">
       <label>
-        <span class="label">It wants</span>
+        <span class="label">It needs</span>
         <select
           class="field"
           name="key-way"

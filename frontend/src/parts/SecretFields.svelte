@@ -3,16 +3,16 @@
   import { fieldWords } from '../domain/words/labels';
 
   interface Props {
-    wants: string[];
+    fields: string[];
     secret: Record<string, string>;
   }
-  let { wants, secret = $bindable() }: Props = $props();
+  let { fields, secret = $bindable() }: Props = $props();
   const open = (field: string): boolean => field === 'user' || field === 'client_id';
   const words = (field: string): string => fieldWords(field).replace(/^./, (first) => first.toUpperCase());
 </script>
 
-<div class="grid gap-2.5" class:two={wants.length > 1}>
-  {#each wants as field (field)}
+<div class="grid gap-2.5" class:two={fields.length > 1}>
+  {#each fields as field (field)}
     <label class="block">
       <span class="label">{words(field)}</span>
       <input

@@ -186,7 +186,7 @@
                 firstCall={work.plan?.first_call ?? null}
                 bind:chosen={chosenCall}
                 run={work.previews.asked ? null : (detail.last_run?.id ?? null)}
-                onretry={work.canResume ? () => work.goOn() : undefined}
+                onretry={work.canResume ? () => work.resume() : undefined}
                 onopen={openAnswer}
               />
             {/if}

@@ -53,7 +53,7 @@
         <div class="mt-2 max-w-md">
           <KeyForm
             service={detail.service}
-            wants={detail.key?.wants ?? []}
+            fields={detail.key?.required_fields ?? []}
             asksEnd={false}
             onstored={() => {
               work.problem = null;
@@ -77,7 +77,7 @@
       {#if canGoOn}Calls that were answered are not repeated.{/if}
     </p>
     {#if canGoOn}
-      <button class="press small main" disabled={work.busy} onclick={() => work.goOn()}
+      <button class="press small main" disabled={work.busy} onclick={() => work.resume()}
         >{incomplete.snapshot_id ? 'Retry what failed' : 'Resume'}</button
       >
     {/if}

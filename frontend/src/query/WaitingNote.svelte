@@ -37,7 +37,7 @@
         <div class="mt-2 max-w-md">
           <KeyForm
             service={info.service}
-            wants={info.key.wants}
+            fields={info.key.required_fields}
             asksEnd={false}
             onstored={() => (stored = true)}
           />

@@ -66,9 +66,9 @@ export class QueryStore {
   incomplete = $derived.by(() => {
     const run = this.detail?.last_run;
     if (!run || this.run.running || this.previews.asked || this.previews.shown) return null;
-    return run.can_go_on || run.state === 'incomplete' ? run : null;
+    return run.can_resume || run.state === 'incomplete' ? run : null;
   });
-  canResume = $derived(!this.dirty && !!this.incomplete?.can_go_on);
+  canResume = $derived(!this.dirty && !!this.incomplete?.can_resume);
   readonly #planned = new Latest(
     (body: PlanQuestion) => ask(api.POST('/api/plan', { body })).catch(() => null),
     PLAN_PAUSE,
@@ -163,12 +163,12 @@ export class QueryStore {
   }
 
   /** Go on from the saved answers of the last run: only what is missing is asked for. */
-  async goOn(): Promise<void> {
+  async resume(): Promise<void> {
     const run = this.detail?.last_run;
     if (!run) return;
     await this.#busily(async () => {
       const path = { run_id: run.id };
-      const started = await ask(api.POST('/api/runs/{run_id}/go-on', { params: { path } }));
+      const started = await ask(api.POST('/api/runs/{run_id}/resume', { params: { path } }));
       this.problem = null;
       this.run.follow(started.run_id);
     });

@@ -29,7 +29,7 @@
     incomplete: '◐',
     failed: '✕',
     cancelled: '–',
-    'broken off': '✕',
+    interrupted: '✕',
   };
 
   const load = (): Promise<void> =>
@@ -59,9 +59,9 @@
     return whyEnded(run);
   }
 
-  async function goOn(run: Run): Promise<void> {
+  async function resume(run: Run): Promise<void> {
     try {
-      await ask(api.POST('/api/runs/{run_id}/go-on', { params: { path: { run_id: run.id } } }));
+      await ask(api.POST('/api/runs/{run_id}/resume', { params: { path: { run_id: run.id } } }));
       await push(`/query/${run.query_id}`);
     } catch (error) {
       problem = problemOf(error);
@@ -111,7 +111,7 @@
             <td class="center">{SIGNS[run.state] ?? ''}</td>
             <td class="name"><a class="font-semibold" href="#/query/{run.query_id}">{run.query_name}</a></td>
             <td>{when(run.started)}</td>
-            <td class="muted">{run.cause}{run.goes_on ? ', resumed' : ''}</td>
+            <td class="muted">{run.cause}{run.resumed_from ? ', resumed' : ''}</td>
             <td class="right">{took(run)}</td>
             <td class="right">{cost.waited >= 1 ? remaining(cost.waited) : ''}</td>
             <td class="right">
@@ -128,7 +128,7 @@
             </td>
             <td class="end">
               <strong>{run.state}</strong> <span class="muted">{ended(run)}</span>
-              {#if run.can_go_on}<button class="plain" onclick={() => goOn(run)}>resume</button>{/if}
+              {#if run.can_resume}<button class="plain" onclick={() => resume(run)}>resume</button>{/if}
             </td>
           </tr>
         {/each}

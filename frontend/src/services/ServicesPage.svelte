@@ -175,7 +175,7 @@
     {#if keyFor}
       <KeyForm
         service={keyFor.service}
-        wants={keyFor.key?.wants ?? []}
+        fields={keyFor.key?.required_fields ?? []}
         onstored={() => {
           keyFor = null;
           void load();

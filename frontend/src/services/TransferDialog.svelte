@@ -126,7 +126,7 @@
         </table>
         {#each import_plan.required_keys as wanted (wanted.service)}
           <p class="seen mt-2">
-            {wanted.service} wants its key “{wanted.key}” put in {done ? 'now' : 'afterwards'}.
+            {wanted.service} needs its key “{wanted.key}”: enter it {done ? 'now' : 'afterwards'}.
           </p>
         {/each}
         {#each import_plan.required_sheets as sheet (sheet)}

@@ -159,7 +159,7 @@ test('without a snapshot all saved answers are shown', async () => {
   answers['GET /api/queries/1'] = detail({
     snapshots: [],
     columns: [],
-    last_run: run({ state: 'broken off', snapshot_id: null }),
+    last_run: run({ state: 'interrupted', snapshot_id: null }),
   });
   const work = await loaded();
   expect(asked.find((one) => one.what.endsWith('reread'))?.body).toMatchObject({ most: null });

@@ -39,7 +39,7 @@ def child_table_brief(
     ]
     if brief.take.columns is None:
         parents = [ColumnSpec(place=one.place, name=one.name, of=one.of) for one in found if one.name in match]
-    # What tells the items of another list apart tells nothing of this one's.
+    # Keys of another list's items say nothing about this one's.
     parents = [column for column in parents if column.reduction is not None or not _in_another_list(column, rows)]
     used = {column.name for column in parents}
     items = []

@@ -23,7 +23,7 @@ def completeness_gaps(
         stop: why the turning of pages ended, and what the API stated.
         failed_lookups: how many lookups failed; one that found nothing is no failure.
         iterations: how many of the values that the question was asked for failed, and how many there are.
-        twice: how many rows came on two pages, told by the match columns.
+        twice: how many rows came on two pages, by the match columns.
         match: the match columns.
 
     Returns:
@@ -57,6 +57,6 @@ def may_go_on(state: str, records: int, report: RunReport) -> bool:
         records: how many records are saved.
         report: what is known of it.
     """
-    if state in ("broken off", "cancelled", "failed"):
+    if state in ("interrupted", "cancelled", "failed"):
         return records > 0
     return state == "incomplete" and bool(report.failed_pages or report.iterations_failed or report.failed_lookups)

@@ -77,7 +77,7 @@ def profile(
     Args:
         values: the cells, in the order of rows.
         name: the column's name or place.
-        now: for telling what is near.
+        now: for judging which dates are near.
         nulls: as in :class:`Profile`.
         most_distinct: how many different values are counted.
     """

@@ -56,7 +56,7 @@ def _differ(was: str, now: str) -> bool:
 
 
 def _told_by(place: str, others: Mapping[str, str]) -> bool:
-    """Whether other places tell of a place: an object that is empty now and has members then, or the other way."""
+    """Whether other places account for a place: an object that is empty now and has members then, or the other way."""
     return any(other.startswith((f"{place}.", f"{place}[")) for other in others) or any(
         kind == "empty" and place.startswith((f"{other}.", f"{other}[")) for other, kind in others.items()
     )

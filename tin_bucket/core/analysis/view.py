@@ -137,7 +137,7 @@ def _ranks(values: Sequence[Any], heading: TableColumn) -> Ints:
     numbers = [one for one in distinct if type(one) in (int, float)]
     rest = [one for one in distinct if type(one) is str]
     truths = [one for one in distinct if type(one) is bool]
-    # 1, 1.0 and True are one member of a set; a table that mixes them is told by its kind.
+    # 1, 1.0 and True are one member of a set; a table that mixes them is compared by kind too.
     rest.sort(key=kind_of(heading.kind).sort_key or (lambda text: (text.casefold(), text)))
     order = [*sorted(truths), *sorted(numbers), *rest]
     rank: dict[Any, int] = {one: at for at, one in enumerate(order)}

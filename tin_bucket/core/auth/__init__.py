@@ -1,1 +1,1 @@
-"""Authentication: credentials, where they go on a call, tokens."""
+"""Authentication: credentials, their placement, tokens."""

@@ -1,4 +1,4 @@
-"""A key as a service describes it: what it is made of, where its secret comes from, and where it goes on a call.
+"""A key as a service describes it: what it is made of, where its secret comes from, and where a call carries it.
 
 The secret itself is nowhere here.
 """
@@ -30,9 +30,9 @@ class Key(Part):
             raise ValueError("a token is one text: it goes into a header, the address or the body")
         return self
 
-    def wants(self) -> list[str]:
+    def required_fields(self) -> list[str]:
         """The fields of the secret that a person puts in."""
-        return self.source.wants(self.places)
+        return self.source.required_fields(self.places)
 
     def token_address(self, base: str) -> str | None:
         """Where a token is got, if it is got at all."""

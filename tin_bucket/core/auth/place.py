@@ -1,4 +1,4 @@
-"""Where a key goes on a call: what all placements have in common."""
+"""Where a call carries its key: what all placements have in common."""
 
 from __future__ import annotations
 

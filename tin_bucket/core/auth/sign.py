@@ -1,6 +1,6 @@
 """How a key is put on a call, and how a call is shown without it.
 
-A call is kept and shown without its key; the key goes on at the last moment, on a copy that nobody keeps.
+A call is kept and shown without its key; the key is added at the last moment, to a copy that is not kept.
 """
 
 from __future__ import annotations
@@ -80,7 +80,9 @@ def shown(call: Call, key: Key | None, mask: Callable[[str], str] = _masked) -> 
         mask: gives what stands where a field of the key will be; its name is ``key`` for a header or parameter that
             only looks like one.
     """
-    marks = {field: f"{_MARK}{at}X" for at, field in enumerate([*(key.wants() if key else []), "key", "basic"])}
+    marks = {
+        field: f"{_MARK}{at}X" for at, field in enumerate([*(key.required_fields() if key else []), "key", "basic"])
+    }
     if key is not None and call.stage != SIGN_IN:
         with suppress(ProblemError):  # What hinders the key is said when the call is made.
             call = sign(call, key, marks)

@@ -20,7 +20,7 @@ class KeySourceModel(Part):
 
     @property
     def stored(self) -> bool:
-        """Whether the stored secret itself goes on the calls."""
+        """Whether calls carry the stored secret itself."""
         return False
 
     @property
@@ -35,10 +35,10 @@ class KeySourceModel(Part):
 
     @property
     def life_when_unknown(self) -> str | None:
-        """How long a token lasts when nothing tells, as ISO 8601 duration; ``None`` when it then has no end."""
+        """How long a token lasts when the API does not say, as ISO 8601 duration; ``None`` when it then has no end."""
         return None
 
-    def wants(self, places: Sequence[KeyPlaceModel]) -> list[str]:
+    def required_fields(self, places: Sequence[KeyPlaceModel]) -> list[str]:
         """The fields of the secret that a person puts in."""
         raise NotImplementedError
 

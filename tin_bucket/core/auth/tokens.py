@@ -85,7 +85,7 @@ def get_token(key: Key, base: str, secret: Mapping[str, str], now: datetime) -> 
 
 def sign_in_shown(key: Key, base: str) -> Call:
     """The sign-in call as it is kept and shown: what it carries of the key is masked."""
-    blank = dict.fromkeys(key.wants(), "KEYWASHERE")
+    blank = dict.fromkeys(key.required_fields(), "KEYWASHERE")
     call = key.source.token_call(key.name, key.token_address(base) or base, blank)
     headers = tuple(
         (name, f"{value.split()[0]} {MASK}" if name.lower() == "authorization" else _hidden(value))

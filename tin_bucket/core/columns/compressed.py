@@ -43,7 +43,7 @@ class Packed(Sequence[Any]):
         self.stretch = stretch
         self._packs: list[bytes] = []
         self._tail: list[Any] = []
-        # The stretch that is unpacked now, with its number: put in place at once, as several threads may read.
+        # The stretch that is unpacked now, with its number: replaced in one step, as several threads may read.
         self._open: tuple[int, list[Any]] = (-1, [])
         self.types: set[type] = set()
         self.extend(values)

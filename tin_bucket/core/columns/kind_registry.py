@@ -45,7 +45,7 @@ def kind_of(name: str) -> ColumnKind:
 
 def guess_kind(values: list[Any] | Packed, types: frozenset[type] | None = None) -> str:
     """The kind of a column by the JSON types of all its values. Texts stay text, whatever they look like, but for
-    dates of ISO 8601, which are told as such and left as they are.
+    dates of ISO 8601, which are recognised and left unchanged.
 
     Args:
         types: the types of the values, where they are known.
@@ -59,7 +59,7 @@ def guess_kind(values: list[Any] | Packed, types: frozenset[type] | None = None)
 
 
 def _text_kind(values: Iterable[Any]) -> str:
-    """Whether all texts look like one of the kinds that are told so. The first one says at once that most are not."""
+    """Whether all texts look like one of the kinds with a pattern. The first one says at once that most are not."""
     kind, pattern = "text", None
     for value in values:
         if type(value) is not str:

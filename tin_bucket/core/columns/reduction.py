@@ -49,7 +49,7 @@ class ReductionModel(Part):
 
 
 class FigureModel(ReductionModel):
-    """A reduction to a figure of numbers. Values that are not all numbers are told as JSON text, so that people see
+    """A reduction to a figure of numbers. Values that are not all numbers are shown as JSON text, so that people see
     them."""
 
     @property

@@ -11,7 +11,7 @@ from tin_bucket.core.formats.json import json_text
 
 MOST_TEXT = 2_000  # Characters of a value that a node shows.
 MANY = 50
-_LOOKED_AT = 100  # Items of a list that tell what it holds.
+_LOOKED_AT = 100  # Items of a list that are sampled.
 
 
 Where = tuple[str | int, ...]

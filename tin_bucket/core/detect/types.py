@@ -19,8 +19,8 @@ def detect_types(values: Iterable[Any], name: str, now: datetime) -> list[TypeGu
 
     Args:
         values: the values; the first twenty thousand that are there are looked at.
-        name: the column's name or place, which tells times from counts.
-        now: for telling what is near.
+        name: the column's name or place, which distinguishes times from counts.
+        now: for judging which dates are near.
     """
     found = list(islice((value for value in values if value is not None and value != ""), MOST_LOOKED_AT))
     if not found:

@@ -26,7 +26,7 @@ def sheets_named(brief: Brief) -> list[str]:
 
 
 def rename_queries(brief: Brief, names: dict[str, str]) -> Brief:
-    """The brief with other queries named anew; the same brief when it names none of them."""
+    """The brief with new names for other queries; the same brief when it names none of them."""
     if not set(queries_named(brief)) & set(names):
         return brief
     each = [

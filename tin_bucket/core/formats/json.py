@@ -71,7 +71,7 @@ def _explain(data: bytes, error: Exception) -> Exception:
         if fault.pos >= len(text.rstrip()) or fault.msg.startswith("Unterminated string"):
             return fail(
                 "cut-off",
-                f"The answer breaks off after {len(data):,} bytes, in line {fault.lineno}: it is cut-off JSON.",
+                f"The answer is cut off after {len(data):,} bytes, in line {fault.lineno}: the JSON is incomplete.",
                 do="Ask again; if it happens each time, ask for fewer rows a page.",
             )
         return fail(

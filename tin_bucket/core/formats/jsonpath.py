@@ -157,9 +157,9 @@ class Picked:
 
     Attributes:
         values: the nodes' values, in document order.
-        places: for each value the names and indices that lead to it. Empty where `list_place` tells them all.
+        places: for each value the names and indices that lead to it. Empty where `list_place` covers them all.
         list_place: the place of the one list whose items are the values, or ``None``.
-        keyed: whether the values are members of objects, and their last name tells one from the other.
+        keyed: whether the values are members of objects, and their last name identifies each.
     """
 
     values: list[Any]
@@ -174,7 +174,7 @@ class Picked:
 
     @property
     def pointers(self) -> list[str]:
-        """For each value its JSON Pointer; empty where :attr:`list_pointer` tells them all."""
+        """For each value its JSON Pointer; empty where :attr:`list_pointer` covers them all."""
         return [format_pointer(place) for place in self.places]
 
     def first(self, count: int) -> Picked:
@@ -232,7 +232,7 @@ def pick(document: Any, path: str) -> Picked:
     nodes = jsonpath_rfc9535.find(path, document)
     values = [node.value for node in nodes]
     places = [tuple(node.location) for node in nodes]
-    # A selector that chooses several members of objects makes their names tell one from the other.
+    # A selector that chooses several members of objects makes their names the keys.
     last = {place[-1] if place else None for place in places}
     several = len(last) > 1 or path.rstrip().endswith(("[*]", ".*"))
     keyed = several and all(isinstance(name, str) for name in last)

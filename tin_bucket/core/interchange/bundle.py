@@ -22,7 +22,7 @@ ImportChoice = Literal["add", "keep", "replace", "beside"]
 
 
 class RequiredKey(Part):
-    """A key that must be put in again on the other machine."""
+    """A key that must be entered again on the other machine."""
 
     service: str
     key: str
@@ -68,7 +68,7 @@ class ImportPlan:
         items: what is in it.
         services: services to save.
         queries: queries to save, with the name of the query here that each replaces, or ``None``.
-        required_keys: the keys that must be put in, for services that are new or replaced.
+        required_keys: the keys that must be entered, for services that are new or replaced.
         required_sheets: sheets that are read and are not here.
     """
 
@@ -102,7 +102,7 @@ def make_bundle(
                 do="Remove the key's text from it: the key is sent automatically.",
             )
     wanted = [
-        RequiredKey(service=one.name, key=one.key.name, fields=one.key.wants())
+        RequiredKey(service=one.name, key=one.key.name, fields=one.key.required_fields())
         for one in services
         if one.key is not None
     ]

@@ -59,7 +59,7 @@ def _header(now: _Reading, value: str) -> None:
     if not colon and value.rstrip().endswith(";"):
         name, text = value.rstrip().removesuffix(";"), ""
     elif not colon:
-        raise ValueError(f"“{value[:40]}” is not a header; it wants a colon")
+        raise ValueError(f"“{value[:40]}” is not a header; it needs a colon")
     if name.strip():
         now.call.headers.append((name.strip(), text.strip()))
 
@@ -103,7 +103,7 @@ def _json(now: _Reading, value: str) -> None:
 def _form(now: _Reading, value: str) -> None:
     name, equals, text = value.partition("=")
     if not equals:
-        raise ValueError(f"“{value[:40]}” is not a form field; it wants a name, an equals sign and a value")
+        raise ValueError(f"“{value[:40]}” is not a form field; it needs a name, an equals sign and a value")
     if text[:1] in ("@", "<"):
         now.call.notes.append(f"The field {name} is a file, which is not here; enter its value.")
         text = ""

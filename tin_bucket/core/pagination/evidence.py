@@ -83,7 +83,7 @@ def _members(document: Any) -> Iterator[tuple[str, str, Any]]:
     for _ in range(_DEPTH):
         following = []
         for place, value in level:
-            # What tells of pages stands among few members; very many are records by their ids.
+            # Page information is among few members; very many are records by their ids.
             for key, item in islice(value.items(), _MANY) if isinstance(value, dict) else ():
                 if isinstance(key, str):
                     yield flat_name(key), format_place((*place, key)), item

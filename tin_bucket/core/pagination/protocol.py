@@ -1,7 +1,7 @@
 """Turning pages: what a paginator is told, how it stops, and what its pages have in common.
 
 A paginator is a generator. It yields calls, is sent the :class:`Page` of the oldest call that is still open, and
-returns the :class:`PaginationEnd` with its reason. Where it knows several calls beforehand it yields them together:
+returns the :class:`PaginationEnd` with its reason. Where it knows several calls in advance it yields them together:
 they may be made at the same time, and their pages are sent back in order. An empty list means that calls are open
 already.
 """
@@ -25,14 +25,14 @@ LISTING = "list"  # The stage of calls that give ids and no rows.
 
 @dataclass(frozen=True, slots=True)
 class Page:
-    """What a paginator is told of an answer.
+    """What a paginator gets of an answer.
 
     Attributes:
         document: the parsed answer.
         records: the records that were taken from it.
         headers: the answer's headers, names in lower case.
         count: how many items the page has, before a condition in the path of the records left some out.
-        failed: why there is no answer, where the paginator may go on without it.
+        failed: why there is no answer, where the paginator may continue without it.
     """
 
     document: Any
@@ -138,7 +138,7 @@ class PageTracker:
         return None
 
     def enough(self) -> PaginationEnd | None:
-        """The stop at the brief's own limits; a paginator asks for it before it goes on."""
+        """The stop at the brief's own limits; a paginator asks for it before it continues."""
         pages = self._pages
         if pages.most_rows is not None and self.rows >= pages.most_rows:
             return self.stop("limit", f"the brief asks for the first {pages.most_rows:,} rows", False)
@@ -191,7 +191,7 @@ def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
 def make_page(
     pages: PaginationModel, records: str, call: Call, document: Any, headers: Mapping[str, str]
 ) -> tuple[Page, Picked]:
-    """What a paginator is told of an answer, and the records that are rows of the table.
+    """What a paginator gets of an answer, and the records that are rows of the table.
 
     Args:
         records: the JSONPath of the records.

@@ -18,7 +18,7 @@ Detector = Callable[[Evidence], list[PaginationGuess]]
 
 
 def nothing_seen(evidence: Evidence) -> list[PaginationGuess]:
-    """The detector of a way that no answer tells of."""
+    """The detector of a way that no answer reveals."""
     return []
 
 
@@ -31,7 +31,7 @@ class Way(Choice[M]):
         until: what ends it, in words: the first pair whose member the model sets; an empty name always holds.
         detect: the guesses that an answer gives.
         detect_weakly: the guesses that it gives where no way was detected.
-        can_skip: whether it can go on without a page that could not be fetched.
+        can_skip: whether it can continue without a page that could not be fetched.
         plans_ahead: whether all of its calls are known before the first answer.
     """
 

@@ -68,7 +68,7 @@ def encode_body(body: Body, scope: Scope) -> tuple[bytes, str]:
 
 
 def _multipart(fields: list[tuple[str, str]]) -> tuple[bytes, str]:
-    """multipart/form-data (RFC 7578 §4); equal fields give equal bytes, so that a call can be told again."""
+    """multipart/form-data (RFC 7578 §4); equal fields give equal bytes, so that equal calls are recognised."""
     boundary = "tin-" + hashlib.blake2b(repr(fields).encode(), digest_size=12).hexdigest()
     parts = []
     for name, value in fields:

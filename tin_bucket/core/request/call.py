@@ -14,7 +14,7 @@ class Call:
         address: the absolute address.
         headers: pairs of name and value, in the order in which they are sent.
         stage: ``pages``, ``look up NAME`` or ``sign in``: what the call is for.
-        label: what tells this call from its neighbours, such as ``page 3`` or ``007``.
+        label: what distinguishes this call from its neighbours, such as ``page 3`` or ``007``.
         body: the body's bytes; their media type is in the headers.
         iteration: which of the values that the question is asked for, counted from 0.
         turn: its place among the calls of its iteration, counted from 0.

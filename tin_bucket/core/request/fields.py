@@ -1,4 +1,4 @@
-"""Pairs of name and value: address parameters, headers and form fields, with the parameters' values put in."""
+"""Pairs of name and value: address parameters, headers and form fields, with the parameters' values filled in."""
 
 from __future__ import annotations
 

@@ -127,5 +127,5 @@ def _unfit(what: str, do: str) -> Exception:
 
 
 def iteration_label(one: Iteration) -> str:
-    """What tells an iteration from its neighbours, such as ``2026-11-24`` or ``harl-oxnith, 2026-11``."""
+    """What distinguishes an iteration from its neighbours, such as ``2026-11-24`` or ``harl-oxnith, 2026-11``."""
     return ", ".join(one.values())

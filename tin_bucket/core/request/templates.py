@@ -111,7 +111,7 @@ def list_problem(name: str, where: str) -> Exception:
     """A list stands where one value is wanted."""
     return fail(
         "template-list",
-        f"“{name}” is a list, and one value is wanted here.",
+        f"“{name}” is a list, and this place takes one value.",
         where=where,
         do="Send the list joined by a separator, or ask once for each of its values.",
     )

@@ -1,4 +1,4 @@
-"""The API's own words in a document that tells an error."""
+"""The API's own words in an error document."""
 
 from __future__ import annotations
 

@@ -30,7 +30,7 @@ class Answer:
         seconds: from sending the call to the last byte.
         failure: what went wrong below HTTP, or ``None``.
         note: what people should know of how it came, such as that it was sent on to another host.
-        spool: the body, where it is too large to hold; `body` is empty then, and `size` tells its length.
+        spool: the body, where it is too large to hold; `body` is empty then, and `size` is its length.
     """
 
     status: int

@@ -42,7 +42,7 @@ def pause_before(
         tries: how many times it may be made. A service that says when to come back is asked up to 20 times.
         now: seconds since 1970.
         draw: a random number from 0 to 1, so that many callers do not come back together.
-        cut_off: whether the answer is JSON that breaks off.
+        cut_off: whether the answer is JSON that is cut off.
     """
     kind = answer.failure.kind if answer.failure is not None else "cut-off" if cut_off else ""
     if kind:

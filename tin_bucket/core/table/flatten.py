@@ -180,7 +180,7 @@ class Flattener:
         """What was flattened with lists kept, as columns of rows in any way that has the same `keyed`.
 
         Returns:
-            The same as if the records had been flattened so; ``None`` where only the records can tell.
+            The same as if the records had been flattened so; ``None`` where the records themselves are needed.
         """
         assert self._plan.wanted.keep
         assert self._plan.wanted.keyed == wanted.keyed
@@ -325,14 +325,14 @@ class _Columns:
                 order[own] = None
         for own in read:
             if own in self._columns and own in other._columns:
-                # Only the records told what is null and what is absent.
+                # Only the records distinguish null from absent.
                 self._columns[own].nulls = other._columns[own].nulls
         self._order = list(order)
         self._lists = {**other._lists, **self._lists}
 
     def flat(self) -> Flat:
         """The whole as columns of rows."""
-        # A place that was empty here and an object or a list there is told by its inner places alone.
+        # A place that was empty here and an object or a list there is shown by its inner places alone.
         outer = {place[:cut] for place in self._order for cut in range(len(place))}
         places = [place for place in self._order if not (self._columns[place].weak and place in outer)]
         unsure = outer | self._lists.keys()  # What is empty there may be an object or a list.

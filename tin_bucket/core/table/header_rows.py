@@ -44,7 +44,7 @@ class HeaderRows:
                 )
         elif values and isinstance(values[0], list):
             first = [text_of(name) for name in values[0]]
-            # A later page may repeat the names, in any order, or go on with rows.
+            # A later page may repeat the names, in any order, or begin with rows.
             if self.names is None or sorted(first) == sorted(self.names):
                 found, skipped = _distinct(first), 1
         if self.names is None and found is not None:

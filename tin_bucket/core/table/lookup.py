@@ -81,7 +81,7 @@ def plan_lookup(
             have = ", ".join(heading.name for heading in table.columns[:20])
             raise fail(
                 "lookup-column-unknown",
-                f"The lookup “{look_up.name}” wants the column “{name}”, and the table has none of that name.",
+                f"The lookup “{look_up.name}” needs the column “{name}”, and the table has none of that name.",
                 where=f"look up {look_up.name}",
                 do=f"The table's columns: {have}.",
             )

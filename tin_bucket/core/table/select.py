@@ -178,7 +178,7 @@ class ColumnSelector:
         is_list = place in flat.lists or (as_text and one_cell_list(place, self._rows, None) is not None)
         kind = wanted.kind or ("json" if is_list else found)
         if wanted.reduction is not None and wanted.reduction.numeric and wanted.kind is None and str in types:
-            # Lists whose values are not all numbers are told as they are.
+            # Lists whose values are not all numbers are shown unchanged.
             reading.unfit[wanted.name] = sum(type(value) is str for value in distinct(values))
         if wanted.kind is not None and (wanted.kind != found or wanted.reads is not None):
             converted, unfit = convert(distinct(values), wanted.kind, wanted.reads)

@@ -56,7 +56,7 @@ class ReducedList:
         list_place: place of the list, without ``[*]``.
         rest: place of the value in an item.
         choice: how they become one; JSON text when ``None``.
-        number: tells apart two columns of one place.
+        number: distinguishes two columns of one place.
     """
 
     list_place: Place
@@ -103,7 +103,7 @@ class ShredPlan:
         self.level: dict[Place, int] = {place: at for at, place in enumerate(wanted.rows_for, 1)}
         self.parents = [self._parent(place) for place in wanted.rows_for]
         self.picks: dict[Place, list[tuple[ReducedList, Any]]] = {}
-        # The names of members in lists of which picks are made, where they are known beforehand.
+        # The names of members in lists of which picks are made, where they are known in advance.
         self.item_names: dict[Place, tuple[str, ...]] = {}
         for pick in wanted.picks:
             pair = (pick, list_reader(pick.choice, pick.rest))
@@ -190,7 +190,7 @@ def shred(values: Sequence[Any], kinds: set[type], place: Place, level: int, fou
         if kinds <= {dict, NOTHING}:
             _shred_objects(values, place, level, found, NOTHING in kinds)
             return
-        # An empty object has no members to show; here it is told as a plain value.
+        # An empty object has no members to show; here it is a plain value.
         plain = [("{}" if not value else None) if type(value) is dict else value for value in values]
         objects = [value if type(value) is dict and value else None for value in values]
         if any(value is not None for value in plain):

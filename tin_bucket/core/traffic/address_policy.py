@@ -8,7 +8,7 @@ from typing import Literal
 # own machine: public, private and loopback addresses; public only: for a server that several people share.
 Reach = Literal["own machine", "public only"]
 
-# Addresses at which hosting machines tell their own credentials, besides the link-local ones.
+# Addresses at which hosting machines serve their own credentials, besides the link-local ones.
 _METADATA = {ip_address("fd00:ec2::254"), ip_address("100.100.100.200"), ip_address("192.0.0.192")}
 _NAT64 = IPv6Network("64:ff9b::/96")  # RFC 6052 §2.1
 _SHARED_SPACE = ip_network("100.64.0.0/10")  # RFC 6598

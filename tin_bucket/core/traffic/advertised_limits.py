@@ -1,4 +1,4 @@
-"""What a service tells of its limits in the headers of its answers."""
+"""The limits that a service advertises in the headers of its answers."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ class AdvertisedLimits:
     """What headers say.
 
     Attributes:
-        windows: the windows that they name; each is worth keeping beforehand.
+        windows: the windows that they name; each is worth keeping in advance.
         left: calls that are left, if it is said.
         resets: seconds until there are more again, if it is said.
         words: the headers as they came.

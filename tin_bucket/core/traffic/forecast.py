@@ -31,7 +31,7 @@ def forecast(pace: Pace, calls: int, now: float, seconds: float, at_once: int) -
     """How long calls take from now, by trying it out.
 
     Args:
-        calls: how many there are; beyond 200,000 the rest is taken to go on at the same pace.
+        calls: how many there are; beyond 200,000 the rest is assumed to continue at the same pace.
         seconds: how long one answer takes.
         at_once: how many are under way together.
     """

@@ -1,4 +1,4 @@
-"""Keeps what goes on the calls: opens stored keys, gets tokens once for all runs, waits for a new key."""
+"""Keeps the credentials of calls: opens stored keys, gets tokens once for all runs, waits for a new key."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ class CredentialStore:
     async def secret(
         self, service: Service, refused: Secret | None = None, on_sign_in: OnSignIn | None = None
     ) -> Secret:
-        """What goes on a call to a service.
+        """The credentials of a call to a service.
 
         Args:
             refused: a token that the service did not take; another one is got, unless another run has done so already.
@@ -86,7 +86,7 @@ class CredentialStore:
             opened = None
         key = service.key
         assert key is not None
-        missing = opened is None or not set(key.wants()) <= set(opened.secret)
+        missing = opened is None or not set(key.required_fields()) <= set(opened.secret)
         if opened is None or missing:
             raise fail(
                 "key-missing",
@@ -177,7 +177,7 @@ class CredentialStore:
         self._workspace.vault.used(service_id, self._clock.now())
 
     def reopen(self, service_id: str) -> None:
-        """Open the stored key anew at its next use: another program may have replaced it."""
+        """Open the stored key again at its next use: another program may have replaced it."""
         self._opened.pop(service_id, None)
 
     def version(self, service_id: str) -> int:

@@ -19,7 +19,7 @@ from tin_bucket.store.workspace import Workspace
 
 # Told when a call has to wait: until when, in seconds since 1970, and why. `None`: it waits no more.
 Waits = Callable[[tuple[float, str] | None], None]
-_TOLD_FROM = 0.3  # Seconds of waiting that are worth telling.
+_TOLD_FROM = 0.3  # Seconds; a shorter wait is not shown.
 
 
 @dataclass(slots=True)
@@ -71,7 +71,7 @@ class Lane:
         self.throttle.set_most(service.at_once)
 
     async def enter(self, owner: object, waits: Waits | None = None) -> None:
-        """Wait until a call may go. The caller tells :meth:`leave` when it was answered."""
+        """Wait until a call may go. The caller calls :meth:`leave` when it was answered."""
         future: asyncio.Future[None] = asyncio.get_running_loop().create_future()
         queue = self._queues.setdefault(owner, _Queue(waits=waits))
         queue.waiting.append(future)
@@ -103,7 +103,7 @@ class Lane:
         if told is None:
             return
         self.advertised = told
-        # Where its limits are known they are kept beforehand, to the fraction of a second.
+        # Known limits are kept in advance, to the fraction of a second.
         if not self.pace.windows and told.left == 0 and told.resets is not None and 0 < told.resets <= 86_400:
             self.pace.hold(now + told.resets, "the service says that no call is left")
 
@@ -183,7 +183,7 @@ class Pacer:
         return lane
 
     def reload(self, service: Service) -> None:
-        """Take over what other programs, and this one before it was started anew, have asked of a service."""
+        """Take over what other programs, and this one before its restart, have asked of a service."""
         lane = self._lanes.get(service.id)
         horizon = max((window.seconds for window in service.limits), default=0.0)
         if lane is None or not horizon:

@@ -170,7 +170,7 @@ def _holds_any(body: LargeBody, secrets: set[str]) -> bool:
 
 
 def _cut_off(answer: Answer) -> bool:
-    """Whether an answer is JSON that breaks off."""
+    """Whether an answer is JSON that is cut off."""
     tail = answer.body[-64:].rstrip()
     if answer.status != 200 or not tail or len(answer.body) > _LIKELY_CUT or tail.endswith((b"}", b"]")):
         return False

@@ -12,7 +12,7 @@ class Spool:
     """A temporary file that goes when it is closed. Read by one reader at a time."""
 
     def __init__(self, first: Iterable[bytes]) -> None:
-        self._file = tempfile.TemporaryFile()  # noqa: SIM115 whoever reads it closes it
+        self._file = tempfile.TemporaryFile()  # noqa: SIM115 its reader closes it
         self._file.writelines(first)
 
     def write(self, part: bytes) -> None:

@@ -48,7 +48,7 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
 
     Args:
         answer: with the key.
-        without: without the key; ``None`` when the service wants none.
+        without: without the key; ``None`` when the service needs none.
     """
     problem = classify(answer, service.error_rules).problem
     words = f" It says: “{problem.words}”." if problem is not None and problem.words else ""

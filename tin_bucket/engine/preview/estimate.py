@@ -27,7 +27,7 @@ class Cost:
     """What a refresh will cost.
 
     Attributes:
-        calls: how many calls; ``None`` when nothing tells.
+        calls: how many calls; ``None`` when unknown.
         basis: what the number rests on.
         seconds: how long they take; `waits` is how much of it the limits are waited for, `why` which.
         left: what is left of the limits of the services that are asked.
@@ -115,7 +115,7 @@ def _calls(
 
 
 def _pages(plan: RunPlan, preview: Preview | None) -> tuple[int | None, str]:
-    """Pages per iteration, where the brief or an answer that is here tells."""
+    """Pages per iteration, where the brief or a saved answer says so."""
     pages = plan.brief.pages
     if not isinstance(pages, PagedModel):
         return 1, "one call" if len(plan.iterations) == 1 else "one call each"

@@ -32,7 +32,7 @@ class Documents:
         """The verdict on an answer.
 
         Args:
-            owner: what the answer belongs to: a tuple that names it, or an object that is told by being the same.
+            owner: what the answer belongs to: a tuple that names it, or an object that is compared by identity.
             index: which of the owner's answers.
             load: gives the answer when it is not here.
             error_rules: the service's rules for errors inside answers.

@@ -25,11 +25,11 @@ MOST_ROWS = 600_000  # Rows of all previews together.
 
 @dataclass(slots=True)
 class Preview:
-    """What came of asking once, or of reading anew. Lives in memory until newer ones push it out.
+    """The result of asking once, or of a rereading. Lives in memory until newer ones push it out.
 
     `answers` are in order; `calls` are without the key. `iterations` are the values that the question was asked for.
     `run_id` names the run whose answers these are, if any.
-    `pages_read` is the number of answers that the table was made of, from the first on; `partial` tells that there are
+    `pages_read` is the number of answers that the table was made of, from the first on; `partial` says that there are
     more records than were read.
     `gathering` is held while records are gathered from the answers; all previews of the same answers share it.
     """

@@ -31,8 +31,8 @@ from tin_bucket.store.workspace import Workspace
 from .parsed_cache import Documents
 from .preview import Preview, Previews
 
-KEPT_UNPACKED = 4  # Runs whose answers are at hand while a brief is edited.
-# Bytes of answers whose records stay at hand for another reading, and of those that are gathered before there is one.
+KEPT_UNPACKED = 4  # Runs whose answers are cached while a brief is edited.
+# Bytes of answers whose records are gathered before another reading, and of those that stay cached for one.
 PREPARED_TO, KEPT_TO = 128 * 2**20, 2**30
 _LOOKED_FOR = 40  # The newest runs among which one with saved answers is looked for.
 
@@ -47,7 +47,7 @@ class Rebuilt:
 
 @dataclass(frozen=True, slots=True)
 class _AtHand:
-    """Records of a preview's answers that are at hand for another reading."""
+    """Records of a preview's answers that are cached for another reading."""
 
     answers: Sequence[SavedPage]
     error_rules: Sequence[ErrorRule]
@@ -63,7 +63,7 @@ class Rereader:
         self._previews = previews
         self._tuning = tuning
         self._kept: LockedCache[int, Preview] = LockedCache(KEPT_UNPACKED)
-        # Replaced as a whole; whoever makes one holds the lock of its answers.
+        # Replaced as a whole, under the lock of its answers.
         self._at_hand: _AtHand | None = None
         self.documents = Documents()
 
@@ -135,7 +135,7 @@ class Rereader:
         )
 
     def forget(self, query_id: int) -> None:
-        """Saved answers of a query were let go: what is at hand of them goes too."""
+        """Saved answers of a query were deleted: drop what is cached of them."""
         runs = {run.id for run in self._workspace.runs.latest(query_id, most=1000)}
         self._kept.drop(lambda run_id: run_id in runs)
         self._at_hand = None
@@ -165,7 +165,7 @@ class Rereader:
             preview.notes = [first.note]
         preview.rows = detect_records(first.document)
         try:
-            # Before the place of the records is known, the likeliest list tells which rows are here.
+            # Before the place of the records is known, the likeliest list says which rows are here.
             unplaced = brief.take.records == "$" and preview.rows and not first.nothing
             path = preview.rows[0].path if unplaced else brief.take.records
             page, _ = make_page(brief.pages, path, call, first.document, headers)
@@ -183,7 +183,7 @@ class Rereader:
             preview.problem = error.problem
 
     def prepare(self, query_id: int, brief: Brief, preview_number: int | None = None) -> None:
-        """Have the records of saved answers at hand before they are read in other ways.
+        """Cache the records of saved answers before they are read in other ways.
 
         Args:
             preview_number: the preview whose answers will be read; without one, those of the query's newest run.
@@ -248,7 +248,7 @@ class Rereader:
     # For good --------------------------------------------------------------------------------------------------
 
     def rebuild(self, run_id: int) -> Rebuilt:
-        """Read the saved answers of a run anew, as its query's saved brief says now, and put the table in the place of
+        """Read the saved answers of a run again, as its query's saved brief says now, and put the table in the place of
         the one in its snapshot, marked with the day of it.
 
         Raises:

@@ -23,7 +23,7 @@ from .preview import Preview
 
 @dataclass(frozen=True, slots=True)
 class Verification:
-    """What a second call showed. `verified` tells whether it brought other rows."""
+    """What a second call showed. `verified`: whether it brought other rows."""
 
     verified: bool
     what: str

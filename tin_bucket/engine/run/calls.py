@@ -1,4 +1,4 @@
-"""Makes the calls of a run: from saved answers where it goes on, waiting for a new key where one is refused."""
+"""Makes the calls of a run: from saved answers where it resumes, waiting for a new key where one is refused."""
 
 from __future__ import annotations
 
@@ -78,7 +78,7 @@ class CallRunner:
         """
         Args:
             patient: whether a refused key is waited for.
-            saved: the answers of the run that this one goes on from.
+            saved: the answers of the run that this one resumes.
         """
         self._connections = connections
         self._clock = clock

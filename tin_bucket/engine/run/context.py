@@ -39,7 +39,7 @@ class RunContext:
     Attributes:
         plan: what is asked.
         run: what will be written of it.
-        progress: what is shown of it while it goes on.
+        progress: what is shown of it while it runs.
         journal: its calls.
         runner: makes them.
     """
@@ -92,7 +92,7 @@ def run_context(
 
     Args:
         patient: whether the run waits for a new key when its key is refused.
-        saved: the answers of the run that this one goes on from.
+        saved: the answers of the run that this one resumes.
     """
     journal = CallJournal(workspace, run, progress, connections.pacer)
     runner = CallRunner(connections, clock, plan, journal, progress, patient, saved)

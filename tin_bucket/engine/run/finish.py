@@ -23,7 +23,7 @@ from .context import RunContext
 from .page_loop import IterationDone
 
 log = logging.getLogger("tin_bucket.refresh")
-MOST_TOLD = 50  # Failed iterations and pages that a run tells one by one.
+MOST_TOLD = 50  # Failed iterations and pages that a report lists one by one.
 
 
 def report_asking(
@@ -89,7 +89,7 @@ def keep(context: RunContext, table: Table) -> None:
         )
         same = workspace.snapshots.same_content(db, run.snapshot_id, table.page)
         if same and not match:
-            # Without match columns nothing tells whether these are one row or several that are alike.
+            # Without match columns these may be one row or several identical ones.
             rows = "1 row is" if same == 1 else f"{same:,} rows are"
             context.report.note(
                 f"{rows} the same as a row on an earlier page. Choose match columns to see whether they came twice."
@@ -100,7 +100,7 @@ def keep(context: RunContext, table: Table) -> None:
         before = "" if kept.days is None else (now - timedelta(days=kept.days)).isoformat()
         workspace.archive.prune(run.query_id, kept.runs, before)
     except ProblemError as error:
-        # The snapshot is kept; old answers are let go after the next run.
+        # The snapshot is kept; old answers are deleted after the next run.
         log.warning("run %s: %s", run.id, error.problem.sentence())
 
 
@@ -115,7 +115,7 @@ async def give_up(context: RunContext, state: str, problem: Problem) -> None:
         await context.journal.flush()
         await asyncio.to_thread(_write_end, context)
     except ProblemError as error:
-        # The end could not be written; the next start marks the run as broken off.
+        # The end could not be written; the next start marks the run as interrupted.
         log.error("run %s: %s", run.id, error.problem.sentence())
 
 

@@ -15,7 +15,7 @@ from tin_bucket.store.workspace import Workspace
 
 from .progress import Progress, Tile, TileState
 
-_FLUSH_SECONDS = 0.02  # What a killed program may have asked for in vain.
+_FLUSH_SECONDS = 0.02  # What a killed program may lose.
 
 
 class CallJournal:

@@ -39,7 +39,7 @@ class IterationDone:
 @dataclass(frozen=True, slots=True)
 class Fetched:
     """A page with what was picked from it, and the number of its call. Of one that is too large to hold the records
-    are in `body`, and `count` tells how many there are."""
+    are in `body`, and `count` is their number."""
 
     page: Page
     picked: Picked
@@ -114,7 +114,7 @@ class PageLoop:
     async def _iterate(self, at: int) -> PaginationEnd:
         """Ask for the pages of one iteration, collect what they hold, and say why it ended.
 
-        Calls that the paginator knows beforehand are made together; their pages go back to it in order.
+        Calls that the paginator knows in advance are made together; their pages go back to it in order.
         """
         context = self._context
         paginator = context.plan.paginator(at)
@@ -150,7 +150,7 @@ class PageLoop:
         """A page that was fetched, collected and shown; or why it could not be fetched, where the others can.
 
         Raises:
-            ProblemError: the paginator cannot go on without it.
+            ProblemError: the paginator cannot continue without it.
         """
         try:
             fetched = await task

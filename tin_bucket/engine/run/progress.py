@@ -37,7 +37,7 @@ class Waiting:
         what: ``key``, or ``time``: that the limits let the next call go, or that a call is made again.
         service_id: whose key or limits these are.
         problem: why the key was refused.
-        until: when it goes on, in seconds since 1970, where that is known.
+        until: when it resumes, in seconds since 1970, where that is known.
         why: why it waits, such as ``90 calls in 10 seconds``.
     """
 
@@ -62,7 +62,7 @@ class WaitingInfo(BaseModel):
     what: str = Field(description="key, or time")
     service_id: str
     problem: ProgressProblem | None
-    until: float | None = Field(description="when it goes on, in seconds since 1970")
+    until: float | None = Field(description="when it resumes, in seconds since 1970")
     why: str
 
 

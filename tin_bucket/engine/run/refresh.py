@@ -33,7 +33,7 @@ async def refresh(context: RunContext) -> None:
         # From here on it is too late to stop: the snapshot is there, or it is not.
         await finished(asyncio.ensure_future(asyncio.to_thread(keep, context, table)))
     except Exception as error:
-        # A fault of the program itself must not leave a run that seems to go on for ever.
+        # A fault of the program itself must not leave a run that seems to run for ever.
         inner = error.exceptions[0] if isinstance(error, ExceptionGroup) else error
         if not isinstance(inner, ProblemError):
             log.error("run %s: %s", run.id, type(inner).__name__, exc_info=inner)

@@ -113,7 +113,7 @@ class TriedTable:
 
 
 class Tables:
-    """Looks at tables; what was sorted, filtered and counted lately is at hand."""
+    """Looks at tables; what was sorted, filtered and counted lately is cached."""
 
     def __init__(self, snapshots: Snapshots, previews: Previews, clock: Clock) -> None:
         self._snapshots = snapshots
@@ -196,7 +196,7 @@ class Tables:
                 yield from source.at(seen[start : start + _CHUNK])
 
     def _column(self, source: TableSource, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
-        """A column; a long one of a snapshot is kept at hand, packed, because what is looked at is then sorted by."""
+        """A column; a long one of a snapshot is cached, packed, since as it is often sorted next."""
         if isinstance(source, TriedTable) or source.height < USUAL.packed_from:
             return source.column(name)
         key = (source.key, name)

@@ -18,7 +18,7 @@ from tin_bucket.store.workspace import Workspace
 
 
 def keys_of_stages(workspace: Workspace, run_id: int) -> dict[str, Key | None]:
-    """Stage of a run's calls → the key that its service wants.
+    """Stage of a run's calls → the key that its service needs.
 
     Raises:
         ProblemError: ``run-unknown``.

@@ -18,7 +18,7 @@ def beside_stored(
     an ``other`` one; ``unfit``: the service is not asked with what was seen."""
     if service is None:
         return "none"
-    wants = service.key.wants() if service.key is not None and not service.key.source.pasted else []
+    wants = service.key.required_fields() if service.key is not None and not service.key.source.pasted else []
     if not wants or not set(wants) <= set(secret):
         return "unfit"
     if workspace.vault.state(service.id) is None:
@@ -31,7 +31,7 @@ def beside_stored(
 
 def to_store(workspace: Workspace, service: Service, secret: Mapping[str, str], replace: bool) -> bool:
     """Whether a key goes into the vault: all of it is here, and it takes no other's place unasked."""
-    if service.key is None or service.key.source.pasted or not set(service.key.wants()) <= set(secret):
+    if service.key is None or service.key.source.pasted or not set(service.key.required_fields()) <= set(secret):
         return False
     return replace or workspace.vault.state(service.id) is None
 
@@ -41,6 +41,6 @@ def store_secret(
 ) -> None:
     """Put a key into the vault, bound to where it may go; a token that states its own end is known to end then."""
     assert service.key is not None
-    fields = {name: secret[name] for name in service.key.wants() if name in secret}
+    fields = {name: secret[name] for name in service.key.required_fields() if name in secret}
     learnt = next((end for text in fields.values() if (end := stated_end(text)) is not None), None)
     workspace.vault.store(service.id, service.key.bound_to(service.base), fields, now, expires or learnt)

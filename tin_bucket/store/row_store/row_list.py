@@ -21,7 +21,7 @@ def encode(ids: Ints, base: Ints | None) -> bytes:
 
     Args:
         ids: shape (rows,), any order, repeats allowed.
-        base: the list to tell it by, shape (base rows,).
+        base: the list to encode it against, shape (base rows,).
     """
     whole = _WHOLE + _pack_ints(ids)
     if base is None or not len(base) or not len(ids):
@@ -39,7 +39,7 @@ def encode(ids: Ints, base: Ints | None) -> bytes:
 
 
 def is_shared(data: bytes) -> bool:
-    """Whether a written list is told by what it shares with its base."""
+    """Whether a written list is encoded against its base."""
     return data[:1] == _SHARED
 
 

@@ -29,8 +29,8 @@ class RunInfo(BaseModel):
     report: RunReport
     problem: ProblemInfo | None
     snapshot_id: int | None
-    goes_on: int | None
-    can_go_on: bool = Field(description="whether it can go on from its saved answers")
+    resumed_from: int | None
+    can_resume: bool = Field(description="whether it can resume from its saved answers")
 
 
 class RunStarted(BaseModel):

@@ -18,7 +18,7 @@ class KeyInfo(BaseModel):
     fits: bool = Field(description="whether it is bound to the addresses as they are now")
     expires: str | None
     fingerprint: str
-    wants: list[str] = Field(description="the fields that a person puts in")
+    required_fields: list[str] = Field(description="the fields that a person enters")
     token_ends: str | None
 
 

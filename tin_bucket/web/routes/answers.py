@@ -64,9 +64,7 @@ def run_text(here: Here, run_id: int, number: int, start: int = 0) -> AnswerText
 def _preview(here: Context, number: int, index: int) -> Preview:
     preview = here.engine.previews.get(number)
     if preview is None or not 0 <= index < len(preview.answers):
-        raise fail(
-            "preview-gone", "This answer is no longer kept.", where=f"preview {number}", do="Ask once again."
-        )
+        raise fail("preview-gone", "This answer is no longer kept.", where=f"preview {number}", do="Ask once again.")
     return preview
 
 

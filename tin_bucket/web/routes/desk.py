@@ -1,4 +1,4 @@
-"""The desk: a line for each query, and what wants attention."""
+"""The desk: a line for each query, and what needs attention."""
 
 from __future__ import annotations
 

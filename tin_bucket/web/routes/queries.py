@@ -287,9 +287,7 @@ async def verify(here: Here, number: int, body: TryIn) -> VerificationOut:
 def _preview(here: Context, number: int) -> Preview:
     preview = here.engine.previews.get(number)
     if preview is None:
-        raise fail(
-            "preview-gone", "This preview is no longer kept.", where=f"preview {number}", do="Ask once again."
-        )
+        raise fail("preview-gone", "This preview is no longer kept.", where=f"preview {number}", do="Ask once again.")
     return preview
 
 

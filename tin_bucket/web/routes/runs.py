@@ -64,10 +64,10 @@ def har(here: Here, run_id: int) -> Response:
     return Response(json_text(document), media_type="application/json", headers=headers)
 
 
-@router.post("/runs/{run_id}/go-on", status_code=202)
-async def go_on(here: Here, run_id: int) -> RunStarted:
+@router.post("/runs/{run_id}/resume", status_code=202)
+async def resume(here: Here, run_id: int) -> RunStarted:
     """Go on from the saved answers of a run; only what is missing is asked for."""
-    return RunStarted(run_id=await here.engine.go_on(run_id))
+    return RunStarted(run_id=await here.engine.resume(run_id))
 
 
 @router.post("/runs/{run_id}/cancel", status_code=202)

@@ -73,7 +73,7 @@ async def delete(here: Here, service_id: str) -> None:
 
 @router.put("/services/{service_id}/key")
 async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
-    """Store a service's key, in place of the one it had; a run that waits for it goes on."""
+    """Store a service's key, in place of the one it had; a run that waits for it resumes."""
     service = await asyncio.to_thread(here.workspace.services.get, service_id)
     if service.key is None:
         raise fail(
@@ -85,7 +85,7 @@ async def store_key(here: Here, service_id: str, body: KeyIn) -> ServiceInfo:
     if service.key.source.pasted:
         here.engine.credentials.take_token(service, body.secret.get("token", ""))
         return await _told(here, service)
-    missing = [name for name in service.key.wants() if name not in body.secret]
+    missing = [name for name in service.key.required_fields() if name not in body.secret]
     if missing:
         raise fail(
             "key-empty",
@@ -137,7 +137,7 @@ async def check(here: Here, service_id: str) -> CheckOut:
 @router.post("/key-fields")
 def key_fields(body: Key) -> list[str]:
     """The fields of the secret that a person puts in for a key, whether it is saved or not."""
-    return body.wants()
+    return body.required_fields()
 
 
 @router.get("/about")

@@ -8,7 +8,7 @@ export const ENDS: Record<string, string> = {
   incomplete: 'was incomplete',
   failed: 'failed',
   cancelled: 'was stopped',
-  'broken off': 'broke off',
+  interrupted: 'interrupted',
   running: 'is in progress',
 };
 

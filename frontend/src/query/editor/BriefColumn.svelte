@@ -66,7 +66,7 @@
       </p>
       <KeyForm
         service={keyless}
-        wants={detail.key?.wants ?? []}
+        fields={detail.key?.required_fields ?? []}
         onstored={() => work.load()}
         asksEnd={false}
       />

@@ -1,1 +1,1 @@
-"""One file for each place where a key can go on a call."""
+"""One file for each key placement."""

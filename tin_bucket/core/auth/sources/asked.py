@@ -34,7 +34,7 @@ class Asked(KeySourceModel):
         """As it was set."""
         return self.lasts
 
-    def wants(self, places: Sequence[KeyPlaceModel]) -> list[str]:
+    def required_fields(self, places: Sequence[KeyPlaceModel]) -> list[str]:
         """The token alone."""
         return ["token"]
 

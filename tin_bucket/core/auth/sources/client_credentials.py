@@ -41,7 +41,7 @@ class ClientCredentials(KeySourceModel):
         """RFC 6749 §5.1."""
         return "$.expires_in"
 
-    def wants(self, places: Sequence[KeyPlaceModel]) -> list[str]:
+    def required_fields(self, places: Sequence[KeyPlaceModel]) -> list[str]:
         """The client's id and its secret."""
         return ["client_id", "client_secret"]
 

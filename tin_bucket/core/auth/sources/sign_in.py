@@ -61,7 +61,7 @@ class SignIn(KeySourceModel):
         """As it was set."""
         return self.lasts
 
-    def wants(self, places: Sequence[KeyPlaceModel]) -> list[str]:
+    def required_fields(self, places: Sequence[KeyPlaceModel]) -> list[str]:
         """The fields that the call names."""
         return list(self.inputs)
 

@@ -10,7 +10,7 @@ from tin_bucket.core.auth.source import KeySourceModel, SecretSource
 
 
 class Stored(KeySourceModel):
-    """The secret is stored, and goes on the call as it is."""
+    """The secret is stored, and sent unchanged."""
 
     by: Literal["stored"] = "stored"
 
@@ -19,7 +19,7 @@ class Stored(KeySourceModel):
         """It is."""
         return True
 
-    def wants(self, places: Sequence[KeyPlaceModel]) -> list[str]:
+    def required_fields(self, places: Sequence[KeyPlaceModel]) -> list[str]:
         """What the places name."""
         return list(dict.fromkeys(name for place in places for name in place.secret_fields()))
 

@@ -81,7 +81,7 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
     ids_words = f"{len(ids):,} id{'' if len(ids) == 1 else 's'}"
     stop = tracker.stop("last-ids", f"the rows of {ids_words} were asked for", listed.complete)
     if not listed.complete:
-        stop = replace(stop, evidence=f"{stop.evidence}, and the list of ids broke off because {listed.evidence}")
+        stop = replace(stop, evidence=f"{stop.evidence}, and the list of ids ended early because {listed.evidence}")
     short = listed.stated_total is not None and listed.stated_total != len(ids)
     if short:
         stop = replace(stop, complete=False, evidence=f"{ids_words} of the {listed.stated_total:,} stated were listed")

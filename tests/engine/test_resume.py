@@ -195,15 +195,15 @@ def test_a_failed_page_does_not_lose_the_others_and_is_tried_again_alone(workspa
     assert ids_of(workspace, run) == [n for n in range(118) if not 50 <= n < 75]
 
     async def again(engine):
-        first = await engine.go_on(run.id)
+        first = await engine.resume(run.id)
         await engine.wait(first)
-        second = await engine.go_on(first)
+        second = await engine.resume(first)
         await engine.wait(second)
         return workspace.runs.get(first), workspace.runs.get(second)
 
     first, second = go(workspace, again)
-    assert (first.state, first.calls, first.goes_on) == ("incomplete", 1, run.id)
-    assert (second.state, second.calls, second.rows, second.goes_on) == ("complete", 1, 118, first.id)
+    assert (first.state, first.calls, first.resumed_from) == ("incomplete", 1, run.id)
+    assert (second.state, second.calls, second.rows, second.resumed_from) == ("complete", 1, 118, first.id)
     assert ids_of(workspace, second) == list(range(118))
     assert company.awkward.asked["one-page-fails"] == 7
     states = [("saved" if call.saved else call.state) for call in workspace.runs.calls(second.id)]
@@ -233,7 +233,7 @@ def test_a_run_that_was_stopped_goes_on_from_its_saved_answers(workspace, awkwar
         engine.cancel(run_id)
         await engine.wait(run_id)
         made = len(workspace.runs.calls(run_id))
-        second = await engine.go_on(run_id)
+        second = await engine.resume(run_id)
         await engine.wait(second)
         return made, workspace.runs.get(second)
 
@@ -250,7 +250,7 @@ def test_going_on_is_refused_in_words_where_it_makes_no_sense(workspace, awkward
     query = query_on(workspace, awkward.base)
     run = refresh(query.id)
     with pytest.raises(ProblemError, match="is complete"):
-        go(workspace, lambda engine: engine.go_on(run.id))
+        go(workspace, lambda engine: engine.resume(run.id))
     awkward.answers["/data"] = (500, {}, b"{}")
     run = refresh(query.id)
     changed = query.brief.model_copy(
@@ -258,7 +258,7 @@ def test_going_on_is_refused_in_words_where_it_makes_no_sense(workspace, awkward
     )
     workspace.queries.save(query.id, changed, NOON)
     with pytest.raises(ProblemError, match="asks another question"):
-        go(workspace, lambda engine: engine.go_on(run.id))
+        go(workspace, lambda engine: engine.resume(run.id))
 
 
 def test_killed_while_it_waits_and_gone_on_each_call_is_made_once(workspace, company, tmp_path):
@@ -286,16 +286,16 @@ def test_killed_while_it_waits_and_gone_on_each_call_is_made_once(workspace, com
     process.wait(timeout=10)
     later = Workspace(workspace.home)
     broken = later.runs.latest(query.id)[0]
-    assert broken.problem.kind == "broken-off", broken.problem
-    assert (broken.state, broken.snapshot_id, broken.calls) == ("broken off", None, 20)
+    assert broken.problem.kind == "interrupted", broken.problem
+    assert (broken.state, broken.snapshot_id, broken.calls) == ("interrupted", None, 20)
 
     async def again(engine):
-        run_id = await engine.go_on(broken.id)
+        run_id = await engine.resume(broken.id)
         await engine.wait(run_id)
         return later.runs.get(run_id)
 
     run = go(later, again, Clock())
-    assert (run.state, run.calls, run.goes_on) == ("complete", -(-len(truth) // 4) - 20, broken.id)
+    assert (run.state, run.calls, run.resumed_from) == ("complete", -(-len(truth) // 4) - 20, broken.id)
     assert ids_of(later, run) == truth
     assert company.bookings.calls == -(-len(truth) // 4)
     assert company.bookings.refused == 0
@@ -310,16 +310,18 @@ def test_a_program_goes_on_with_what_broke_off_where_that_is_safe(workspace, awk
     )
     with workspace.write() as db:
         db.execute("UPDATE run SET process = 'gone' WHERE id = ?", (run_id,))
-    workspace.runs.mark_broken_off()
+    workspace.runs.mark_interrupted()
 
     async def resume(engine):
-        begun = await engine.resume()
+        begun = await engine.resume_all()
         for one in begun:
             await engine.wait(one)
-        return begun, await engine.resume()
+        return begun, await engine.resume_all()
 
     begun, again = go(workspace, resume, Clock())
-    assert [(workspace.runs.get(one).state, workspace.runs.get(one).goes_on) for one in begun] == [("complete", run_id)]
+    assert [(workspace.runs.get(one).state, workspace.runs.get(one).resumed_from) for one in begun] == [
+        ("complete", run_id)
+    ]
     assert again == []
 
 
