@@ -66,11 +66,7 @@ class _Span:
 
 
 def profile(
-    values: Iterable[Any],
-    name: str,
-    now: datetime,
-    nulls: int | None = None,
-    most_distinct: int = MOST_DISTINCT,
+    values: Iterable[Any], name: str, now: datetime, nulls: int | None = None, most_distinct: int = MOST_DISTINCT
 ) -> Profile:
     """Look at all values of a column.
 

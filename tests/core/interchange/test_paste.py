@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.core.pasted import CALLS, UNREADABLE
+from tests.core.interchange.pasted import CALLS, UNREADABLE
 from tin_bucket.core.auth.sign import shown, sign
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.copy import as_command

@@ -9,7 +9,7 @@ from tin_bucket.core.document.service import Service, slug
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.demo.queries import briefs
 
-SCHEMA = json.loads((Path(__file__).parents[2] / "docs/query-format.schema.json").read_text())
+SCHEMA = json.loads((Path(__file__).parents[3] / "docs/query-format.schema.json").read_text())
 SMALL = {"name": "x", "ask": {"service": "s", "path": "/"}}
 
 

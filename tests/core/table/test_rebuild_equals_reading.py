@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.test_table_corpus import READ, read_as
+from tests.core.table.test_table_corpus import READ, read_as
 from tin_bucket.core.columns.compressed import TableTuning
 from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.jsonpath import pick

@@ -7,7 +7,7 @@ import pytest
 
 from tin_bucket.core.formats.jsonpath import WILDCARD, format_place, parse_place
 
-CORPUS = json.loads((Path(__file__).parents[1] / "corpus/places.json").read_text())
+CORPUS = json.loads((Path(__file__).parents[2] / "corpus/places.json").read_text())
 
 
 @pytest.mark.parametrize("case", CORPUS, ids=[case["text"] for case in CORPUS])
