@@ -64,7 +64,7 @@
         </td>
         <td>
           {#if line.waiting}
-            <span style="color: var(--straw-ink)">waits for its key</span>
+            <span style="color: var(--straw-ink)">waiting for its key</span>
           {:else if line.running !== null && line.running !== undefined}
             <span style="color: var(--damson)">refreshing…</span>
           {:else if line.latest}

@@ -7,7 +7,7 @@ export type Edge = Extract<Each, { by: 'range' }>['start'];
 
 export const WAYS: [Each['by'], string][] = [
   ['list', 'values of a list'],
-  ['range', 'days, weeks or months'],
+  ['range', 'days, weeks, months'],
   ['column', 'a column of another table'],
   ['sheet', 'rows of a sheet'],
   ['parameter', 'values of a list parameter'],

@@ -35,7 +35,7 @@
 
   function waits(): string {
     if (!waiting) return '';
-    if (waiting.what === 'key') return 'it waits for a key';
+    if (waiting.what === 'key') return 'waiting for a key';
     const left = waiting.until ? remaining(waiting.until - now / 1000) : '';
     return `waits ${left}: ${waiting.why}`;
   }

@@ -41,7 +41,7 @@
 </script>
 
 <div class="space-y-2 rounded-md border p-2.5" style="border-color: var(--line)">
-  <div class="grid grid-cols-[1fr_1fr_26px] gap-2">
+  <div class="grid gap-2" style="grid-template-columns: repeat({one.by === 'range' ? 3 : 2}, 1fr) 26px">
     <label>
       <span class="label">For each of</span>
       <select
@@ -55,7 +55,7 @@
     </label>
     {#if one.by !== 'sheet'}
       <label>
-        <span class="label">it is the parameter</span>
+        <span class="label">as the parameter</span>
         <select
           class="field"
           name="each-parameter"
@@ -74,6 +74,15 @@
           onchange={(event) => set({ sheet: event.currentTarget.value })}
         >
           {#each offered.sheets as sheet (sheet.name)}<option>{sheet.name}</option>{/each}
+        </select>
+      </label>
+    {/if}
+    {#if one.by === 'range'}
+      <label>
+        <span class="label">Step</span>
+        <select class="field" value={one.step} onchange={(event) => set({ step: event.currentTarget.value })}>
+          <option value="day">every day</option><option value="week">every week (Mondays)</option>
+          <option value="month">every month</option>
         </select>
       </label>
     {/if}
@@ -96,18 +105,6 @@
         oninput={(event) => set({ values: lines(event.currentTarget.value) })}></textarea>
     </label>
   {:else if one.by === 'range'}
-    <label class="block">
-      <span class="label">Step</span>
-      <select
-        class="field"
-        style="width: 190px"
-        value={one.step}
-        onchange={(event) => set({ step: event.currentTarget.value })}
-      >
-        <option value="day">every day</option><option value="week">every week, its Monday</option>
-        <option value="month">every month</option>
-      </select>
-    </label>
     <div class="space-y-2">
       <FanOutEdge label="From" value={one.start} onchange={(start) => set({ start })} />
       <FanOutEdge label="To" value={one.end} onchange={(end) => set({ end })} />
