@@ -3,3 +3,10 @@ import registries from '../choices.json';
 import { setChoices, type Choices } from '../src/domain/choices';
 
 setChoices(registries as unknown as Choices);
+
+// jsdom lays nothing out, so no size ever changes.
+globalThis.ResizeObserver ??= class {
+  observe(): void {}
+  unobserve(): void {}
+  disconnect(): void {}
+};

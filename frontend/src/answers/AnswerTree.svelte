@@ -4,16 +4,9 @@
   import type { ListReduction, RecordsGuess, ColumnSpec } from '../api/client';
   import { newColumn } from '../domain/columns';
   import { count, counted } from '../domain/words/format';
-  import {
-    EACH,
-    formatPlace,
-    formatPointer,
-    nameOf,
-    parsePlace,
-    relationOf,
-    type Relation,
-    type Steps,
-  } from '../domain/jsonpath';
+  import { EACH, formatPlace, formatPointer, parsePlace, relationOf, type Steps } from '../domain/jsonpath';
+  import VirtualList from '../ui/VirtualList.svelte';
+  import { actionsOf, columnName, type Rules } from './nodeActions';
   import { isTree, type AnswerTree, type TreeNode } from './tree.svelte';
   import TakeMenu, { type Asked } from './TakeMenu.svelte';
 
@@ -52,9 +45,7 @@
   }: Props = $props();
 
   const ROW = 24;
-  const SPARE = 10;
   let view = $state<HTMLElement>();
-  let top = $state(0);
   let height = $state(500);
   let active = $state(0);
   let asked = $state<Asked | null>(null);
@@ -62,8 +53,6 @@
 
   const path = $derived(parsePlace(records));
   const total = $derived(tree.rows);
-  const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE));
-  const last = $derived(Math.min(total, Math.ceil((top + height) / ROW) + SPARE));
   const hit = $derived(tree.found?.found[tree.found.at] ?? null);
 
   /** Bring a row into sight. */
@@ -89,127 +78,24 @@
   const sameSteps = (one: Steps, other: Steps) =>
     one.length === other.length && one.every((step, at) => step === other[at]);
 
-  /** What a click on a node does. */
-  interface NodeAction {
-    words: string;
-    on: boolean;
-    act: (event: MouseEvent) => void;
-    /** Whether it is shown before the row is pointed at. */
-    near?: boolean;
-  }
-
-  const key = (of: string, place: string) => `${of} ${place}`;
-
-  function actionsOf(node: TreeNode, relation: Relation): NodeAction[] {
-    const { info, steps } = node;
-    const isList = info.kind === 'list';
-    if (relation.what === 'records') return [];
-    if (relation.what === 'outside') {
-      if (isList || info.kind === 'object') return rowActions(node, formatPlace([...steps, EACH]));
-      return [field('answer', relation.place, steps)];
-    }
-    if (relation.what === 'record') {
-      const keyed = typeof steps.at(-1) === 'string' && path?.at(-1) === EACH;
-      if (!keyed) return info.kind === 'object' || isList ? [] : [field('record', '$', steps)];
-      const on = taken.has(key('key', '$'));
-      const act = () => ontake(newColumn('$', 'key', { of: 'key' }));
-      return [{ words: on ? '✓ its name is a column' : 'make its name a column', on, act }];
-    }
-    const inner = relation.lists.find((one) => !rowsFor.includes(one.place));
-    if (isList || (info.kind === 'object' && info.text === 'alike')) {
-      if (rowsFor.includes(relation.place))
-        return [{ words: '✓ a row for each', on: true, act: () => onrows(relation.place, false, !isList) }];
-      const on =
-        taken.has(key('list of record', `${relation.place}[*]`)) || taken.has(key('record', relation.place));
-      const act = (event: MouseEvent) => ask(event, node, relation.place, `${relation.place}[*]`);
-      // As long as the whole answer is the record, any list may be the rows.
-      const rows = path?.length === 0 && !rowsFor.length ? rowActions(node, `${relation.place}[*]`) : [];
-      return [...rows, { words: on ? '✓ a column …' : 'take it as …', on, near: !rows.length, act }];
-    }
-    if (info.kind === 'object') return path?.length === 0 ? rowActions(node, `${relation.place}[*]`) : [];
-    const last = relation.lists.at(-1);
-    if (!inner && last) {
-      const act = (event: MouseEvent) => ask(event, node, last.place, relation.place, last.depth);
-      return [field('record', relation.place, steps), { words: 'once a record …', on: false, act }];
-    }
-    if (!inner) return [field('record', relation.place, steps)];
-    const on = taken.has(key('list of record', relation.place));
-    const act = (event: MouseEvent) => ask(event, node, inner.place, relation.place, inner.depth);
-    return [{ words: on ? '✓ a column …' : 'make it a column …', on, act }];
-  }
-
-  /** Taking a list's items, an object's members, or the lists in an object side by side as the records. */
-  function rowActions(node: TreeNode, each: string): NodeAction[] {
-    const { info, steps } = node;
-    const isList = info.kind === 'list';
-    if (isList || info.text === 'alike') {
-      const guess = guesses.find((one) => one.path === each);
-      const words = isList ? 'take its items as rows' : 'take its members as rows';
-      return [
-        {
-          words,
-          on: false,
-          near: steps.length < 4 || !!guess,
-          act: () => onrecords(guess ?? { path: each }),
-        },
-      ];
-    }
-    const guess = guesses.find((one) => one.path === formatPlace(steps) && one.rows_for.length);
-    return guess
-      ? [{ words: 'take its lists side by side', on: false, near: true, act: () => onrecords(guess) }]
-      : [];
-  }
-
-  function field(of: 'record' | 'answer', place: string, steps: Steps): NodeAction {
-    const on = taken.has(key(of, place));
-    const name =
-      place === '$'
-        ? 'value'
-        : nameOf(of === 'answer' ? formatPlace(steps.filter((s) => typeof s === 'string')) : place);
-    const act = () => ontake(newColumn(place, name, { of }));
-    return { words: on ? '✓ a column' : 'make it a column', on, act };
-  }
-
-  function ask(event: MouseEvent, node: TreeNode, list: string, place: string, depth?: number): void {
-    const siblings: Asked['siblings'] = [];
-    let texts = 0;
-    if (depth !== undefined) {
-      // The item that the value lies in: its plain members tell it from the others.
-      let item: TreeNode | null = node;
-      while (item && item.steps.length > depth + 1) item = item.parent;
-      for (const child of item?.children.values() ?? []) {
-        const { kind, text, name } = child.info;
-        if (child === node || typeof name !== 'string' || !['text', 'number', 'yes/no'].includes(kind))
-          continue;
-        if (text.length > 60) continue;
-        // Values are told apart by their text, so that long ids keep every digit.
-        const one = { place: formatPlace([name]), name, value: text };
-        if (kind === 'text') siblings.splice(texts++, 0, one);
-        else siblings.push(one);
-      }
-    }
-    asked = {
-      list,
-      place,
-      siblings: siblings.slice(0, 4),
-      isNumber: node.info.kind === 'number',
-      keyed: node.info.kind === 'object',
-      isList: depth === undefined,
-      box: (event.currentTarget as Element).getBoundingClientRect(),
-    };
-  }
+  const rules = $derived<Rules>({
+    path,
+    rowsFor,
+    taken,
+    guesses,
+    ontake,
+    onrecords,
+    onrows,
+    onask: (found, event) => {
+      const box = (event.currentTarget as Element).getBoundingClientRect();
+      asked = { ...found, box };
+    },
+  });
 
   function takeAsked(how: ListReduction | null): void {
     if (!asked) return;
     const place = asked.isList && how === null ? asked.list : asked.place;
-    const base = nameOf(place);
-    const name =
-      how?.by === 'where'
-        ? `${base}, ${String(how.equals)}`
-        : how && how.by !== 'joined'
-          ? `${base}, ${how.by}`
-          : base;
-    ontake(newColumn(place, name.slice(0, 200), { reduction: how }));
+    ontake(newColumn(place, columnName(place, how), { reduction: how }));
   }
 
   async function copy(text: string): Promise<void> {
@@ -259,96 +145,93 @@
     );
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-<div
-  class="view"
+<VirtualList
+  count={total}
+  rowHeight={ROW}
+  spare={10}
+  class="tree"
   role="tree"
-  aria-label="The answer"
-  tabindex="0"
-  bind:this={view}
-  bind:clientHeight={height}
-  onscroll={() => (top = view?.scrollTop ?? 0)}
+  label="The answer"
+  bind:view
+  bind:height
   onkeydown={keydown}
 >
-  <div style="height: {total * ROW}px; position: relative">
-    {#each { length: Math.max(0, last - first) } as _, offset (first + offset)}
-      {@const row = first + offset}
-      {@const node = tree.at(row)}
-      {#if node}
-        {@const { info, steps } = node}
-        {@const relation = relationOf(steps, path)}
-        {@const at =
-          relation.what === 'field'
-            ? { place: relation.place, of: 'record' }
-            : relation.what === 'outside'
-              ? { place: relation.place, of: 'answer' }
-              : null}
-        {@const actions = live ? actionsOf(node, relation) : []}
-        {@const guess = reasonOf(node)}
-        <div
-          class="line"
-          class:records={relation.what === 'records'}
-          class:active={row === active}
-          class:lit={!!lit && at?.place === lit.place && at.of === lit.of}
-          class:hit={!!hit && sameSteps(hit.steps, steps)}
-          data-active={row === active || undefined}
-          role="treeitem"
-          aria-level={steps.length + 1}
-          aria-expanded={isTree(node) ? tree.isOpen(node) : undefined}
-          aria-selected={actions.some((action) => action.on)}
-          tabindex="-1"
-          style="transform: translateY({row * ROW}px); padding-left: {Math.min(24, steps.length) * 15 + 6}px"
-          onmouseenter={() => onpoint(at)}
-          onmouseleave={() => onpoint(null)}
-        >
-          {#if isTree(node)}
-            <button
-              class="turn"
-              tabindex="-1"
-              onclick={() => tree.toggle(node)}
-              aria-label={tree.isOpen(node) ? 'Close' : 'Open'}>{tree.isOpen(node) ? '▾' : '▸'}</button
-            >
-          {:else}
-            <span class="turn"></span>
+  {#snippet row(row, style)}
+    {@const node = tree.at(row)}
+    {#if node}
+      {@const { info, steps } = node}
+      {@const relation = relationOf(steps, path)}
+      {@const at =
+        relation.what === 'field'
+          ? { place: relation.place, of: 'record' }
+          : relation.what === 'outside'
+            ? { place: relation.place, of: 'answer' }
+            : null}
+      {@const actions = live ? actionsOf(node, relation, rules) : []}
+      {@const guess = reasonOf(node)}
+      <div
+        class="line"
+        class:records={relation.what === 'records'}
+        class:active={row === active}
+        class:lit={!!lit && at?.place === lit.place && at.of === lit.of}
+        class:hit={!!hit && sameSteps(hit.steps, steps)}
+        data-active={row === active || undefined}
+        role="treeitem"
+        aria-level={steps.length + 1}
+        aria-expanded={isTree(node) ? tree.isOpen(node) : undefined}
+        aria-selected={actions.some((action) => action.on)}
+        tabindex="-1"
+        style="{style}; padding-left: {Math.min(24, steps.length) * 15 + 6}px"
+        onmouseenter={() => onpoint(at)}
+        onmouseleave={() => onpoint(null)}
+      >
+        {#if isTree(node)}
+          <button
+            class="turn"
+            tabindex="-1"
+            onclick={() => tree.toggle(node)}
+            aria-label={tree.isOpen(node) ? 'Close' : 'Open'}>{tree.isOpen(node) ? '▾' : '▸'}</button
+          >
+        {:else}
+          <span class="turn"></span>
+        {/if}
+        {#if info.name !== null}<span class="key" class:item={typeof info.name === 'number'}
+            >{String(info.name).slice(0, 120) || '""'}</span
+          >{/if}
+        {#if info.kind === 'list' || info.kind === 'object'}
+          <span class="size">{sizeWords(node)}</span>
+          {#if relation.what === 'records'}<span class="here">the rows</span>{/if}
+          {#if guess && relation.what !== 'records' && !path?.length}
+            <span class="why">looks like rows: {guess.why}</span>
           {/if}
-          {#if info.name !== null}<span class="key" class:item={typeof info.name === 'number'}
-              >{String(info.name).slice(0, 120) || '""'}</span
-            >{/if}
-          {#if info.kind === 'list' || info.kind === 'object'}
-            <span class="size">{sizeWords(node)}</span>
-            {#if relation.what === 'records'}<span class="here">the rows</span>{/if}
-            {#if guess && relation.what !== 'records' && !path?.length}
-              <span class="why">looks like rows: {guess.why}</span>
-            {/if}
-          {:else}
-            <span class="value {info.kind === 'yes/no' ? 'yesno' : info.kind}"
-              >{info.kind === 'text' ? writeJson(info.text.slice(0, 300)) : info.text}</span
-            >
-          {/if}
-          {#each actions as action (action.words)}
-            <button
-              class="take"
-              class:near={action.near}
-              class:on={action.on}
-              tabindex="-1"
-              onclick={action.act}>{action.words}</button
-            >
-          {/each}
-          <span class="copies">
-            <button tabindex="-1" title="Copy the JSONPath" onclick={() => copy(formatPlace(steps))}
-              >path</button
-            >
-            <button tabindex="-1" title="Copy the JSON Pointer" onclick={() => copy(formatPointer(steps))}
-              >pointer</button
-            >
-          </span>
-        </div>
-      {:else}
-        <div class="line muted" style="transform: translateY({row * ROW}px); padding-left: 40px">…</div>
-      {/if}
-    {/each}
-  </div>
-</div>
+        {:else}
+          <span class="value {info.kind === 'yes/no' ? 'yesno' : info.kind}"
+            >{info.kind === 'text' ? writeJson(info.text.slice(0, 300)) : info.text}</span
+          >
+        {/if}
+        {#each actions as action (action.words)}
+          <button
+            class="take"
+            class:near={action.near}
+            class:on={action.on}
+            tabindex="-1"
+            onclick={action.act}>{action.words}</button
+          >
+        {/each}
+        <span class="copies">
+          <button tabindex="-1" title="Copy the JSONPath" onclick={() => copy(formatPlace(steps))}
+            >path</button
+          >
+          <button tabindex="-1" title="Copy the JSON Pointer" onclick={() => copy(formatPointer(steps))}
+            >pointer</button
+          >
+        </span>
+      </div>
+    {:else}
+      <div class="line muted" style="{style}; padding-left: 40px">…</div>
+    {/if}
+  {/snippet}
+</VirtualList>
 {#if said}<p class="said" role="status">{said}</p>{/if}
 {#if asked}
   {@const own = asked}
@@ -362,16 +245,12 @@
 {/if}
 
 <style>
-  .view {
+  :global(.tree) {
     height: 100%;
-    overflow: auto;
     outline-offset: -2px;
     contain: strict;
   }
   .line {
-    position: absolute;
-    left: 0;
-    right: 0;
     display: flex;
     align-items: baseline;
     gap: 7px;
@@ -394,7 +273,7 @@
     background: var(--straw-wash);
     box-shadow: inset 3px 0 0 var(--straw);
   }
-  .view:focus .line.active {
+  :global(.tree:focus) .line.active {
     box-shadow: inset 0 0 0 1.5px var(--damson-edge);
   }
   .turn {

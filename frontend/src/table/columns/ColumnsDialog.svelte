@@ -11,6 +11,7 @@
   import { nameOf } from '../../domain/jsonpath';
   import { offeredKinds } from '../../domain/kinds';
   import Dialog from '../../ui/Dialog.svelte';
+  import VirtualList from '../../ui/VirtualList.svelte';
 
   interface Props {
     open: boolean;
@@ -30,8 +31,6 @@
   let lines = $state<Line[]>([]);
   let search = $state('');
   let only = $state<'all' | 'taken' | 'left'>('all');
-  let top = $state(0);
-  let height = $state(400);
   let dragged = $state<number | null>(null);
   let target = $state<number | null>(null);
   let problem = $state('');
@@ -57,8 +56,6 @@
         `${one.name} ${one.place}`.toLowerCase().includes(search.trim().toLowerCase()),
     ),
   );
-  const first = $derived(Math.max(0, Math.floor(top / ROW) - 6));
-  const last = $derived(Math.min(seen.length, Math.ceil((top + height) / ROW) + 6));
   const taken = $derived(lines.filter((one) => one.on).length);
 
   function move(line: Line, before: Line | undefined): void {
@@ -120,24 +117,24 @@
       >Leave these out</button
     >
   </div>
-  <!-- svelte-ignore a11y_no_static_element_interactions -->
-  <div
-    class="list"
-    bind:clientHeight={height}
-    onscroll={(event) => (top = event.currentTarget.scrollTop)}
+  <VirtualList
+    count={seen.length}
+    rowHeight={ROW}
+    class="columns-list"
     role="list"
-    aria-label="Columns and fields"
+    label="Columns and fields"
+    keyOf={(at) => seen[at]?.id}
   >
-    <div style="height: {seen.length * ROW}px; position: relative">
-      {#each seen.slice(first, last) as line, offset (line.id)}
-        {@const at = first + offset}
+    {#snippet row(at, style)}
+      {@const line = seen[at]}
+      {#if line}
         {@const filled = share(line)}
         <div
           class="line"
           class:off={!line.on}
           class:target={target === line.id && dragged !== line.id}
           role="listitem"
-          style="transform: translateY({at * ROW}px)"
+          {style}
           ondragover={(event) => {
             event.preventDefault();
             target = line.id;
@@ -149,6 +146,7 @@
             dragged = target = null;
           }}
         >
+          <!-- svelte-ignore a11y_no_static_element_interactions -->
           <span
             class="grip"
             draggable="true"
@@ -192,10 +190,12 @@
           <button aria-label="Up" onclick={() => step(line, -1)}><ArrowUp size={14} /></button>
           <button aria-label="Down" onclick={() => step(line, 1)}><ArrowDown size={14} /></button>
         </div>
-      {/each}
-    </div>
-    {#if !seen.length}<p class="muted p-4">No column or field has “{search}” in its name or place.</p>{/if}
-  </div>
+      {/if}
+    {/snippet}
+    {#snippet empty()}
+      <p class="muted p-4">No column or field has “{search}” in its name or place.</p>
+    {/snippet}
+  </VirtualList>
   {#if problem}<p class="mt-2" style="color: var(--straw-ink)" role="alert">{problem}</p>{/if}
   <div class="mt-3 flex items-center gap-2">
     <button class="press main" disabled={!taken} onclick={done}>Take {count(taken)} columns</button>
@@ -212,17 +212,13 @@
 </Dialog>
 
 <style>
-  .list {
+  :global(.columns-list) {
     height: min(58vh, 520px);
-    overflow: auto;
     border: 1px solid var(--line);
     border-radius: 8px;
     position: relative;
   }
   .line {
-    position: absolute;
-    left: 0;
-    right: 0;
     display: grid;
     grid-template-columns: 18px 18px minmax(120px, 1.1fr) minmax(100px, 1.2fr) 128px 54px 22px 22px 22px;
     align-items: center;
