@@ -164,14 +164,16 @@ def make_sheet(
 
 
 def _headings(names: list[str], width: int) -> list[str]:
-    out: list[str] = []
+    out: dict[str, None] = {}
+    numbers: dict[str, int] = {}
     for at in range(width):
         base = (names[at] if at < len(names) else "") or f"column {at + 1}"
-        name, number = base, 2
+        name, number = base, numbers.get(base, 2)
         while name in out:
             name, number = f"{base} {number}", number + 1
-        out.append(name)
-    return out
+        numbers[base] = number
+        out[name] = None
+    return list(out)
 
 
 def read_json_sheet(data: bytes) -> SheetTable:
@@ -194,7 +196,7 @@ def read_json_sheet(data: bytes) -> SheetTable:
                 records.append(parse_json(line.encode()))
             except ProblemError as broken:
                 raise _unreadable(
-                    f"Line {at:,} is not JSON: {broken.problem.what}", f"line {at}", "Mend that line."
+                    f"Line {at:,} is not JSON: {broken.problem.what}", f"line {at}", "Correct that line."
                 ) from broken
         return SheetTable(records, _names(records), {"form": "JSON Lines", "encoding": encoding})
     found = {"form": "JSON", "encoding": encoding}

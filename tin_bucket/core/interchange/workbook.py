@@ -11,6 +11,7 @@ from python_calamine import CalamineError, CalamineWorkbook
 from tin_bucket.core.problem import fail
 
 from .spreadsheet import SheetSettings, SheetTable, make_sheet, read_cells, read_json_sheet
+from .used_range import check_used_range
 
 TEXT_ENDINGS = ("csv", "tsv", "txt", "tab")
 JSON_ENDINGS = ("json", "jsonl", "ndjson", "geojson")
@@ -57,6 +58,7 @@ def _read_book(data: bytes, settings: SheetSettings) -> SheetTable:
                 where="the workbook",
                 do=f"Its sheets: {', '.join(tabs) or 'none'}.",
             )
+        check_used_range(data, tab)
         rows = [[_cell(cell) for cell in row] for row in book.get_sheet_by_name(tab).to_python()]
     except (CalamineError, ValueError, OSError, RuntimeError) as error:
         raise fail(

@@ -41,6 +41,12 @@ async def refresh(context: RunContext) -> None:
     except asyncio.CancelledError:
         problem = Problem("cancelled", "The run was stopped.", "", "Refresh again when you like.")
         await asyncio.shield(give_up(context, "cancelled", problem))
+    except BaseException as error:
+        # Not every package raises an Exception when it fails.
+        log.error("run %s: %s", run.id, type(error).__name__, exc_info=error)
+        await give_up(context, "failed", _fault(error))
+        if isinstance(error, KeyboardInterrupt | SystemExit):
+            raise
     finally:
         try:
             await asyncio.shield(note_keys(context))
@@ -74,7 +80,7 @@ async def _table(context: RunContext) -> tuple[Table, Pipeline, PaginationEnd]:
     return made.table, pipeline, end
 
 
-def _fault(error: Exception) -> Problem:
+def _fault(error: BaseException) -> Problem:
     return Problem(
         "program-fault",
         f"The program itself failed ({type(error).__name__}).",

@@ -13,7 +13,6 @@ from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
-from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.ask import SheetRows
 from tin_bucket.core.request.call import Call
@@ -22,8 +21,14 @@ from tin_bucket.core.request.parameters.models import Choice, ChoiceParameter
 from tin_bucket.core.response.response import Answer
 from tin_bucket.store.workspace import Workspace
 
+from .sheet_files import READER
+
 MOST_CHOICES = 5_000
 MOST_FILES = 10_000
+_MOST_DEEP, _LONGEST_PATTERN = (
+    2,
+    500,
+)  # Each ** looks through all folders below every one that the part before it names.
 
 
 def kept_sheet(workspace: Workspace, name: str) -> SheetTable:
@@ -34,7 +39,7 @@ def kept_sheet(workspace: Workspace, name: str) -> SheetTable:
     """
     sheet = workspace.sheets.get(name)
     try:
-        return read_sheet(sheet.file, workspace.sheets.body(name), sheet.settings)
+        return READER.read(sheet.file, workspace.sheets.body(name), sheet.settings)
     except ProblemError as error:
         raise ProblemError(replace(error.problem, where=f"sheet “{name}”, {error.problem.where}")) from error
 
@@ -53,7 +58,7 @@ def sheet_answers(workspace: Workspace, rows: SheetRows) -> list[tuple[Call, Ans
     for path in matching_files(folder, rows.files or ""):
         name = path.relative_to(folder.resolve()).as_posix()
         try:
-            table = read_sheet(path.name, path.read_bytes(), SheetSettings())
+            table = READER.read_file(path, SheetSettings())
         except ProblemError as error:
             raise ProblemError(replace(error.problem, where=f"{name}, {error.problem.where}")) from error
         except OSError as error:
@@ -78,6 +83,13 @@ def matching_files(folder: Path, pattern: str) -> list[Path]:
         ProblemError: ``files-missing`` when there are none, ``files-too-many``, or ``pattern-unreadable``.
     """
     root = folder.resolve()
+    if pattern.count("**") > _MOST_DEEP or len(pattern) > _LONGEST_PATTERN:
+        raise fail(
+            "pattern-unreadable",
+            f"“{pattern[:80]}” is too long, or has ** more than {_MOST_DEEP} times.",
+            where="files",
+            do="Write it as counts/**/*.csv.",
+        )
     try:
         found = sorted(path for path in root.glob(pattern) if path.is_file())
     except (ValueError, NotImplementedError, IndexError) as error:

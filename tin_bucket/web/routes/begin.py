@@ -15,11 +15,11 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.paste import Understood, take_apart
 from tin_bucket.core.interchange.recognise import paste_kind
 from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
-from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.core.masking import fingerprint
 from tin_bucket.core.request.parameters.values import default_value
 from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.engine.workspace.secrets import beside_stored, store_secret, to_store
+from tin_bucket.engine.workspace.sheet_files import READER
 from tin_bucket.web.cells import shown as shown_cell
 from tin_bucket.web.context import Context, Here
 from tin_bucket.web.models.common import HeaderInfo
@@ -37,7 +37,7 @@ _LOOK_ROWS = 20
 def paste(here: Here, body: PasteIn) -> PasteOut:
     """Take a pasted text apart. Nothing is sent and nothing is stored; a key in it is held for a while."""
     if paste_kind(body.text) == "sheet":
-        table = read_sheet(PASTED, body.text.encode(), SheetSettings())
+        table = READER.read(PASTED, body.text.encode(), SheetSettings())
         return PasteOut(kind="sheet", sheet=sheet_preview(PASTED, table))
     services = here.workspace.services.all()
     understood = take_apart(body.text, services)

@@ -9,9 +9,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 
 from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
-from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
+from tin_bucket.engine.workspace.sheet_files import READER
 from tin_bucket.engine.workspace.sources import kept_sheet, matching_files
 from tin_bucket.store.sheets import Sheet
 from tin_bucket.web.context import Context, Here
@@ -46,7 +46,7 @@ def sheets(here: Here) -> list[SheetInfo]:
 async def look(request: Request, file: str, settings: Settings) -> SheetPreview:
     """The first rows of a file that is sent as the body; nothing is kept."""
     data = await _body(request)
-    return sheet_preview(file, await asyncio.to_thread(read_sheet, file, data, settings))
+    return sheet_preview(file, await asyncio.to_thread(READER.read, file, data, settings))
 
 
 @router.post("/sheets", status_code=201)
@@ -57,7 +57,7 @@ async def keep(
     data = await _body(request)
 
     def store() -> SheetInfo:
-        table: SheetTable = read_sheet(file, data, settings)
+        table: SheetTable = READER.read(file, data, settings)
         title = name.strip() or "sheet"
         if not replace:
             title = free_name(title, {sheet.name for sheet in here.workspace.sheets.all()})
@@ -80,7 +80,7 @@ def settings(here: Here, name: str, body: SheetSettingsIn) -> SheetInfo:
     sheet = here.workspace.sheets.get(name)
     data = here.workspace.sheets.body(name)
     wanted = SheetSettings(**body.model_dump())
-    table = read_sheet(sheet.file, data, wanted)
+    table = READER.read(sheet.file, data, wanted)
     now = here.engine.clock.now()
     return _info(
         here, here.workspace.sheets.save(name, sheet.file, wanted, table.headings, len(table.records), data, now)
