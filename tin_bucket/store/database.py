@@ -166,9 +166,18 @@ class Database:
                 where=str(self.path),
                 do="Use a newer Tin Bucket; nothing was changed.",
             )
+        db = self.db
         for number, sql in steps:
-            if number > version:
-                self.db.executescript(f"BEGIN IMMEDIATE; {sql}; PRAGMA user_version={number}; COMMIT;")
+            if number <= version:
+                continue
+            # A step that makes a table again must not take with it what refers to the table.
+            db.execute("PRAGMA foreign_keys=OFF")
+            try:
+                db.executescript(f"BEGIN IMMEDIATE; {sql}; PRAGMA user_version={number}; COMMIT;")
+            finally:
+                if db.in_transaction:
+                    db.execute("ROLLBACK")
+                db.execute("PRAGMA foreign_keys=ON")
 
     # Locks -----------------------------------------------------------------------------------------------------
 
