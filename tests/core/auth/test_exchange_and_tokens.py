@@ -13,7 +13,6 @@ from tin_bucket.core.auth.tokens import Token, get_token, renew_at, sign_in_show
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer
-from tin_bucket.core.traffic.address_policy import refusal
 
 NOW = datetime(2026, 11, 25, 12, tzinfo=UTC)
 BASE = "http://h:80"
@@ -213,20 +212,3 @@ def test_a_token_may_state_its_own_end():
     assert stated_end(f"e30.{claims}.sig") == NOW
     for text in ("plain", "a.b.c", "e30.W10.x", f"e30.{base64.urlsafe_b64encode(b'{}').decode()}.x"):
         assert stated_end(text) is None
-
-
-@pytest.mark.parametrize(
-    ("address", "own", "public"),
-    [
-        ("93.184.216.34", True, True), ("2606:2800:220:1::1", True, True),
-        ("127.0.0.1", True, False), ("::1", True, False), ("10.1.2.3", True, False), ("192.168.1.1", True, False),
-        ("fd12::1", True, False), ("100.64.1.1", True, False), ("::ffff:127.0.0.1", True, False),
-        ("169.254.169.254", False, False), ("fe80::1", False, False), ("fe80::1%eth0", False, False),
-        ("::ffff:169.254.169.254", False, False), ("64:ff9b::a9fe:a9fe", False, False),
-        ("2002:a9fe:a9fe::1", False, False), ("fd00:ec2::254", False, False), ("100.100.100.200", False, False),
-        ("0.0.0.0", False, False), ("::", False, False), ("224.0.0.1", False, False), ("no address", False, False),
-    ],
-)  # fmt: skip
-def test_which_network_addresses_may_be_called(address, own, public):
-    assert (refusal(address, "own machine") is None) is own
-    assert (refusal(address, "public only") is None) is public
