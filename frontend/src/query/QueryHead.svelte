@@ -121,7 +121,7 @@
       <button class="press" onclick={() => work.save()}>Save</button>
     {/if}
     {#if latest}
-      <Popover label="Take the table away" look="press" width={250} placement="bottom-end">
+      <Popover label="Export the table" look="press" width={250} placement="bottom-end">
         {#snippet trigger()}<Download size={15} /> Export{/snippet}
         {#snippet children()}
           <div class="space-y-2">

@@ -1,13 +1,16 @@
 import base64
 import json
+import os
+import subprocess
+import tempfile
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.auth.sign import check_bound, shown, sign
-from tin_bucket.core.interchange.copy import as_command
+from tin_bucket.core.interchange.copy import as_command, variable
 from tin_bucket.core.masking import fingerprint, looks_secret, scrub
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.call import Call
@@ -140,6 +143,43 @@ def test_a_copied_command_can_be_pasted_into_a_shell():
         "  -H 'X-Key: Token '\"$KEY\" \\\n"
         '  --data-raw \'{"a":"`x`"}\''
     )
+
+
+TEXTS = st.text(st.characters(codec="utf-8"), max_size=12) | st.sampled_from(
+    [
+        "$(touch x)",
+        "`touch x`",
+        "';touch x;'",
+        "\x00KEY\x00",
+        "\x00$(touch x)\x00",
+        "a\x1b[201~\ntouch x",
+        "$KEY",
+        "\n",
+        "@x",
+    ]
+)
+
+
+@settings(max_examples=60, deadline=None)
+@given(TEXTS, TEXTS, st.sampled_from(["key", "1st", "a-b", "$(x)", "ключ"]))
+def test_a_copied_command_runs_nothing_else_and_passes_each_text_on(value, body, field):
+    """A shell takes the command apart; what it hands on is just what the call holds."""
+    call = Call("POST", "http://h/s?a=1", (("X-Note", value),), body=body.encode())
+    command = as_command(call, key(HEADER))
+    assert variable(field).isidentifier()
+    if any((ord(char) < 32 and char not in "\t\n") or 127 <= ord(char) < 160 for char in value + body):
+        assert command == ""
+        return
+    script = 'curl() { for one in "$@"; do printf \'%s\\0\' "$one"; done; }\nKEY=k\n' + command
+    with tempfile.TemporaryDirectory() as folder:
+        told = subprocess.run(
+            ["sh", "-c", script], capture_output=True, cwd=folder, check=True, env={"PATH": "/usr/bin:/bin"}
+        )
+        assert os.listdir(folder) == []
+    parts = told.stdout.decode().split("\0")[:-1]
+    assert f"X-Note: {value}" in parts
+    assert parts[-1] == body
+    assert "X-Key: Token k" in parts
 
 
 @given(st.text(st.characters(min_codepoint=33, max_codepoint=126), min_size=8, max_size=30), st.binary(max_size=30))

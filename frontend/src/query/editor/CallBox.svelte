@@ -46,12 +46,16 @@
       <button onclick={() => copy('address', firstCall.address)}>
         {#if copied === 'address'}<Check size={12} />{:else}<Copy size={12} />{/if} address
       </button>
-      <button
-        onclick={() => copy('command', firstCall.command)}
-        title="The key is a variable in it, never its text"
-      >
-        {#if copied === 'command'}<Check size={12} />{:else}<Copy size={12} />{/if} shell command
-      </button>
+      {#if firstCall.command}
+        <button
+          onclick={() => copy('command', firstCall.command)}
+          title="The key is a variable in it, never its text"
+        >
+          {#if copied === 'command'}<Check size={12} />{:else}<Copy size={12} />{/if} shell command
+        </button>
+      {:else}
+        <span class="muted">no shell command: the call holds a control character</span>
+      {/if}
       {#if copied === 'failed'}<span class="muted">the browser did not allow copying</span>{/if}
     </div>
   {/if}
