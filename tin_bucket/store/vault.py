@@ -21,7 +21,7 @@ from cryptography.exceptions import InvalidTag
 from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 from cryptography.hazmat.primitives.kdf.scrypt import Scrypt
 
-from tin_bucket.core.masking import fingerprint
+from tin_bucket.core.masking.looks import fingerprint
 from tin_bucket.core.problem import ProblemError, fail
 
 from .database import Database

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.auth.sign import check_bound, shown, sign
 from tin_bucket.core.interchange.copy import as_command, variable
-from tin_bucket.core.masking import fingerprint, looks_secret, scrub
+from tin_bucket.core.masking.looks import fingerprint, looks_secret
+from tin_bucket.core.masking.scrub import scrub
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.call import Call
 

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 from urllib.parse import urljoin, urlsplit
 
 from tin_bucket.core.formats.http import origin
-from tin_bucket.core.masking import hidden, holds_secret
+from tin_bucket.core.masking.looks import hidden
+from tin_bucket.core.masking.scrub import holds_secret
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer

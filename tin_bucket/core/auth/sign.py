@@ -10,7 +10,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 
 from tin_bucket.core.formats.http import origin
-from tin_bucket.core.masking import looks_secret
+from tin_bucket.core.masking.looks import looks_secret
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.call import Call
 

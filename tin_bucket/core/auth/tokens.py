@@ -11,9 +11,11 @@ from typing import Any
 from tin_bucket.core.formats.durations import parse_duration
 from tin_bucket.core.formats.json import parse_json
 from tin_bucket.core.formats.jsonpath import pick
+from tin_bucket.core.masking.looks import hidden
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.classify import classify
+from tin_bucket.core.response.masked import masked_answer
 from tin_bucket.core.response.response import Answer
 
 from .credentials import Key
@@ -57,25 +59,28 @@ def get_token(key: Key, base: str, secret: Mapping[str, str], now: datetime) -> 
     source = key.source
     call = source.token_call(key.name, key.token_address(base) or base, secret)
     answer = yield call
-    verdict = classify(answer)
+    where = f"{call.method} {sign_in_shown(key, base).address.split('?')[0]}"
+    # What is said of the answer may repeat what was sent; the token is taken from the answer as it came.
+    verdict = classify(masked_answer(answer, hidden(secret)))
     if verdict.problem is not None:
         refused = answer.status in (400, 401, 403)
         raise fail(
             "key-refused" if refused else verdict.problem.kind,
             f"Signing in with the key “{key.name}” failed: {verdict.problem.what}",
-            where=f"{call.method} {call.address.split('?')[0]}",
+            where=where,
             do="Enter a valid key; everything that uses it then works again." if refused else verdict.problem.do,
             words=verdict.problem.words,
         )
-    document = verdict.document
+    document = classify(answer).document
     place = source.token_place
     found = pick(document, place).values
     if not found or not isinstance(found[0], str | int) or found[0] == "":
-        have = ", ".join(list(document)[:12]) if isinstance(document, dict) else "no members"
+        masked = verdict.document
+        have = ", ".join(list(masked)[:12]) if isinstance(masked, dict) else "no members"
         raise fail(
             "token-missing",
             f"The answer to the sign-in has no token at {place}.",
-            where=f"{call.method} {call.address.split('?')[0]}",
+            where=where,
             do=f"Correct the place of the token in the service. The answer has: {have}.",
         )
     text = str(found[0])

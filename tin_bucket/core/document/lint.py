@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from tin_bucket.core.masking import looks_secret
+from tin_bucket.core.masking.looks import looks_secret
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.bodies import body_names

@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.base import Pair, Part
 from tin_bucket.core.formats.http import HEADER_NAME
-from tin_bucket.core.masking import looks_like_token, looks_secret
+from tin_bucket.core.masking.looks import looks_like_token, looks_secret
 from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.traffic.rate_window import Window
 

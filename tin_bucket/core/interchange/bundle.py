@@ -13,7 +13,7 @@ from tin_bucket.core.base import Part
 from tin_bucket.core.document.query import Brief, load_brief, validation_problem
 from tin_bucket.core.document.references import rename_queries, rename_services, sheets_named
 from tin_bucket.core.document.service import Service, slug
-from tin_bucket.core.masking import holds_secret
+from tin_bucket.core.masking.scrub import holds_secret
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
 

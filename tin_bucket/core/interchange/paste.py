@@ -18,7 +18,7 @@ from tin_bucket.core.base import Pair
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.jsonpath import format_place
-from tin_bucket.core.masking import looks_secret
+from tin_bucket.core.masking.looks import looks_secret
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.bodies import FORM, Body, FormBody, JsonBody, MultipartBody, TextBody

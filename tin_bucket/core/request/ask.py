@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import Field, field_validator
 
 from tin_bucket.core.base import Pair, Part
-from tin_bucket.core.masking import looks_secret
+from tin_bucket.core.masking.looks import looks_secret
 
 from .bodies import Body
 

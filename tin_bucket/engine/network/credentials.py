@@ -11,9 +11,10 @@ from tin_bucket.core.auth.sign import check_bound
 from tin_bucket.core.auth.tokens import Token, get_token, sign_in_shown, stated_end
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.durations import parse_duration
-from tin_bucket.core.masking import hidden
+from tin_bucket.core.masking.looks import hidden
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.call import Call
+from tin_bucket.core.response.masked import masked_answer
 from tin_bucket.core.response.response import Answer
 from tin_bucket.engine.clock import Clock
 from tin_bucket.store.vault import OpenKey
@@ -106,13 +107,16 @@ class CredentialStore:
         call = next(getting)
         sent = self._clock.now().isoformat(timespec="milliseconds")
         answer = await self._fetcher.fetch(call, service.timeout, service.connect)
-        if on_sign_in is not None:
-            on_sign_in(sign_in_shown(key, service.base), answer, sent)
+        secrets = hidden(secret)
         try:
             getting.send(answer)
         except StopIteration as done:
             token: Token = done.value
+            secrets.append(token.text)
             return token
+        finally:
+            if on_sign_in is not None:
+                on_sign_in(sign_in_shown(key, service.base), masked_answer(answer, secrets), sent)
         raise AssertionError("a sign-in makes one call")
 
     def _note(self, service_id: str, secret: Secret) -> None:

@@ -14,10 +14,11 @@ from tin_bucket.core.auth.place import Secret
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.http import origin
 from tin_bucket.core.formats.json import json_text
-from tin_bucket.core.masking import scrub, scrub_text
+from tin_bucket.core.masking.scrub import holds_secret, longest_trace
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.classify import classify
+from tin_bucket.core.response.masked import masked_answer
 from tin_bucket.core.response.response import Answer, LargeBody
 from tin_bucket.core.response.retry import Pause, pause_before
 
@@ -149,21 +150,20 @@ class Sender:
         secrets = self._connections.credentials.to_mask(self.service.id)
         if not secrets:
             return answer
-        headers = {name: scrub_text(value, secrets) for name, value in answer.headers.items()}
         if answer.spool is not None and _holds_any(answer.spool, secrets):
             answer.spool.close()
             what = "The answer is too large to hold, and repeats the key, which is kept nowhere."
             return Answer(0, failure=Problem("too-large", what, do="Ask for fewer rows a page."))
-        return replace(answer, headers=headers, body=scrub(answer.body, secrets))
+        return masked_answer(answer, secrets)
 
 
 def _holds_any(body: LargeBody, secrets: set[str]) -> bool:
     """Whether a large body holds one of the secrets."""
     tail = b""
-    longest = max(len(secret.encode()) for secret in secrets)
+    longest = longest_trace(secrets)
     for part in body.parts():
         text = tail + part
-        if scrub(text, secrets) != text:
+        if holds_secret(text, secrets):
             return True
         tail = text[-longest:]
     return False

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from tin_bucket.core.interchange.bundle import Bundle, ImportChoice, ImportPlan, load_bundle, make_bundle, plan_import
-from tin_bucket.core.masking import hidden
+from tin_bucket.core.masking.looks import hidden
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.store.workspace import Workspace
 

@@ -15,7 +15,7 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.paste import Understood, take_apart
 from tin_bucket.core.interchange.recognise import paste_kind
 from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
-from tin_bucket.core.masking import fingerprint
+from tin_bucket.core.masking.looks import fingerprint
 from tin_bucket.core.request.parameters.values import default_value
 from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.engine.workspace.secrets import beside_stored, store_secret, to_store

@@ -1,0 +1,87 @@
+"""Secrets that a service repeats, in whatever spelling: nothing of them is left."""
+
+import base64
+import json
+
+import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+from tin_bucket.core.masking.scrub import holds_secret, scrub, scrub_problem
+from tin_bucket.core.masking.spellings import SPELLINGS, traces_of
+from tin_bucket.core.problem import Problem
+
+SECRETS = st.text(st.characters(codec="utf-8", min_codepoint=33, exclude_characters="*"), min_size=8, max_size=40)
+PLAIN = st.text("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789-_", min_size=8, max_size=48)
+AROUND = st.binary(max_size=12)
+
+
+@settings(max_examples=400, deadline=None)
+@given(SECRETS | PLAIN, st.lists(st.sampled_from(SPELLINGS), max_size=2), AROUND, AROUND)
+@example("pass/word+100%", [], b"", b"")
+def test_no_spelling_of_a_secret_is_left_whatever_stands_around_it(secret, ways, before, after):
+    """What stands around it is written along with it, as in Base64 of “user:password”."""
+    data = before + secret.encode() + after
+    for way in ways:
+        data = way.write(data)
+    assert holds_secret(data, [secret])
+    masked = scrub(b"<" + data + b">", [secret])
+    assert not holds_secret(masked, [secret])
+
+
+@pytest.mark.parametrize("spelling", SPELLINGS, ids=lambda one: one.name)
+def test_each_spelling_is_masked(spelling):
+    secret = "s3cr3t/of <the> “desk” & more"
+    data = b'{"echo": "' + spelling.write(b"user:" + secret.encode()) + b'"}'
+    masked = scrub(data, [secret])
+    assert masked != data
+    assert masked.endswith(b'"}')
+
+
+@given(st.text("abc:", max_size=9), PLAIN)
+def test_basic_credentials_and_claims_of_a_token_are_masked(user, secret):
+    for data in (
+        base64.b64encode(f"{user}:{secret}".encode()),
+        b"e30." + base64.urlsafe_b64encode(json.dumps({"sub": user, "key": secret}).encode()).rstrip(b"=") + b".sig",
+    ):
+        masked = scrub(data, [secret])
+        for shift in range(4):
+            text = masked.replace(b"*" * 8, b"")[shift:]
+            plain = base64.urlsafe_b64decode(
+                text[: len(text) // 4 * 4].replace(b"+", b"-").replace(b"/", b"_").replace(b".", b"A")
+            )
+            assert secret.encode() not in plain
+
+
+@given(st.lists(st.text("abcdefgh ", min_size=1, max_size=8), min_size=1, max_size=8))
+def test_an_answer_without_the_secret_stays_as_it_is(words):
+    data = json.dumps({"words": words}).encode()
+    assert scrub(data, ["kf8-Lq2.vZ71", "a1b2"]) == data
+
+
+@pytest.mark.parametrize(
+    ("text", "masked"),
+    [
+        ("the key pa55 here", "the key ******** here"), ("pa55", "********"), ("xpa55", "xpa55"), ("pa556", "pa556"),
+        ('{"p":"pa55"}', '{"p":"********"}'), ("k=pa55&x", "k=********&x"),
+    ],
+)  # fmt: skip
+def test_a_short_secret_is_masked_as_a_word_of_its_own(text, masked):
+    assert scrub(text.encode(), ["pa55"]).decode() == masked
+
+
+def test_a_very_short_one_is_left_because_it_may_be_data():
+    assert scrub(b'{"n": "x"}', ["x"]) == b'{"n": "x"}'
+
+
+def test_a_problem_says_nothing_of_it():
+    secret = "kf8-Lq2.vZ71"
+    told = scrub_problem(
+        Problem("k", f"no {secret}", f"GET http://h/{secret}", f"drop {secret}", f"bad {secret}"), [secret]
+    )
+    assert secret not in told.sentence()
+    assert told.kind == "k"
+
+
+def test_the_number_of_traces_of_a_usual_key_is_small():
+    assert len(traces_of("kf8Lq2vZ71mN0pQ4rS8t")) < 120

@@ -1,0 +1,53 @@
+"""What looks like a secret, by its name or by itself."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+_SECRET_NAME = re.compile(
+    r"(^|[-_. ])(x[-_])?(api[-_]?key|key|apikey|token|secret|password|passwd|pass|pwd|auth|authorization|cookie|"
+    r"sig|signature|access[-_]?token|client[-_]?secret|app[-_]?id|app[-_]?key|subscription[-_]?key|license[-_]?key|"
+    r"session[-_]?id|credential|credentials|bearer|registration[-_]?key)$",
+    re.IGNORECASE,
+)
+_CAMEL = re.compile(r"(?:[a-z0-9])(Key|Token|Secret|Password)$")
+_NOT_SECRET = re.compile(
+    r"(page|next|prev|previous|continuation|cursor|sync|sort|order|group|primary|foreign|partition)[-_ ]?"
+    r"(token|key)$",
+    re.IGNORECASE,
+)
+_TOKEN_LIKE = re.compile(r"(?=.*\d)(?=.*[A-Za-z])[A-Za-z0-9_\-.~+/=]{24,}\Z")
+_UUID = re.compile(r"[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}\Z", re.IGNORECASE)
+_WORDS = re.compile(r"[a-z]+(?:[-_/.][a-z]+)*[-_/.]?\d{0,4}\Z", re.IGNORECASE)
+_PREFIXES = re.compile(r"(Bearer|Token|Basic|ApiKey|Key)\s+", re.IGNORECASE)
+
+
+def looks_secret(name: str, value: str = "") -> bool:
+    """Whether a parameter or header, by its name or by the look of its value, is likely to hold a key."""
+    if _NOT_SECRET.search(name):
+        return False
+    if _SECRET_NAME.search(name) or _CAMEL.search(name):
+        return True
+    return bool(value) and looks_like_token(value)
+
+
+def looks_like_token(value: str) -> bool:
+    """Whether a text looks like a key by itself: long, of one piece, letters and digits mixed."""
+    text = _PREFIXES.sub("", value, count=1)
+    if not _TOKEN_LIKE.match(text) or _UUID.match(text) or _WORDS.match(text):
+        return False
+    # Dates and paths are long, too.
+    return not re.match(r"\d{4}-\d{2}-\d{2}", text) and text.strip("/=").count("/") <= 3
+
+
+def fingerprint(secret: str) -> str:
+    """At most the last four characters of a secret, for distinguishing secrets; nothing of a short one."""
+    return secret[-4:] if len(secret) >= 16 else secret[-2:] if len(secret) >= 10 else ""
+
+
+def hidden(secret: Mapping[str, str]) -> list[str]:
+    """The fields of a secret that nobody may read. A user's name or a client's id is none, unless it looks like a key:
+    some services take their key in its place."""
+    open_fields = ("user", "client_id")
+    return [text for name, text in secret.items() if text and (name not in open_fields or looks_like_token(text))]
