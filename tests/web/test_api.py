@@ -5,20 +5,12 @@ from datetime import UTC, date, datetime, timedelta
 
 import openpyxl
 import pytest
-from fastapi.testclient import TestClient
 
 from tests.waiting import until
 from tin_bucket.demo import timetable
 from tin_bucket.demo.services.operations import KEY, KEY_HEADER
-from tin_bucket.web.app import create_app
 
 SECRET = "a-very-secret-key-4711"
-
-
-@pytest.fixture
-def client(workspace):
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as made:
-        yield made
 
 
 @pytest.fixture

@@ -2,7 +2,6 @@
 
 import json
 
-import pytest
 from fastapi.testclient import TestClient
 
 from tin_bucket.demo.services import fares, register, statistics
@@ -10,12 +9,6 @@ from tin_bucket.store.workspace import Workspace
 from tin_bucket.web.app import create_app
 
 SECRET = "fares-demo-71c0a9d4e2b8"
-
-
-@pytest.fixture
-def client(workspace):
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as made:
-        yield made
 
 
 def run_of(client, query_id, values=None):

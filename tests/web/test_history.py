@@ -4,18 +4,10 @@ import json
 
 import pytest
 from aiohttp import web
-from fastapi.testclient import TestClient
 
 from tests.web.test_api import run_of
-from tin_bucket.web.app import create_app
 
 JSON = {"Content-Type": "application/json"}
-
-
-@pytest.fixture
-def client(workspace):
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as made:
-        yield made
 
 
 @pytest.fixture

@@ -3,22 +3,14 @@
 import json
 
 import pytest
-from fastapi.testclient import TestClient
 
 from tests.web.test_api import run_of
-from tin_bucket.web.app import create_app
 
 RECORDS = [
     {"id": "007", "n": 3, "at": 1763962800, "l": [{"p": 1}, {"p": 2}]},
     {"id": "010", "n": None, "at": 1763966400, "l": []},
     {"id": "021", "at": 1763970000, "l": [{"p": 3}]},
 ]
-
-
-@pytest.fixture
-def client(workspace):
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as made:
-        yield made
 
 
 @pytest.fixture

@@ -134,7 +134,14 @@ def _moment(text: str) -> datetime | None:
 
 def _sheet_name(title: str, number: int) -> str:
     clean = "".join("_" if char in "[]:*?/\\" else char for char in title).strip("' ") or "Table"
-    return clean[:31] if number == 1 else f"{clean[:26]} ({number})"
+    return _cut(clean, 31) if number == 1 else f"{_cut(clean, 26)} ({number})"
+
+
+def _cut(text: str, most: int) -> str:
+    """The beginning of a text that takes so many units of UTF-16, which is how a workbook counts."""
+    while len(text.encode("utf-16-le", "surrogatepass")) > 2 * most:
+        text = text[:-1]
+    return text
 
 
 @dataclass(frozen=True, slots=True)

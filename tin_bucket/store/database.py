@@ -8,7 +8,7 @@ import secrets
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from importlib import resources
 from pathlib import Path
 from typing import IO
@@ -17,6 +17,23 @@ from tin_bucket.core.problem import fail
 
 FILE_NAME = "workspace.sqlite"
 BUSY_SECONDS = 5.0
+
+
+# What SQLite reports (https://sqlite.org/rescode.html) → what happened, and what to do.
+_IN_WORDS = {
+    "FULL": ("The disk is full; nothing was stored.", "Make room on the disk, then try again."),
+    "READONLY": ("The workspace cannot be written to.", "Allow this user to write to its folder and its files."),
+    "CANTOPEN": (
+        "The workspace's file cannot be opened.",
+        "Allow this user to read and write its folder and its files.",
+    ),
+    "IOERR": ("The disk failed while the workspace was read or written.", "Check the disk, then try again."),
+    "TOOBIG": ("This is too large to be stored.", "Ask for a smaller part of it."),
+}
+
+
+def _private(path: str, flags: int) -> int:
+    return os.open(path, flags, 0o600)
 
 
 class Database:
@@ -51,6 +68,7 @@ class Database:
                     where=str(home),
                     do="Name another folder with --home.",
                 ) from error
+        self._keep_private()
         self._local = threading.local()
         self._connections: list[sqlite3.Connection] = []
         self._closing = threading.Lock()
@@ -115,7 +133,8 @@ class Database:
             try:
                 yield db
             except BaseException:
-                db.execute("ROLLBACK")
+                if db.in_transaction:  # A full disk ends it by itself.
+                    db.execute("ROLLBACK")
                 raise
             finally:
                 self._local.writing = False
@@ -133,12 +152,11 @@ class Database:
                     where=str(self.path),
                     do="Close the program that has the file open, then try again.",
                 ) from error
-            raise fail(
-                "workspace-unreadable",
-                f"The workspace cannot be used: {error}.",
-                where=str(self.path),
-                do="Check that the folder can be written to and that the disk has room.",
-            ) from error
+            what, do = _IN_WORDS.get(
+                error.sqlite_errorname.split("_")[1],
+                ("The workspace's file cannot be used.", "Check that its folder can be written to, then try again."),
+            )
+            raise fail("workspace-unreadable", what, where=str(self.path), do=do) from error
         except sqlite3.DatabaseError as error:
             if isinstance(error, sqlite3.IntegrityError):
                 raise
@@ -179,12 +197,23 @@ class Database:
                     db.execute("ROLLBACK")
                 db.execute("PRAGMA foreign_keys=ON")
 
+    def _keep_private(self) -> None:
+        """Let nobody else read the folder and the file, whatever the system's defaults are. SQLite gives the files
+        beside it the same permissions."""
+        with suppress(OSError):
+            if not self.path.exists():
+                os.close(os.open(self.path, os.O_CREAT | os.O_WRONLY, 0o600))
+            for path, mode in ((self.home, 0o700), (self.path, 0o600)):
+                found = path.stat()
+                if found.st_uid == os.getuid() and found.st_mode & 0o077:
+                    path.chmod(mode)
+
     # Locks -----------------------------------------------------------------------------------------------------
 
     def _hold(self, name: str) -> bool:
         folder = self.home / "locks"
         folder.mkdir(exist_ok=True, mode=0o700)
-        handle = (folder / name).open("a+")
+        handle = open(folder / name, "a+", opener=_private)  # noqa: SIM115 held until the end
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:

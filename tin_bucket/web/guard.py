@@ -32,7 +32,10 @@ class Guard:
             return
         headers = Headers(scope=scope)
         host = headers.get("host", "")
-        name = urlsplit(f"//{host}").hostname or ""
+        try:
+            name = urlsplit(f"//{host}").hostname or ""
+        except ValueError:
+            name = ""
         foreign = headers.get("origin") not in (None, f"http://{host}", f"https://{host}")
         if name not in self._hosts or (foreign and scope["method"] not in ("GET", "HEAD")):
             problem = Problem(

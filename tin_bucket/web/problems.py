@@ -77,6 +77,18 @@ def add_problem_handlers(app: FastAPI) -> None:
         what = "There is nothing at this address." if error.status_code == 404 else str(error.detail)
         return respond(Problem("http", what, request.url.path, "Go back to the desk."), error.status_code)
 
+    @app.exception_handler(OverflowError)
+    async def _number(request: Request, error: OverflowError) -> JSONResponse:
+        # A number of more than 64 bits is the number of nothing.
+        return respond(
+            Problem("http", "There is nothing at this address.", request.url.path, "Go back to the desk."), 404
+        )
+
+    @app.exception_handler(RecursionError)
+    async def _deep(request: Request, error: RecursionError) -> JSONResponse:
+        what = "It is nested too deep to be read."
+        return respond(Problem("too-deep", what, request.url.path, "Send or ask for a smaller part of it."), 422)
+
     @app.exception_handler(Exception)
     async def _fault(request: Request, error: Exception) -> JSONResponse:
         log.error("%s %s: %s", request.method, request.url.path, type(error).__name__, exc_info=error)

@@ -23,6 +23,7 @@ _NAME = r"[A-Za-z_][A-Za-z0-9_]*(?:\.[a-z]+)?"
 # A parameter in a text, or the text ``{name}`` that is none.
 IN_TEXT = re.compile(rf"\{{\{{(?P<literal>{_NAME})\}}\}}|\{{(?P<name>{_NAME})\}}")
 _WHOLE = re.compile(rf"\{{({_NAME})\}}\Z")
+_NO_LENGTH = re.compile(r":(?![1-9][0-9]{0,3}[,}])")  # RFC 6570 §2.4.1
 _BARE_PERCENT = re.compile(r"%(?![0-9A-Fa-f]{2})")
 
 
@@ -52,6 +53,13 @@ def template_names(template: str) -> set[str]:
                 "There is an empty pair of braces.",
                 where=template,
                 do="Put a name in it.",
+            )
+        if is_expression and _NO_LENGTH.search(part):
+            raise fail(
+                "template-unreadable",
+                f"“{part}” has no length after its colon.",
+                where=template,
+                do="Write how many characters of the value are sent, from 1 to 9999, such as {name:3}.",
             )
         at += len(part)
     return set(uritemplate.variables(template))

@@ -56,7 +56,7 @@ def sheet_answers(workspace: Workspace, rows: SheetRows) -> list[tuple[Call, Ans
     out = []
     folder = workspace.settings.folder
     for path in matching_files(folder, rows.files or ""):
-        name = path.relative_to(folder.resolve()).as_posix()
+        name = readable(path.relative_to(folder.resolve()).as_posix())
         try:
             table = READER.read_file(path, SheetSettings())
         except ProblemError as error:
@@ -74,6 +74,11 @@ def _answer(records: list[Any]) -> Answer:
     except TypeError:  # A whole number of more than 64 bits.
         body = json_text(records).encode()
     return Answer(200, {"content-type": "application/json"}, body)
+
+
+def readable(name: str) -> str:
+    """A file's name as text: what is not UTF-8 in it is shown as such."""
+    return name.encode("utf-8", "surrogateescape").decode("utf-8", "replace")
 
 
 def matching_files(folder: Path, pattern: str) -> list[Path]:

@@ -80,10 +80,12 @@ async def cancel(here: Here, run_id: int) -> dict[str, bool]:
 async def events(here: Here, run_id: int) -> StreamingResponse:
     """Live progress, as server-sent events, each a :class:`RunProgress`; ends with the run."""
     progress = here.engine.progress(run_id)
+    ended = await asyncio.to_thread(here.workspace.runs.get, run_id) if progress is None else None
 
     async def lines() -> AsyncIterator[str]:
         if progress is None:
-            yield _event(ended_progress(await asyncio.to_thread(here.workspace.runs.get, run_id)))
+            assert ended is not None
+            yield _event(ended_progress(ended))
             return
         async for summary in progress.listen():
             yield _event(summary)

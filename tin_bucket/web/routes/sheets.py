@@ -12,7 +12,7 @@ from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.workspace.sheet_files import READER
-from tin_bucket.engine.workspace.sources import kept_sheet, matching_files
+from tin_bucket.engine.workspace.sources import kept_sheet, matching_files, readable
 from tin_bucket.store.sheets import Sheet
 from tin_bucket.web.context import Context, Here
 from tin_bucket.web.models.sheet import FilesInfo, SheetInfo, SheetPreview, SheetSettingsIn
@@ -98,7 +98,9 @@ def files(here: Here, pattern: str = "**/*") -> FilesInfo:
     """The files of the allowed folder that a pattern names."""
     folder = here.workspace.settings.folder
     found = matching_files(folder, pattern)
-    return FilesInfo(folder=str(folder), files=[path.relative_to(folder.resolve()).as_posix() for path in found[:500]])
+    return FilesInfo(
+        folder=str(folder), files=[readable(path.relative_to(folder.resolve()).as_posix()) for path in found[:500]]
+    )
 
 
 async def _body(request: Request) -> bytes:
