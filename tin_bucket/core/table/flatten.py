@@ -31,6 +31,7 @@ from tin_bucket.core.columns.compressed import USUAL, Packed, TableTuning
 from tin_bucket.core.columns.kind_registry import Kind, guess_kind
 from tin_bucket.core.columns.reduction_registry import ItemAt
 from tin_bucket.core.formats.jsonpath import WILDCARD, Place, Wildcard, readable_name
+from tin_bucket.core.problem import fail
 
 from .row_expansion import Ints, expand
 from .shred import (
@@ -164,7 +165,21 @@ class Flattener:
         self._columns = _Columns(self._plan, tuning)
 
     def add(self, records: list[Any]) -> None:
-        """Flatten some more records; they are not kept."""
+        """Flatten some more records; they are not kept.
+
+        Raises:
+            ProblemError: ``too-deep``.
+        """
+        try:
+            self._add(records)
+        except RecursionError as error:
+            raise fail(
+                "too-deep",
+                "A record is nested too deep to be read.",
+                do="Ask for a smaller part of it, or take the records from deeper inside.",
+            ) from error
+
+    def _add(self, records: list[Any]) -> None:
         together = self._tuning.together
         for start in range(0, len(records), together):
             part = records[start : start + together]

@@ -81,9 +81,6 @@ async def _table(context: RunContext) -> tuple[Table, Pipeline, PaginationEnd]:
 
 
 def _fault(error: BaseException) -> Problem:
-    if isinstance(error, RecursionError):
-        what = "An answer is nested too deep to be read."
-        return Problem("too-deep", what, "", "Ask for a smaller part of it, or take the records from deeper inside.")
     return Problem(
         "program-fault",
         f"The program itself failed ({type(error).__name__}).",
