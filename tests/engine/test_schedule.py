@@ -1,55 +1,146 @@
+"""Refreshes at their times, with a clock that is set."""
+
 import asyncio
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 
 import pytest
 
 from tests.conftest import NOON
 from tests.waiting import async_until
-from tin_bucket.core.document.query import DailySchedule, EverySchedule
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.engine.attention import attention
+from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.schedule import Schedule, trigger_of
+from tin_bucket.engine.schedule import Schedule
 
 
-@pytest.mark.parametrize(
-    ("schedule", "after", "expected"),
-    [
-        (DailySchedule(at="07:30"), "2026-11-25T07:29:00+00:00", "2026-11-25T07:30:00+00:00"),
-        (DailySchedule(at="07:30", days=[1, 2, 3, 4, 5]), "2026-11-27T08:00:00+00:00", "2026-11-30T07:30:00+00:00"),
-        (DailySchedule(at="07:30", days=[7]), "2026-11-25T08:00:00+00:00", "2026-11-29T07:30:00+00:00"),
-        # A zone's clock changes; the time of day does not.
-        (DailySchedule(at="07:30", zone="Europe/Berlin"), "2026-07-01T00:00:00+00:00", "2026-07-01T05:30:00+00:00"),
-        (DailySchedule(at="07:30", zone="Europe/Berlin"), "2026-12-01T00:00:00+00:00", "2026-12-01T06:30:00+00:00"),
-    ],
-)
-def test_the_next_time_of_day(schedule, after, expected):
-    moment = trigger_of(schedule).get_next_fire_time(None, datetime.fromisoformat(after))
-    assert moment.astimezone(UTC) == datetime.fromisoformat(expected)
+def scheduled(workspace, desk, schedule, name="Ports", paused=False):
+    query = desk[name]
+    document = query.brief.model_dump(mode="json", by_alias=True)
+    document["keep"] |= {"schedule": schedule, "paused": paused}
+    workspace.queries.save(query.id, load_brief(document), NOON)
+    return query.id
 
 
-def test_an_interval_counts_from_the_last_refresh():
-    trigger = trigger_of(EverySchedule(every="PT6H"), since=NOON - timedelta(hours=4))
-    assert trigger.get_next_fire_time(None, NOON) == NOON + timedelta(hours=2)
+def mind(workspace, moments):
+    """Serve at these moments one after the other, each as a program that was started then."""
+
+    async def go(moment):
+        engine = Engine(workspace, SetClock(moment))
+        schedule = Schedule(engine)
+        await schedule.look()
+        await async_until(lambda: not engine.running())
+        # Nothing is begun twice.
+        await schedule.look()
+        await async_until(lambda: not engine.running())
+        await engine.close()
+
+    for moment in moments:
+        asyncio.run(go(moment))
 
 
-def test_a_scheduled_refresh_is_made_with_the_saved_brief(workspace, desk, refresh):
-    query = desk["Fares, week ahead"].id
-    # It is refreshed every six hours, and six hours are over in a second.
-    begun = refresh(query, datetime.now(UTC) - timedelta(hours=6, seconds=-1))
+def causes(workspace, query_id):
+    return [(run.cause, run.state) for run in workspace.runs.latest(query_id)]
+
+
+def test_a_refresh_is_made_at_its_time_with_the_saved_brief(workspace, desk):
+    query = scheduled(workspace, desk, {"kind": "at", "at": "13:00"})
+    mind(workspace, [NOON + timedelta(minutes=59)])
+    assert causes(workspace, query) == []
+    mind(workspace, [NOON + timedelta(minutes=61)])
+    assert causes(workspace, query) == [("schedule", "complete")]
+
+
+def test_what_was_due_while_the_program_was_off_is_caught_up_once(workspace, desk):
+    query = scheduled(workspace, desk, {"kind": "at", "at": "13:00"})
+    mind(workspace, [NOON + timedelta(days=5), NOON + timedelta(days=5, minutes=5)])
+    assert len(causes(workspace, query)) == 1
+    mind(workspace, [NOON + timedelta(days=5, hours=2)])
+    assert len(causes(workspace, query)) == 2
+
+
+def test_or_it_is_skipped_and_said_by_choice(workspace, desk):
+    query = scheduled(workspace, desk, {"kind": "at", "at": "13:00", "missed": "skip"})
+    late = NOON + timedelta(days=1, hours=4)
+    mind(workspace, [late])
+    assert causes(workspace, query) == []
+    queries = [(one, None) for one in workspace.queries.all()]
+    found = [one for one in attention(workspace, queries, {}, {}, _Lanes(), late) if one.kind == "missed"]
+    assert [one.title for one in found] == ["Ports"]
+    assert "26 November, 13:00 UTC" in found[0].what
+    # One that is a few minutes late is no missed one.
+    mind(workspace, [NOON + timedelta(days=2, hours=1, minutes=10)])
+    assert len(causes(workspace, query)) == 1
+
+
+class _Lanes(dict):
+    """No service has limits."""
+
+    def __missing__(self, key):
+        from tin_bucket.core.traffic.pace import Pace
+        from tin_bucket.engine.network.pacer import LaneView
+
+        return LaneView(Pace([]), [], 0.0, 0.0, None)
+
+
+def test_a_paused_one_is_not_made_and_not_caught_up(workspace, desk):
+    query = scheduled(workspace, desk, {"kind": "every", "every": "PT1H"}, paused=True)
+    mind(workspace, [NOON + timedelta(days=1)])
+    assert causes(workspace, query) == []
+
+
+@pytest.mark.parametrize("count", [12])
+def test_many_that_are_due_together_run_a_few_at_a_time_and_all_of_them(workspace, desk, count):
+    query = desk["Ports"]
+    document = query.brief.model_dump(mode="json", by_alias=True)
+    document["keep"] |= {"schedule": {"kind": "every", "every": "PT1H"}}
+    ids = [workspace.queries.add(load_brief(document | {"name": f"p {n}"}), NOON).id for n in range(count)]
 
     async def go():
-        engine = Engine(workspace)
-        schedule = Schedule(engine)
+        engine = Engine(workspace, SetClock(NOON + timedelta(hours=2)))
+        schedule = Schedule(engine, tick=0.05)
         schedule.start()
-        assert schedule.next_time(query) is not None
-        assert schedule.next_time(desk["Ports"].id) is None
+        most = 0
 
-        def ended():
-            return [run for run in workspace.runs.latest(query) if run.id != begun.id and run.state != "running"]
+        def all_done():
+            nonlocal most
+            most = max(most, len(engine.running()))
+            return all(workspace.runs.latest(one) for one in ids) and not engine.running()
 
-        runs = await async_until(ended)
+        await async_until(all_done)
         schedule.stop()
         await engine.close()
-        return runs
+        return most
 
-    runs = asyncio.run(go())
-    assert [(run.cause, run.state) for run in runs] == [("schedule", "complete")]
+    assert asyncio.run(go()) <= 8
+    assert [causes(workspace, one) for one in ids] == [[("schedule", "complete")]] * count
+
+
+def test_one_that_cannot_begin_is_not_tried_again_and_again(workspace, desk, monkeypatch):
+    query = scheduled(workspace, desk, {"kind": "every", "every": "PT1H"})
+    tried = []
+
+    async def go():
+        engine = Engine(workspace, SetClock(NOON + timedelta(hours=2)))
+        start = engine.start
+
+        async def counted(query_id, *more, **options):
+            tried.append(query_id)
+            return await start(query_id, {"unknown": "x"}, "schedule")
+
+        monkeypatch.setattr(engine, "start", counted)
+        schedule = Schedule(engine)
+        for _ in range(3):
+            await schedule.look()
+        await engine.close()
+
+    asyncio.run(go())
+    assert tried == [query]
+
+
+def test_the_next_time_is_told(workspace, desk):
+    query = scheduled(workspace, desk, {"kind": "at", "at": "13:00"})
+    schedule = Schedule(Engine(workspace, SetClock(NOON)))
+    assert schedule.next_time(query) == NOON + timedelta(hours=1)
+    unscheduled = scheduled(workspace, desk, None, "Fleet today")
+    assert schedule.next_time(unscheduled) is None

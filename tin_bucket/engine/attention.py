@@ -6,10 +6,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from tin_bucket.core.document.due import LATE, due_since, newest_due
 from tin_bucket.core.document.service import Service
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
-from tin_bucket.store.queries import Query
+from tin_bucket.store.queries import Query, Scheduled
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
@@ -60,6 +61,8 @@ def attention(
     for service in services:
         found += _of_limits(service, lanes[service.id])
     names = {query.id: query.name for query, _ in queries}
+    for scheduled in workspace.queries.scheduled():
+        found += _of_schedule(scheduled, names.get(scheduled.id, ""), now)
     for query_id, one in waiting.items():
         if one.problem is not None:
             what = f"Its refresh waits: {one.problem.what}"
@@ -85,6 +88,14 @@ def _of_run(query: Query, run: Run, running: bool) -> Iterator[Attention]:
             query.id,
             run.id,
         )
+
+
+def _of_schedule(one: Scheduled, name: str, now: datetime) -> Iterator[Attention]:
+    """A refresh that was due while the program was off, and is not caught up."""
+    moment = newest_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
+    if moment is not None and one.schedule.missed == "skip" and now - moment >= LATE:
+        what = f"Its refresh of {moment:%d %B, %H:%M} UTC was missed: Tin Bucket was not running."
+        yield Attention("missed", name, what, "Refresh it, or wait for the next time.", one.id)
 
 
 def _of_limits(service: Service, lane: LaneView) -> Iterator[Attention]:

@@ -1,92 +1,100 @@
-"""Refreshes at their times (APScheduler). Jobs are rebuilt from the saved briefs, at start and at each save."""
+"""Refreshes at their times. What is due follows from the clock, the saved briefs and the last refreshes."""
 
 from __future__ import annotations
 
+import asyncio
 import logging
 from datetime import datetime
 
-from apscheduler.schedulers.asyncio import AsyncIOScheduler
-from apscheduler.triggers.base import BaseTrigger
-from apscheduler.triggers.cron import CronTrigger
-from apscheduler.triggers.interval import IntervalTrigger
-
-from tin_bucket.core.document.query import DailySchedule, EverySchedule
-from tin_bucket.core.formats.durations import parse_duration
+from tin_bucket.core.document.due import LATE, due_since, newest_due, next_due
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.store.queries import Scheduled
 
 from .engine import Engine
 
 log = logging.getLogger("tin_bucket.schedule")
-
-
-def trigger_of(schedule: EverySchedule | DailySchedule, since: datetime | None = None) -> BaseTrigger:
-    """The trigger of a schedule; cron fields as in POSIX, with weekdays counted from Monday.
-
-    Args:
-        since: from when an interval counts, such as the last refresh; from now on when absent.
-    """
-    if isinstance(schedule, EverySchedule):
-        span = parse_duration(schedule.every)
-        return IntervalTrigger(seconds=span.days * 86_400 + span.seconds, start_date=since, timezone="UTC")
-    hour, minute = schedule.at.split(":")
-    days = ",".join(str(day - 1) for day in sorted(set(schedule.days)))
-    return CronTrigger(hour=int(hour), minute=int(minute), day_of_week=days, timezone=schedule.zone)
+TICK = 20.0  # Seconds between two looks at the clock: a machine may sleep, and a clock be set.
+_TOGETHER = 8  # Refreshes on schedule that run at once; the others begin when one of them ends.
 
 
 class Schedule:
-    """Minds the time for an engine."""
+    """Minds the time for an engine. It belongs to the event loop; :meth:`renew` and :meth:`next_time` are for threads
+    too."""
 
-    def __init__(self, engine: Engine) -> None:
+    def __init__(self, engine: Engine, tick: float = TICK) -> None:
         self._engine = engine
-        self._scheduler = AsyncIOScheduler(timezone="UTC")
+        self._tick = tick
+        self._wake = asyncio.Event()
+        self._loop: asyncio.AbstractEventLoop | None = None
+        self._task: asyncio.Task[None] | None = None
+        self._own: dict[int, asyncio.Task[None]] = {}
+        # What could not be begun is not tried again before it is due the next time.
+        self._given_up: dict[int, datetime] = {}
 
     def start(self) -> None:
         """Begin; must be called where an event loop runs."""
-        self._scheduler.start()
-        self.renew()
+        self._loop = asyncio.get_running_loop()
+        self._task = self._loop.create_task(self._mind())
 
     def stop(self) -> None:
         """End; no refresh starts any longer."""
-        if self._scheduler.running:
-            self._scheduler.shutdown(wait=False)
+        if self._task is not None:
+            self._task.cancel()
 
     def renew(self) -> None:
-        """Make the jobs what the saved briefs say; a job whose schedule is unchanged keeps its next time."""
-        wanted = {
-            f"query-{query.id}": (query.id, query.brief.keep.schedule)
-            for query in self._engine.workspace.queries.all()
-            if query.brief.keep.schedule is not None and not query.brief.keep.paused
-        }
-        for job in self._scheduler.get_jobs():
-            if job.id not in wanted:
-                job.remove()
-        for job_id, (query_id, schedule) in wanted.items():
-            assert schedule is not None
-            job = self._scheduler.get_job(job_id)
-            text = schedule.model_dump_json()
-            if job is None or job.name != text:
-                self._scheduler.add_job(
-                    self._refresh,
-                    trigger_of(schedule, self._last_start(query_id)),
-                    args=[query_id],
-                    id=job_id,
-                    name=text,
-                    replace_existing=True,
-                    coalesce=True,
-                    misfire_grace_time=3600,
-                )
-
-    def _last_start(self, query_id: int) -> datetime | None:
-        runs = self._engine.workspace.runs.latest(query_id, most=1)
-        return datetime.fromisoformat(runs[0].started) if runs else None
+        """Look at once: a brief was saved."""
+        if self._loop is not None and not self._loop.is_closed():
+            self._loop.call_soon_threadsafe(self._wake.set)
 
     def next_time(self, query_id: int) -> datetime | None:
         """When a query is refreshed next, if it is on the schedule."""
-        job = self._scheduler.get_job(f"query-{query_id}")
-        return job.next_run_time if job is not None else None
+        one = next(iter(self._engine.workspace.queries.scheduled(query_id)), None)
+        if one is None:
+            return None
+        now = self._engine.clock.now()
+        return next_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
 
-    async def _refresh(self, query_id: int) -> None:
+    async def _mind(self) -> None:
+        while True:
+            try:
+                await self.look()
+            except ProblemError as error:
+                log.warning("the schedule could not be looked at: %s", error.problem.sentence())
+            self._wake.clear()
+            try:
+                await asyncio.wait_for(self._wake.wait(), self._tick)
+            except TimeoutError:
+                continue
+
+    async def look(self) -> None:
+        """Begin every refresh that is due now, as far as there is room."""
+        now = self._engine.clock.now()
+        for one in await asyncio.to_thread(self._engine.workspace.queries.scheduled):
+            moment = self._due(one, now)
+            if moment is None or one.id in self._own:
+                continue
+            if len(self._own) >= _TOGETHER:
+                return
+            await self._refresh(one.id, moment)
+
+    def _due(self, one: Scheduled, now: datetime) -> datetime | None:
+        moment = newest_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
+        if moment is None or self._given_up.get(one.id) == moment:
+            return None
+        return moment if one.schedule.missed == "catch up" or now - moment < LATE else None
+
+    async def _refresh(self, query_id: int, moment: datetime) -> None:
         try:
-            await self._engine.start(query_id, {}, "schedule")
+            run_id = await self._engine.start(query_id, {}, "schedule")
         except ProblemError as error:
+            self._given_up[query_id] = moment
             log.warning("scheduled refresh of query %s did not start: %s", query_id, error.problem.sentence())
+            return
+        self._own[query_id] = asyncio.create_task(self._until_ended(query_id, run_id))
+
+    async def _until_ended(self, query_id: int, run_id: int) -> None:
+        try:
+            await self._engine.wait(run_id)
+        finally:
+            self._own.pop(query_id, None)
+            self._wake.set()

@@ -6,12 +6,16 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import datetime
 
-from tin_bucket.core.document.query import Brief
+from pydantic import TypeAdapter
+
+from tin_bucket.core.document.query import Brief, DailySchedule, EverySchedule, Schedule
 from tin_bucket.core.document.references import queries_named, rename_queries
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
 
 from .database import Database
+
+_SCHEDULE: TypeAdapter[EverySchedule | DailySchedule] = TypeAdapter(Schedule)
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +26,21 @@ class Query:
     name: str
     brief_id: int
     brief: Brief
+
+
+@dataclass(frozen=True, slots=True)
+class Scheduled:
+    """A query that is refreshed on a schedule.
+
+    Attributes:
+        saved: when its brief was saved.
+        last: when its newest refresh began, if there was one.
+    """
+
+    id: int
+    schedule: EverySchedule | DailySchedule
+    saved: datetime
+    last: datetime | None
 
 
 class Queries:
@@ -38,6 +57,28 @@ class Queries:
                 " JOIN brief ON brief.id = query.brief_id ORDER BY query.id"
             ).fetchall()
         return [_query(row) for row in rows]
+
+    def scheduled(self, query_id: int | None = None) -> list[Scheduled]:
+        """The queries that are refreshed on a schedule and not paused; of one query when it is named."""
+        with self._database.read() as db:
+            rows = db.execute(
+                "SELECT query.id, brief.saved, json_extract(brief.document, '$.keep.schedule') AS schedule,"
+                " (SELECT started FROM run WHERE run.query_id = query.id ORDER BY id DESC LIMIT 1) AS last"
+                " FROM query JOIN brief ON brief.id = query.brief_id"
+                " WHERE json_type(brief.document, '$.keep.schedule') = 'object'"
+                " AND NOT coalesce(json_extract(brief.document, '$.keep.paused'), 0)"
+                " AND (:query IS NULL OR query.id = :query) ORDER BY query.id",
+                {"query": query_id},
+            ).fetchall()
+        return [
+            Scheduled(
+                row["id"],
+                _SCHEDULE.validate_json(row["schedule"]),
+                datetime.fromisoformat(row["saved"]),
+                datetime.fromisoformat(row["last"]) if row["last"] else None,
+            )
+            for row in rows
+        ]
 
     def get(self, query_id: int) -> Query:
         """One query.

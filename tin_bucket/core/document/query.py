@@ -38,11 +38,18 @@ class LookUp(Part):
     model_config = ConfigDict(extra="forbid", populate_by_name=True)
 
 
+Missed = Annotated[
+    Literal["catch up", "skip"],
+    Field(description="what becomes of a refresh that was due while the program was off: once, later, or not at all"),
+]
+
+
 class EverySchedule(Part):
     """A refresh each time an interval has gone by."""
 
     kind: Literal["every"] = "every"
     every: str = Field(description="ISO 8601 duration of at least a minute")
+    missed: Missed = "catch up"
 
     @field_validator("every")
     @classmethod
@@ -62,6 +69,7 @@ class DailySchedule(Part):
         default=[1, 2, 3, 4, 5, 6, 7], min_length=1, description="ISO 8601 weekdays, 1 is Monday"
     )
     zone: str = Field(default="UTC", description="name of an IANA time zone")
+    missed: Missed = "catch up"
 
     _zone = field_validator("zone")(known_zone)
 
