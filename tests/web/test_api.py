@@ -1,11 +1,12 @@
 import io
 import json
 import logging
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, timedelta
 
 import openpyxl
 import pytest
 
+from tests.conftest import DAY, NOON
 from tests.waiting import until
 from tin_bucket.demo import timetable
 from tin_bucket.demo.services.operations import KEY, KEY_HEADER
@@ -112,7 +113,7 @@ def test_a_cell_is_traced_to_its_call_and_place(client, desk):
 
 def _window():
     # The web's clock is the machine's; the query asks for the days around today.
-    today = date.today()
+    today = DAY
     return date(2026, 11, 25), today - timedelta(days=7), today + timedelta(days=7)
 
 
@@ -278,7 +279,7 @@ def test_the_desk_tells_what_wants_attention_and_when_the_next_refresh_is(client
     wait_for(client, lambda kinds: ("waiting", "Ports") not in kinds)
     # A key that is about to end is warned of; one that ends later is not.
     for days, warned in ((3, True), (90, False), (-2, True)):
-        ends = (datetime.now(UTC) + timedelta(days=days)).isoformat()
+        ends = (NOON + timedelta(days=days)).isoformat()
         body = {"secret": {"key": KEY}, "expires": ends}
         client.put("/api/services/skerrywick-operations/key", json=body)
         told = [one for one in client.get("/api/desk").json()["attention"] if one["kind"] == "key"]

@@ -239,3 +239,14 @@ def test_the_vault_under_a_passphrase(client, workspace, desk):
     assert (wrong.json()["kind"], "guess" in wrong.text) == ("passphrase-wrong", False)
     assert client.post("/api/vault/open", json={"passphrase": "made up words"}).json()["vault"] == "passphrase"
     assert run_of(client, desk["Ports"].id)["state"] == "complete"
+    # Whoever sits at an open window cannot change it without knowing the old one.
+    for old in (None, "guess guess"):
+        for new in ("other made up words", None):
+            refused = client.put("/api/vault/passphrase", json={"passphrase": new, "old": old})
+            assert refused.json()["kind"] == "passphrase-wrong"
+    changed = client.put("/api/vault/passphrase", json={"passphrase": "other words now", "old": "made up words"})
+    assert changed.json()["vault"] == "passphrase"
+    assert (
+        client.put("/api/vault/passphrase", json={"passphrase": None, "old": "other words now"}).json()["vault"]
+        == "key file"
+    )

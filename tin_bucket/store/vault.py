@@ -181,9 +181,19 @@ class Vault:
         Raises:
             ProblemError: ``passphrase-wrong``.
         """
+        material = self.verify(passphrase)
+        if material is not None:
+            self._from_passphrase = material
+
+    def verify(self, passphrase: str) -> bytes | None:
+        """The key that a passphrase gives; ``None`` where the vault has none.
+
+        Raises:
+            ProblemError: ``passphrase-wrong``.
+        """
         lock = self._lock()
         if lock is None:
-            return
+            return None
         material = _derive(passphrase, lock["salt"], lock["cost"])
         try:
             AESGCM(material).decrypt(lock["nonce"], lock["sealed"], _CHECK)
@@ -191,7 +201,7 @@ class Vault:
             raise fail(
                 "passphrase-wrong", "This is not the vault's passphrase.", where="the vault", do="Type it again."
             ) from error
-        self._from_passphrase = material
+        return material
 
     def lock(self) -> None:
         """Forget the passphrase: the keys are closed until it is given again."""

@@ -14,6 +14,7 @@ from fastapi.staticfiles import StaticFiles
 from tin_bucket import __version__
 from tin_bucket.core.problem import fail
 from tin_bucket.core.traffic.address_policy import Reach
+from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.workspace import Workspace
@@ -55,14 +56,15 @@ STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
 
 
-def create_app(workspace: Workspace, reach: Reach = "own machine") -> FastAPI:
+def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock | None = None) -> FastAPI:
     """Make the application that serves a workspace.
 
     Args:
         workspace: an open workspace; it stays the caller's to close.
         reach: which network addresses services may have.
+        clock: the machine's when absent.
     """
-    engine = Engine(workspace, reach=reach)
+    engine = Engine(workspace, clock, reach)
     schedule = Schedule(engine)
 
     @asynccontextmanager

@@ -11,13 +11,14 @@
   let { about, onchange }: Props = $props();
   let passphrase = $state('');
   let again = $state('');
+  let old = $state('');
   let problem = $state<Problem | null>(null);
 
   async function give(call: Promise<About>, close?: () => void): Promise<void> {
     try {
       onchange(await call);
       problem = null;
-      passphrase = again = '';
+      passphrase = again = old = '';
       close?.();
     } catch (error) {
       problem = problemOf(error);
@@ -25,7 +26,9 @@
   }
 
   const set = (value: string | null) =>
-    ask(api.PUT('/api/vault/passphrase', { body: { passphrase: value } })) as Promise<About>;
+    ask(
+      api.PUT('/api/vault/passphrase', { body: { passphrase: value, old: old || null } }),
+    ) as Promise<About>;
   const open = () => ask(api.POST('/api/vault/open', { body: { passphrase } })) as Promise<About>;
 </script>
 
@@ -66,6 +69,18 @@
             Keys are encrypted in this workspace. The key file beside it opens them for whoever can read your
             files; a passphrase has to be typed once after each start, and without it the keys are lost.
           </p>
+          {#if about.vault === 'passphrase'}
+            <label class="block">
+              <span class="label">The present passphrase</span>
+              <input
+                class="field"
+                type="password"
+                name="old-passphrase"
+                autocomplete="current-password"
+                bind:value={old}
+              />
+            </label>
+          {/if}
           <label class="block">
             <span class="label"
               >{about.vault === 'passphrase' ? 'Another passphrase' : 'Passphrase'}, at least 8 characters</span
@@ -78,11 +93,14 @@
           </label>
           {#if problem}<ProblemNote {problem} />{/if}
           <div class="flex gap-2">
-            <button class="press main small" disabled={passphrase.length < 8 || passphrase !== again}
-              >Use the passphrase</button
+            <button
+              class="press main small"
+              disabled={passphrase.length < 8 ||
+                passphrase !== again ||
+                (about.vault === 'passphrase' && !old)}>Use the passphrase</button
             >
             {#if about.vault === 'passphrase'}
-              <button type="button" class="press small" onclick={() => give(set(null), close)}
+              <button type="button" class="press small" disabled={!old} onclick={() => give(set(null), close)}
                 >Use the key file again</button
               >
             {/if}

@@ -62,6 +62,7 @@ class ExpiresIn(BaseModel):
 
 class PassphraseIn(BaseModel):
     passphrase: str | None = Field(default=None, max_length=1000, repr=False)
+    old: str | None = Field(default=None, max_length=1000, repr=False, description="the one to be replaced")
 
 
 class About(BaseModel):

@@ -27,6 +27,7 @@
   let days = $state<number[]>([1, 2, 3, 4, 5]);
   let inZone = $state(zone);
   let paused = $state(false);
+  let catchesUp = $state(true);
   let match = $state<string[]>([]);
 
   function begin(): void {
@@ -39,16 +40,18 @@
       inZone = schedule.zone;
     }
     paused = brief.keep.paused;
+    catchesUp = schedule?.missed !== 'skip';
     match = [...brief.keep.match];
   }
 
   function done(close: () => void): void {
+    const missed = catchesUp ? 'catch up' : 'skip';
     const schedule =
       kind === 'hand'
         ? null
         : kind === 'every'
-          ? ({ kind, every } as const)
-          : ({ kind, at, days: [...days].sort(), zone: inZone } as const);
+          ? ({ kind, every, missed } as const)
+          : ({ kind, at, days: [...days].sort(), zone: inZone, missed } as const);
     onchange({ ...brief, keep: { ...brief.keep, schedule, paused } });
     close();
   }
@@ -91,6 +94,9 @@
           </div>
         {/if}
         {#if kind !== 'hand'}
+          <label class="flex items-center gap-2"
+            ><input type="checkbox" bind:checked={catchesUp} /> Catch up once if a time was missed</label
+          >
           <label class="flex items-center gap-2"
             ><input type="checkbox" bind:checked={paused} /> Paused for now</label
           >

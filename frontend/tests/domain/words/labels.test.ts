@@ -13,6 +13,7 @@ import {
 } from '../../../src/domain/words/labels';
 
 test('schedules', () => {
+  const missed = 'catch up';
   const keep = (schedule: Brief['keep']['schedule']): Brief['keep'] => ({
     answers: { runs: 3 },
     match: [],
@@ -20,11 +21,11 @@ test('schedules', () => {
     schedule,
   });
   expect(scheduleWords(keep(null))).toBe('only by hand');
-  expect(scheduleWords(keep({ kind: 'every', every: 'PT1H' }))).toBe('every hour');
-  expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [5, 4, 3, 2, 1], zone: 'UTC' }))).toBe(
+  expect(scheduleWords(keep({ kind: 'every', every: 'PT1H', missed }))).toBe('every hour');
+  expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [5, 4, 3, 2, 1], zone: 'UTC', missed }))).toBe(
     'each weekday at 07:30',
   );
-  expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [7, 6], zone: 'UTC' }))).toBe(
+  expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [7, 6], zone: 'UTC', missed }))).toBe(
     'Sat, Sun at 07:30',
   );
 });
