@@ -28,6 +28,7 @@ from .database import Database
 
 KEY_FILE = "vault.key"
 _COST = 2**16  # scrypt's N (RFC 7914 §2): 64 MB and a quarter of a second.
+_KEY_LENGTH = 32  # Bytes, AES-256.
 _CHECK = b"tin-bucket vault"
 _SHOWN = ("key", "token", "client_secret")  # Of these the end may be shown; never of a password.
 
@@ -87,9 +88,11 @@ class Vault:
         if not fields or any(not text for name, text in fields.items() if name != "password"):
             raise fail("key-empty", "The key is empty.", where=f"key of {service_id}", do="Paste the key's text.")
         nonce = secrets.token_bytes(12)
-        sealed = self._cipher(create=True).encrypt(nonce, json.dumps(fields).encode(), _context(service_id, origin))
         ends = next((fingerprint(text) for name, text in fields.items() if name in _SHOWN), "")
+        # How the vault opens cannot change between the look at it and the end of this.
         with self._database.write() as db:
+            cipher = self._cipher(create=True)
+            sealed = cipher.encrypt(nonce, json.dumps(fields).encode(), _context(service_id, origin))
             db.execute(
                 "INSERT INTO key (service_id, origin, nonce, sealed, stored, fields, expires, fingerprint)"
                 " VALUES (:service, :origin, :nonce, :sealed, :stored, :fields, :expires, :ends)"
@@ -195,12 +198,10 @@ class Vault:
         if lock is None:
             return None
         material = _derive(passphrase, lock["salt"], lock["cost"])
-        try:
-            AESGCM(material).decrypt(lock["nonce"], lock["sealed"], _CHECK)
-        except InvalidTag as error:
+        if not _opens(material, lock):
             raise fail(
                 "passphrase-wrong", "This is not the vault's passphrase.", where="the vault", do="Type it again."
-            ) from error
+            )
         return material
 
     def lock(self) -> None:
@@ -224,11 +225,12 @@ class Vault:
         salt = secrets.token_bytes(16)
         material = _derive(passphrase, salt, _COST) if passphrase is not None else AESGCM.generate_key(256)
         cipher = AESGCM(material)
-        old = self._cipher(create=True)
         beside = path.with_suffix(".new")
-        if passphrase is None:
-            _write_key_file(beside, material)
         with self._database.write() as db:
+            old = self._cipher(create=True)
+            if passphrase is None:
+                beside.unlink(missing_ok=True)  # Of a change that was interrupted before its commit.
+                _write_key_file(beside, material)
             for row in db.execute("SELECT * FROM key").fetchall():
                 nonce = secrets.token_bytes(12)
                 sealed = cipher.encrypt(
@@ -255,9 +257,12 @@ class Vault:
             return row
 
     def _cipher(self, *, create: bool = False) -> AESGCM:
-        if self._from_passphrase is not None:
+        lock = self._lock()
+        if lock is not None and self._from_passphrase is not None and _opens(self._from_passphrase, lock):
             return AESGCM(self._from_passphrase)
-        if self._lock() is not None:
+        # Another program may have changed how the vault opens.
+        self._from_passphrase = None
+        if lock is not None:
             raise fail(
                 "vault-closed",
                 "The vault is locked: it opens with a passphrase.",
@@ -276,9 +281,12 @@ class Vault:
                     where=str(path),
                     do="Restore the file, or delete the keys and enter them again.",
                 ) from error
-            material = AESGCM.generate_key(256)
-            _write_key_file(path, material)
-        if len(material) != 32:
+            material = _new_key_file(path)
+        if len(material) != _KEY_LENGTH and create and not self._has_keys():
+            # What an interrupted start or a full disk has left.
+            path.unlink(missing_ok=True)
+            material = _new_key_file(path)
+        if len(material) != _KEY_LENGTH:
             raise fail(
                 "vault-closed",
                 "The workspace's key file is damaged.",
@@ -295,21 +303,67 @@ class Vault:
         with self._database.read() as db:
             row = db.execute("SELECT * FROM key LIMIT 1").fetchone()
         try:
-            if row is not None:
-                self._unseal(AESGCM(beside.read_bytes()), row)
+            material = beside.read_bytes()
+            whole = len(material) == _KEY_LENGTH
+            if whole and row is not None:
+                self._unseal(AESGCM(material), row)
+        except (FileNotFoundError, ProblemError):
+            whole = False
+        # Without keys the new file is the right one where there is no other.
+        if whole and (row is not None or not path.exists()):
             os.replace(beside, path)
-        except (ProblemError, ValueError):
-            beside.unlink()
+        else:
+            beside.unlink(missing_ok=True)
 
     def _has_keys(self) -> bool:
         with self._database.read() as db:
             return db.execute("SELECT 1 FROM key LIMIT 1").fetchone() is not None
 
 
+def _new_key_file(path: Path) -> bytes:
+    """A new key in its file, or the key of another program that was quicker."""
+    material = AESGCM.generate_key(256)
+    try:
+        _write_key_file(path, material)
+    except FileExistsError:
+        return path.read_bytes()
+    return material
+
+
 def _write_key_file(path: Path, material: bytes) -> None:
-    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-    with os.fdopen(handle, "wb") as file:
-        file.write(material)
+    """Write a key file: whole, or not at all.
+
+    Raises:
+        ProblemError: ``workspace-unreadable`` where the disk does not take it.
+        FileExistsError: there is one.
+    """
+    beside = path.with_name(f".{path.name}.{secrets.token_hex(4)}")
+    try:
+        with os.fdopen(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as file:
+            file.write(material)
+            file.flush()
+            os.fsync(file.fileno())
+        os.link(beside, path)
+    except FileExistsError:
+        raise
+    except OSError as error:
+        raise fail(
+            "workspace-unreadable",
+            "The vault's key file cannot be written; no key was stored.",
+            where=str(path),
+            do="Check that the disk has room and that the folder can be written to.",
+        ) from error
+    finally:
+        with suppress(OSError):
+            beside.unlink(missing_ok=True)
+
+
+def _opens(material: bytes, lock: sqlite3.Row) -> bool:
+    try:
+        AESGCM(material).decrypt(lock["nonce"], lock["sealed"], _CHECK)
+    except InvalidTag:
+        return False
+    return True
 
 
 def _derive(passphrase: str, salt: bytes, cost: int) -> bytes:
