@@ -2,6 +2,7 @@
 
 import errno
 import os
+from contextlib import suppress
 from datetime import UTC, datetime
 
 import pytest
@@ -73,10 +74,8 @@ def test_killed_in_the_middle_of_a_change_the_vault_opens_one_way_or_the_other(
     monkeypatch.setattr(module.os, call, killed)
     if call == "unlink":
         monkeypatch.setattr(module.Path, "unlink", killed)
-    try:
+    with suppress(Killed):
         workspace.vault.set_passphrase(None if back else "first words here")
-    except Killed:
-        pass
     monkeypatch.undo()
     workspace.close()
     again = Workspace(home)
