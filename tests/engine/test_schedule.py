@@ -8,9 +8,11 @@ import pytest
 from tests.conftest import NOON
 from tests.waiting import async_until
 from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.traffic.pace import Pace
 from tin_bucket.engine.attention import attention
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.schedule import Schedule
 
 
@@ -77,9 +79,6 @@ class _Lanes(dict):
     """No service has limits."""
 
     def __missing__(self, key):
-        from tin_bucket.core.traffic.pace import Pace
-        from tin_bucket.engine.network.pacer import LaneView
-
         return LaneView(Pace([]), [], 0.0, 0.0, None)
 
 
@@ -141,6 +140,7 @@ def test_one_that_cannot_begin_is_not_tried_again_and_again(workspace, desk, mon
 def test_the_next_time_is_told(workspace, desk):
     query = scheduled(workspace, desk, {"kind": "at", "at": "13:00"})
     schedule = Schedule(Engine(workspace, SetClock(NOON)))
-    assert schedule.next_time(query) == NOON + timedelta(hours=1)
+    assert schedule.next_times()[query] == NOON + timedelta(hours=1)
     unscheduled = scheduled(workspace, desk, None, "Fleet today")
-    assert schedule.next_time(unscheduled) is None
+    assert unscheduled not in schedule.next_times()
+    assert schedule.next_times(unscheduled) == {}

@@ -18,7 +18,7 @@ _TOGETHER = 8  # Refreshes on schedule that run at once; the others begin when o
 
 
 class Schedule:
-    """Minds the time for an engine. It belongs to the event loop; :meth:`renew` and :meth:`next_time` are for threads
+    """Minds the time for an engine. It belongs to the event loop; :meth:`renew` and :meth:`next_times` are for threads
     too."""
 
     def __init__(self, engine: Engine, tick: float = TICK) -> None:
@@ -46,13 +46,16 @@ class Schedule:
         if self._loop is not None and not self._loop.is_closed():
             self._loop.call_soon_threadsafe(self._wake.set)
 
-    def next_time(self, query_id: int) -> datetime | None:
-        """When a query is refreshed next, if it is on the schedule."""
-        one = next(iter(self._engine.workspace.queries.scheduled(query_id)), None)
-        if one is None:
-            return None
+    def next_times(self, query_id: int | None = None) -> dict[int, datetime]:
+        """Query → when it is refreshed next, for those on the schedule; of one query when it is named."""
         now = self._engine.clock.now()
-        return next_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
+        scheduled = self._engine.workspace.queries.scheduled(query_id)
+        out = {}
+        for one in scheduled:
+            moment = next_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
+            if moment is not None:
+                out[one.id] = moment
+        return out
 
     async def _mind(self) -> None:
         while True:

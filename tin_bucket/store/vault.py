@@ -208,6 +208,15 @@ class Vault:
         """Forget the passphrase: the keys are closed until it is given again."""
         self._from_passphrase = None
 
+    def change_passphrase(self, old: str, new: str | None) -> None:
+        """As :meth:`set_passphrase`, for somebody who has to know the old one where there is one.
+
+        Raises:
+            ProblemError: ``passphrase-wrong``, or as :meth:`set_passphrase`.
+        """
+        self.verify(old)
+        self.set_passphrase(new)
+
     def set_passphrase(self, passphrase: str | None) -> None:
         """Seal every key again under a passphrase, or, with ``None``, under the key file again.
 

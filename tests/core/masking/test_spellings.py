@@ -85,3 +85,8 @@ def test_a_problem_says_nothing_of_it():
 
 def test_the_number_of_traces_of_a_usual_key_is_small():
     assert len(traces_of("kf8Lq2vZ71mN0pQ4rS8t")) < 120
+
+
+@pytest.mark.parametrize("text", ["/of/{}/more", "id-{}-7", "a{}b", "x={}&y=1"])
+def test_what_stands_beside_a_plain_secret_stays(text):
+    assert scrub(text.format("kf8Lq2vZ71mN0p").encode(), ["kf8Lq2vZ71mN0p"]).decode() == text.format("*" * 8)

@@ -30,8 +30,8 @@ def scrub(data: bytes, secrets: Iterable[str]) -> bytes:
             data = re.sub(rb"(?<![A-Za-z0-9_])" + word + rb"(?![A-Za-z0-9_])", MASKED, data)
             continue
         for trace in traces_of(secret):
-            if trace in data:
-                data = _masked(data, trace)
+            if trace.data in data:
+                data = _with_edges(data, trace.data) if trace.partial else data.replace(trace.data, MASKED)
     return data
 
 
@@ -55,18 +55,16 @@ def scrub_problem(problem: Problem, secrets: Iterable[str]) -> Problem:
 def holds_secret(text: str | bytes, secrets: Iterable[str]) -> bool:
     """Whether a text holds one of the secrets, in any spelling."""
     data = text if isinstance(text, bytes) else text.encode("utf-8", "surrogateescape")
-    return any(trace in data for secret in secrets if secret for trace in traces_of(secret))
+    return any(trace.data in data for secret in secrets if secret for trace in traces_of(secret))
 
 
 def longest_trace(secrets: Iterable[str]) -> int:
     """How many bytes a secret takes at most in an answer."""
-    return max((len(traces_of(secret)[0]) for secret in secrets if secret), default=0)
+    return max((len(traces_of(secret)[0].data) for secret in secrets if secret), default=0)
 
 
-def _masked(data: bytes, trace: bytes) -> bytes:
-    """The data without a trace. In Base64 the characters beside it may hold a part of the secret's ends."""
-    if not re.fullmatch(rb"[A-Za-z0-9+/_=-]+", trace):
-        return data.replace(trace, MASKED)
+def _with_edges(data: bytes, trace: bytes) -> bytes:
+    """The data without a trace in Base64, and without the characters beside it that may hold a part of the ends."""
     out, at = [], 0
     while (found := data.find(trace, at)) >= 0:
         start = max(at, found - 3)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import html
 import json
+import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
@@ -22,11 +23,21 @@ class Spelling:
         name: what it is called.
         write: the text as a service may write it.
         traces: what surely stands in the answer, whatever stands around the text; the whole of it for most.
+        partial: whether characters beside a trace may hold a part of the text's ends.
     """
 
     name: str
     write: Callable[[bytes], bytes]
     traces: Callable[[bytes], Iterable[bytes]]
+    partial: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """What stands in an answer that holds a secret, and whether what is beside it may hold a part of its ends."""
+
+    data: bytes
+    partial: bool
 
 
 def _whole(name: str, write: Callable[[bytes], bytes]) -> Spelling:
@@ -46,12 +57,7 @@ def _texts(change: Callable[[str], str]) -> Callable[[bytes], bytes]:
 
 
 def _lower_percent(text: str) -> str:
-    quoted = quote(text, safe="")
-    return "".join(
-        quoted[at : at + 3].lower() if quoted[at] == "%" else quoted[at]
-        for at in range(len(quoted))
-        if not (at and quoted[at - 1] == "%") and not (at > 1 and quoted[at - 2] == "%")
-    )
+    return re.sub("%..", lambda found: found[0].lower(), quote(text, safe=""))
 
 
 def _traces_of_base64(encode: Callable[[bytes], bytes]) -> Callable[[bytes], Iterable[bytes]]:
@@ -87,21 +93,26 @@ SPELLINGS: tuple[Spelling, ...] = (
     _whole("hex, upper case", lambda data: data.hex().upper().encode()),
     _whole("UTF-16, little end first", _in_utf_16("le")),
     _whole("UTF-16, big end first", _in_utf_16("be")),
-    Spelling("Base64", base64.b64encode, _traces_of_base64(base64.b64encode)),
-    Spelling("Base64, for addresses", base64.urlsafe_b64encode, _traces_of_base64(base64.urlsafe_b64encode)),
+    Spelling("Base64", base64.b64encode, _traces_of_base64(base64.b64encode), partial=True),
+    Spelling(
+        "Base64, for addresses", base64.urlsafe_b64encode, _traces_of_base64(base64.urlsafe_b64encode), partial=True
+    ),
 )
 
 
 @lru_cache(maxsize=256)
-def traces_of(secret: str) -> tuple[bytes, ...]:
+def traces_of(secret: str) -> tuple[Trace, ...]:
     """What may stand in an answer that holds a secret, in any spelling and any two within each other; the longest
     first."""
-    known = dict.fromkeys([secret.encode("utf-8", "surrogateescape")])
-    newest = list(known)
+    known = {secret.encode("utf-8", "surrogateescape"): False}
+    newest = dict(known)
     for _ in range(DEPTH):
-        newest = [
-            trace for data in newest for spelling in SPELLINGS for trace in spelling.traces(data) if trace not in known
-        ]
-        newest = list(dict.fromkeys(newest))
-        known.update(dict.fromkeys(newest))
-    return tuple(sorted(known, key=len, reverse=True))
+        found: dict[bytes, bool] = {}
+        for data, partial in newest.items():
+            for spelling in SPELLINGS:
+                for trace in spelling.traces(data):
+                    if trace not in known:
+                        found[trace] = found.get(trace, False) or partial or spelling.partial
+        known |= found
+        newest = found
+    return tuple(Trace(data, known[data]) for data in sorted(known, key=len, reverse=True))

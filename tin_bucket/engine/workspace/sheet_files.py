@@ -76,7 +76,7 @@ class SheetReader:
         process = process or self._start()
         try:
             told = self._ask(process, name, data, settings)
-        except ProblemError:
+        except BaseException:
             _end(process)
             raise
         if told is None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
+from datetime import datetime
 
 from fastapi import APIRouter
 
@@ -41,9 +42,10 @@ def _desk(
     workspace = here.workspace
     names = {service.id: service.name for service in services}
     queries = [(query, _ended(here, query)) for query in workspace.queries.all()]
+    times = here.schedule.next_times()
     found = attention(workspace, queries, running, waiting, lanes, here.engine.clock.now())
     return Desk(
-        queries=[_line(here, query, run, names, running, waiting) for query, run in queries],
+        queries=[_line(here, query, run, names, running, waiting, times.get(query.id)) for query, run in queries],
         attention=[AttentionInfo(**asdict(one)) for one in found],
         services=len(services),
     )
@@ -71,6 +73,7 @@ def _line(
     names: dict[str, str],
     running: Mapping[int, int],
     waiting: Mapping[int, Waiting],
+    moment: datetime | None,
 ) -> QueryLine:
     workspace = here.workspace
     snapshots = workspace.snapshots.of_query(query.id)
@@ -82,7 +85,6 @@ def _line(
         span = duration.days * 86_400 + duration.seconds
     elif schedule is not None:
         span = 7 * 86_400 // len(set(schedule.days))
-    moment = here.schedule.next_time(query.id)
     problem = waiting[query.id].problem if query.id in waiting else None
     return QueryLine(
         id=query.id,

@@ -87,7 +87,7 @@ def detail(here: Here, query_id: int) -> QueryDetail:
     snapshots = workspace.snapshots.of_query(query_id)
     runs = workspace.runs.latest(query_id, most=1)
     bound = with_choices(workspace, query.brief)
-    moment = here.schedule.next_time(query_id)
+    moment = here.schedule.next_times(query_id).get(query_id)
     return QueryDetail(
         id=query.id,
         brief_id=query.brief_id,

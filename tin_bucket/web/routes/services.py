@@ -161,14 +161,7 @@ async def open_vault(here: Here, body: PassphraseIn) -> About:
 async def set_passphrase(here: Here, body: PassphraseIn) -> About:
     """Seal every key under a passphrase, or without one under the key file again. Whoever changes a passphrase knows
     the old one."""
-    vault = here.workspace.vault
-
-    def change() -> None:
-        if vault.has_passphrase:
-            vault.verify(body.old or "")
-        vault.set_passphrase(body.passphrase)
-
-    await asyncio.to_thread(change)
+    await asyncio.to_thread(here.workspace.vault.change_passphrase, body.old or "", body.passphrase)
     return about(here)
 
 
