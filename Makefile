@@ -87,7 +87,7 @@ schema: $(BIN)/.ready
 	$(BIN)/tin-bucket schema > docs/query-format.schema.json
 
 screenshots: build
-	$(BIN)/python docs/screenshots/take.py
+	$(BIN)/python docs/screenshots/take.py "$$($(BIN)/tin-bucket address --home .demo)"
 
 clean:
 	rm -rf $(VENV) frontend/node_modules tin_bucket/web/static .demo

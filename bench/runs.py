@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import asyncio
 import json
-import socket
 import sqlite3
 import subprocess
 import sys
 import tempfile
 import time
-import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -18,7 +16,6 @@ from pathlib import Path
 from typing import Any
 
 import aiohttp
-import numpy as np
 import orjson
 from aiohttp import web
 
@@ -29,6 +26,8 @@ from tin_bucket.demo.running import Running
 from tin_bucket.demo.services.bookings import Bookings
 from tin_bucket.engine.engine import Engine
 from tin_bucket.store.workspace import Workspace
+
+from .serving import Served, ninety_fifth, served
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
 QUERY = {
@@ -152,54 +151,28 @@ def million_rows(pages: int, size: int) -> dict[str, Any]:
             workspace.services.save(Service(id="bench", name="bench", base=base))
             query = workspace.queries.add(load_brief({**QUERY, "pages": PAGES}), NOW)
             workspace.close()
-            with socket.socket() as probe:
-                probe.bind(("127.0.0.1", 0))
-                port = probe.getsockname()[1]
-            command = [
-                sys.executable,
-                "-m",
-                "tin_bucket.cli",
-                "serve",
-                "--home",
-                str(folder / "w"),
-                "--port",
-                str(port),
-            ]
-            process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-            try:
-                return _watched(f"http://127.0.0.1:{port}", query.id, process.pid)
-            finally:
-                process.terminate()
-                process.wait()
+            with served(folder / "w") as client:
+                return _watched(client, query.id)
 
 
-def _watched(address: str, query_id: int, pid: int) -> dict[str, Any]:
-    for _ in range(200):
-        try:
-            urllib.request.urlopen(f"{address}/api/desk", timeout=2).read()
-            break
-        except OSError:
-            time.sleep(0.1)
+def _watched(client: Served, query_id: int) -> dict[str, Any]:
     start = time.perf_counter()
-    request = urllib.request.Request(
-        f"{address}/api/queries/{query_id}/refresh", b'{"values": {}}', {"Content-Type": "application/json"}
-    )
-    run_id = json.load(urllib.request.urlopen(request, timeout=30))["run_id"]
+    run_id = client.post(f"/api/queries/{query_id}/refresh", {"values": {}})["run_id"]
     waited = []
     while True:
         before = time.perf_counter()
-        run = json.load(urllib.request.urlopen(f"{address}/api/runs/{run_id}", timeout=60))
+        run = client.get(f"/api/runs/{run_id}")
         waited.append(time.perf_counter() - before)
         if run["state"] != "running":
             break
         time.sleep(0.05)
     assert run["state"] == "complete", run
-    status = Path(f"/proc/{pid}/status").read_text()
+    status = Path(f"/proc/{client.pid}/status").read_text()
     peak = next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmHWM"))
     return {
         "rows": run["rows"],
         "seconds": time.perf_counter() - start,
         "peak_mb": peak / 1024,
-        "p95": float(np.percentile(waited, 95)),
+        "p95": ninety_fifth(waited),
         "worst": max(waited),
     }

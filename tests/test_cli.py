@@ -165,12 +165,16 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
         try:
             told = said(process, "Workspace")
             own, *others = re.findall(r"http://127.0.0.1:\d+/", told)
+            token = re.search(r"\?access=(\S+)", told)[1]
             services.append(others)
             assert len(set(others)) == 6
-            with urllib.request.urlopen(f"{own}api/desk", timeout=20) as response:
+            asked = urllib.request.Request(f"{own}api/desk", headers={"Authorization": f"Bearer {token}"})
+            with urllib.request.urlopen(asked, timeout=20) as response:
                 desk = json.load(response)
             assert [query["snapshots"] for query in desk["queries"]] == [2, 2, 2, 1, 2, 1, 1, 2, 1, 1]
             assert desk["attention"] == []
+            printed = tin_bucket("address", "--home", tmp_path / "demo")
+            assert printed.stdout.strip() == f"{own}?access={token}"
             stamps.append([query["latest"]["taken"] for query in desk["queries"]])
             taken = tin_bucket("serve", "--home", tmp_path / "other", "--port", own.split(":")[2].strip("/"))
             assert (taken.returncode, "port-taken" in taken.stderr) == (1, True)
@@ -182,6 +186,19 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
     assert stamps[0] == stamps[1]
     # The services stay where the queries ask them.
     assert services[0] == services[1]
+
+
+def test_other_machines_are_not_served(tmp_path):
+    refused = tin_bucket("serve", "--home", tmp_path / "home", "--host", "0.0.0.0")
+    assert (refused.returncode, "host-refused" in refused.stderr) == (1, True)
+    assert "ssh -L" in refused.stderr
+    assert not (tmp_path / "home").exists()
+
+
+def test_the_address_of_a_workspace_that_nobody_serves(tmp_path):
+    Workspace(tmp_path / "home", create=True).close()
+    told = tin_bucket("address", "--home", tmp_path / "home")
+    assert (told.returncode, "not-served" in told.stderr, told.stdout) == (1, True, "")
 
 
 def test_a_demo_that_was_interrupted_is_begun_again(tmp_path):

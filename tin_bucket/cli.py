@@ -12,7 +12,8 @@ from typing import Annotated
 
 import typer
 
-from tin_bucket.commands import carrying, tables  # noqa: F401 their commands join the application
+from tin_bucket.commands import access, carrying, tables  # noqa: F401 their commands join the application
+from tin_bucket.commands.access import address_of
 from tin_bucket.commands.common import Home, Passphrase, app, progress_bar, say, unlock
 from tin_bucket.core.document.query import brief_schema
 from tin_bucket.core.problem import ProblemError, fail
@@ -27,12 +28,14 @@ LOOPBACK = "127.0.0.1"
 def serve(
     home: Home = None,
     port: Annotated[int, typer.Option(help="Port to listen on; 0 takes any free one.")] = 8610,
+    host: Annotated[str, typer.Option(help="Address to listen on: one of this machine's own alone.")] = LOOPBACK,
     public_only: Annotated[
         bool, typer.Option(help="Call public addresses alone: for a machine that several people share.")
     ] = False,
     passphrase: Passphrase = False,
 ) -> None:
     """Serve a workspace to the browser on this machine; the workspace is made when it is missing."""
+    _refuse_other_machines(host)
     workspace = Workspace(home or default_home(), create=True)
     workspace.hold_for_serving()
     try:
@@ -60,12 +63,24 @@ def _serve(workspace: Workspace, port: int, lines: list[str], reach: Reach = "ow
         listener.listen(128)
     except OSError as error:
         raise _port_taken(port) from error
-    for line in (f"Tin Bucket is at http://{LOOPBACK}:{listener.getsockname()[1]}/", *lines):
+    base = f"http://{LOOPBACK}:{listener.getsockname()[1]}"
+    workspace.serving_at(base)
+    for line in (f"Tin Bucket is at {address_of(workspace, base)}", *lines):
         print(line, flush=True)
     config = uvicorn.Config(
         create_app(workspace, reach), log_level="warning", access_log=False, timeout_graceful_shutdown=2
     )
     uvicorn.Server(config).run(sockets=[listener])
+
+
+def _refuse_other_machines(host: str) -> None:
+    if host not in (LOOPBACK, "localhost"):
+        raise fail(
+            "host-refused",
+            "Tin Bucket listens on this machine alone: it does not know several people, so it has no sign-in for them.",
+            where=f"--host {host}",
+            do=f"Leave --host out. From another machine, forward a port over SSH: ssh -L 8610:{LOOPBACK}:8610 HOST.",
+        )
 
 
 def _port_taken(port: int) -> ProblemError:

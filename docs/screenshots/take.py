@@ -19,7 +19,10 @@ from selenium.webdriver.common.keys import Keys
 from tin_bucket.demo.services.operations import KEY
 
 HERE = Path(__file__).parent
-ADDRESS = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8610"
+# As “tin-bucket address” prints it.
+ENTRY = sys.argv[1]
+ADDRESS, _, TOKEN = ENTRY.partition("/?access=")
+HEADERS = {"Content-Type": "application/json", "Authorization": f"Bearer {TOKEN}"}
 FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"]
 FLAGS += ["--disable-component-update", "--disable-sync", "--hide-scrollbars"]
 
@@ -33,13 +36,13 @@ def browser() -> webdriver.Chrome:
     driver.set_window_size(1280, 800)
     width, height = driver.execute_script("return [innerWidth, innerHeight]")
     driver.set_window_size(2560 - width, 1600 - height)
-    driver.get(ADDRESS)
+    driver.get(ENTRY)
     return driver
 
 
 def send(method: str, path: str, data: bytes) -> None:
     """Ask the server for something that has no picture."""
-    request = Request(ADDRESS + path, data=data, method=method, headers={"Content-Type": "application/json"})
+    request = Request(ADDRESS + path, data=data, method=method, headers=HEADERS)
     urlopen(request, timeout=10).close()
 
 
@@ -52,9 +55,7 @@ def make(name: str, path: str, pages: dict[str, object]) -> int:
         "take": {"records": "$.rows[*]"},
         "keep": {"match": ["id"]},
     }
-    request = Request(
-        f"{ADDRESS}/api/queries", json.dumps({"brief": brief}).encode(), {"Content-Type": "application/json"}
-    )
+    request = Request(f"{ADDRESS}/api/queries", json.dumps({"brief": brief}).encode(), HEADERS)
     with urlopen(request, timeout=10) as response:
         return int(json.load(response)["id"])
 

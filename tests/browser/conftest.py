@@ -26,6 +26,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select, WebDriverWait
 
+from tin_bucket.commands.access import address_of
 from tin_bucket.demo.company import Company
 from tin_bucket.demo.setting import furnish
 from tin_bucket.store.workspace import Workspace
@@ -75,7 +76,7 @@ def driver(tmp_path_factory):
 
 @contextmanager
 def serving(home):
-    """A Tin Bucket that serves a workspace on a port of its own; gives its address."""
+    """A Tin Bucket that serves a workspace on a port of its own; gives its address, as it is printed."""
     workspace = Workspace(home, create=True)
     workspace.hold_for_serving()
     with socket.create_server(("127.0.0.1", 0)) as listener:
@@ -88,7 +89,7 @@ def serving(home):
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]})
         thread.start()
         try:
-            yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+            yield address_of(workspace, f"http://127.0.0.1:{listener.getsockname()[1]}")
         finally:
             server.should_exit = True
             thread.join(timeout=20)
@@ -157,7 +158,8 @@ class Hands:
 
     def __init__(self, driver, address):
         self.driver = driver
-        self.address = address
+        self.address, _, self.token = address.partition("/?access=")
+        driver.get(address)
 
     def go(self, path):
         self.driver.get(f"{self.address}/#{path}")

@@ -23,7 +23,9 @@ def ships(hands, awkward):
 
     def post(path, document):
         request = urllib.request.Request(
-            hands.address + path, json.dumps(document).encode(), {"Content-Type": "application/json"}
+            hands.address + path,
+            json.dumps(document).encode(),
+            {"Content-Type": "application/json", "Authorization": f"Bearer {hands.token}"},
         )
         with urllib.request.urlopen(request) as response:
             return json.load(response)

@@ -10,5 +10,11 @@ from tin_bucket.web.app import create_app
 
 @pytest.fixture
 def client(workspace):
-    with TestClient(create_app(workspace, clock=SetClock(NOON)), base_url="http://127.0.0.1") as made:
+    with client_of(workspace, clock=SetClock(NOON)) as made:
         yield made
+
+
+def client_of(workspace, **options):
+    """A client that has access to a workspace."""
+    headers = {"Authorization": f"Bearer {workspace.access.token}"}
+    return TestClient(create_app(workspace, **options), base_url="http://127.0.0.1", headers=headers)

@@ -2,11 +2,9 @@
 
 import json
 
-from fastapi.testclient import TestClient
-
+from tests.web.conftest import client_of
 from tin_bucket.demo.services import fares, register, statistics
 from tin_bucket.store.workspace import Workspace
-from tin_bucket.web.app import create_app
 
 SECRET = "fares-demo-71c0a9d4e2b8"
 
@@ -205,7 +203,7 @@ def test_carrying_to_another_workspace(client, workspace, company, desk, tmp_pat
     one = client.get("/api/bundle", params={"query": "Ports"}).json()
     assert ([query["name"] for query in one["queries"]], len(one["services"])) == (["Ports"], 1)
     other = Workspace(tmp_path / "other", create=True)
-    with TestClient(create_app(other), base_url="http://127.0.0.1") as there:
+    with client_of(other) as there:
         look = there.post("/api/bundle/look", json={"document": document}).json()
         assert {item["state"] for item in look["items"]} == {"new"}
         assert other.queries.all() == []

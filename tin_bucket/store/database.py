@@ -17,6 +17,7 @@ from tin_bucket.core.problem import fail
 
 FILE_NAME = "workspace.sqlite"
 BUSY_SECONDS = 5.0
+_SERVING = "serve.lock"
 
 
 # What SQLite reports (https://sqlite.org/rescode.html) → what happened, and what to do.
@@ -30,6 +31,16 @@ _IN_WORDS = {
     "IOERR": ("The disk failed while the workspace was read or written.", "Check the disk, then try again."),
     "TOOBIG": ("This is too large to be stored.", "Ask for a smaller part of it."),
 }
+
+
+def _is_locked(handle: IO[str]) -> bool:
+    """Whether another process holds the file's lock. It asks for a lock that others may share, and lets it go."""
+    try:
+        fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
+    except OSError:
+        return True
+    fcntl.flock(handle, fcntl.LOCK_UN)
+    return False
 
 
 def _private(path: str, flags: int) -> int:
@@ -230,26 +241,37 @@ class Database:
         if not path.exists():
             return False
         with path.open("a+") as handle:
-            try:
-                fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            except OSError:
+            if _is_locked(handle):
                 return True
         path.unlink(missing_ok=True)
         return False
 
     def hold_for_serving(self) -> None:
-        """Make this the one process that serves the workspace and minds its schedule.
+        """Make this the one process that serves the workspace and runs its schedule.
 
         Raises:
             ProblemError: ``workspace-locked`` when another process does.
         """
-        if not self._hold("serve.lock"):
+        if not self._hold(_SERVING):
             raise fail(
                 "workspace-locked",
                 "Another Tin Bucket already serves this workspace.",
                 where=str(self.home),
-                do="Use the running one, stop it, or name another folder with --home.",
+                do="Open the running one at the address that “tin-bucket address” prints, stop it, or name another"
+                " folder with --home.",
             )
+
+    def serving_at(self, address: str) -> None:
+        """Note where this process serves the workspace, for other processes to read."""
+        (self.home / "locks" / _SERVING).write_text(address, encoding="utf-8")
+
+    def served_at(self) -> str | None:
+        """Where a running process serves the workspace; ``None`` when none does."""
+        try:
+            with (self.home / "locks" / _SERVING).open(encoding="utf-8") as handle:
+                return (handle.read() or None) if _is_locked(handle) else None
+        except OSError:
+            return None
 
     def close(self) -> None:
         """Close every connection and release the locks."""

@@ -25,6 +25,7 @@ from tin_bucket.core.masking.looks import fingerprint
 from tin_bucket.core.problem import ProblemError, fail
 
 from .database import Database
+from .private_file import write_private
 
 KEY_FILE = "vault.key"
 _COST = 2**16  # scrypt's N (RFC 7914 §2): 64 MB and a quarter of a second.
@@ -346,13 +347,8 @@ def _write_key_file(path: Path, material: bytes) -> None:
         ProblemError: ``workspace-unreadable`` where the disk does not take it.
         FileExistsError: there is one.
     """
-    beside = path.with_name(f".{path.name}.{secrets.token_hex(4)}")
     try:
-        with os.fdopen(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600), "wb") as file:
-            file.write(material)
-            file.flush()
-            os.fsync(file.fileno())
-        os.link(beside, path)
+        write_private(path, material)
     except FileExistsError:
         raise
     except OSError as error:
@@ -362,9 +358,6 @@ def _write_key_file(path: Path, material: bytes) -> None:
             where=str(path),
             do="Check that the disk has room and that the folder can be written to.",
         ) from error
-    finally:
-        with suppress(OSError):
-            beside.unlink(missing_ok=True)
 
 
 def _opens(material: bytes, lock: sqlite3.Row) -> bool:

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from platformdirs import user_data_dir
 
+from .access import Access
 from .archive import Archive
 from .database import BUSY_SECONDS, Database
 from .paces import Paces
@@ -25,7 +26,7 @@ def default_home() -> Path:
 
 
 class Workspace(Database):
-    """An open workspace with its rooms: services, vault, sheets, settings, queries, runs, archive,
+    """An open workspace with its rooms: access, services, vault, sheets, settings, queries, runs, archive,
     paces, snapshots."""
 
     def __init__(
@@ -42,6 +43,7 @@ class Workspace(Database):
             ProblemError: as :class:`Database`.
         """
         super().__init__(home, create=create, busy_seconds=busy_seconds)
+        self.access = Access(home)
         self.vault = Vault(self)
         self.services = Services(self)
         self.sheets = Sheets(self)

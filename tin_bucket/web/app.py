@@ -20,6 +20,7 @@ from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.workspace import Workspace
 
 from .context import Context
+from .door import Door
 from .guard import Guard
 from .held import Held
 from .problems import add_problem_handlers
@@ -83,6 +84,7 @@ def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock 
     add_problem_handlers(app)
     for part in ROUTES:
         app.include_router(part.router)
+    app.add_middleware(Door, access=workspace.access)
     app.add_middleware(Guard, hosts=LOCAL_HOSTS)
     if (STATIC / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")
