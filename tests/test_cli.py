@@ -264,3 +264,30 @@ def test_the_folder_whose_files_may_be_read(workspace, tmp_path):
     assert tin_bucket("folder", tmp_path / "mine", "--home", workspace.home).returncode == 0
     assert workspace.settings.folder == (tmp_path / "mine").resolve()
     assert tin_bucket("folder", tmp_path / "none", "--home", workspace.home).returncode == 1
+
+
+def test_formulas_in_csv_are_said_and_quoted_when_asked(workspace, awkward, ask_awkward, tmp_path):
+    rows = [{"id": "1", "note": "=1+1"}, {"id": "2", "note": "-3"}]
+    awkward.answers["/data"] = (200, {"Content-Type": "application/json"}, json.dumps({"data": rows}).encode())
+    ask_awkward()
+    out = tmp_path / "t.csv"
+    told = tin_bucket("export", "awkward", "--out", out, "--home", workspace.home)
+    assert "1 cell begins as a formula does, such as “=1+1” in “note”" in told.stderr.replace("\n", " ")
+    assert "--formulas-as-text" in told.stderr
+    assert out.read_text().splitlines() == ["id,note", "1,=1+1", "2,-3"]
+    tin_bucket("export", "awkward", "--out", out, "--home", workspace.home, "--formulas-as-text")
+    assert out.read_text().splitlines() == ["id,note", "1,'=1+1", "2,-3"]
+
+
+def test_a_killed_commands_half_file_is_cleared_and_a_running_ones_stays(workspace, desk, tmp_path):
+    ended = subprocess.Popen(["true"])
+    ended.wait()
+    left, running = tmp_path / f".t.csv.{ended.pid}", tmp_path / f".t.csv.{os.getppid()}"
+    other = tmp_path / f".u.csv.{ended.pid}"
+    for path in (left, running, other):
+        path.write_text("half")
+    done = tin_bucket("run", "Ports", "--out", tmp_path / "t.csv", "--home", workspace.home)
+    assert done.returncode == 0, done.stderr
+    assert sorted(path.name for path in tmp_path.iterdir() if path.is_file()) == sorted(
+        [running.name, other.name, "t.csv"]
+    )

@@ -1,4 +1,5 @@
 /** The registries as the server gives them; written beside its OpenAPI document when the front end is built. */
+import './server';
 import registries from '../choices.json';
 import { setChoices, type Choices } from '../src/domain/choices';
 

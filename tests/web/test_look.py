@@ -5,6 +5,7 @@ import json
 import pytest
 
 from tests.web.test_api import run_of
+from tin_bucket.engine.tables.formulas import formula_cells
 
 RECORDS = [
     {"id": "007", "n": 3, "at": 1763962800, "l": [{"p": 1}, {"p": 2}]},
@@ -113,3 +114,21 @@ def test_saved_answers_are_read_anew_taken_out_and_cleared(client, asked, awkwar
     assert (gone.status_code, gone.json()["kind"]) == (422, "answers-gone")
     assert client.post(f"/api/queries/{number}/reread", json={"brief": brief}).json() is None
     assert len(awkward.seen) == made
+
+
+def test_formulas_in_a_table_are_said_and_quoted_when_asked(client, workspace, awkward, ask_awkward):
+    rows = [
+        {"id": "1", "note": "=1+1"},
+        {"id": "2", "note": "-3"},
+        {"id": "3", "note": 'a "=b'},
+        {"id": "+A1", "n": -4},
+    ]
+    awkward.answers["/data"] = (200, {"Content-Type": "application/json"}, json.dumps({"data": rows}).encode())
+    snapshot = ask_awkward().snapshot_id
+    told = client.get(f"/api/snapshots/{snapshot}/formulas").json()
+    assert told == {"cells": 2, "more": False, "columns": ["note", "id"], "example": "=1+1"}
+    plain = client.get(f"/api/snapshots/{snapshot}/table.csv").text
+    assert plain.splitlines()[1:] == ["1,,=1+1", "2,,-3", '3,,"a ""=b"', "+A1,-4,"]
+    quoted = client.get(f"/api/snapshots/{snapshot}/table.csv?formulas_as_text=true").text
+    assert quoted.splitlines()[1:] == ["1,,'=1+1", "2,,-3", '3,,"a ""=b"', "'+A1,-4,"]
+    assert formula_cells(workspace.snapshots, snapshot, most=1)[1] is True

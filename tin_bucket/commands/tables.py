@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import os
-import sys
 import tempfile
 from pathlib import Path
 from typing import Annotated
@@ -18,12 +17,11 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.store.runs import Run
-from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace, default_home
 
 from .common import NOT_WHOLE, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
+from .target import FormulasAsText, Target
 
 
 @app.command("run")
@@ -41,15 +39,16 @@ def run_query(
         typer.Option(help="NAME=env:VARIABLE or NAME=file:PATH, for a brief file; NAME.FIELD where it has several."),
     ] = None,
     passphrase: Passphrase = False,
+    formulas_as_text: FormulasAsText = False,
 ) -> None:
     """Refresh a query and write its table. The exit code is 0 only when the table is whole."""
     given = _given(param or [])
-    ending = _ending(out)
+    target = Target.of(out, formulas_as_text)
     if query.endswith(".json"):
         with tempfile.TemporaryDirectory(prefix="tin-bucket-") as folder:
             workspace = Workspace(Path(folder) / "workspace", create=True)
             name = _furnish_from_files(workspace, Path(query), services, key or [])
-            run = _refresh(workspace, name, given, out, ending)
+            run = _refresh(workspace, name, given, target)
             workspace.close()
     else:
         if services is not None or key:
@@ -61,7 +60,7 @@ def run_query(
             )
         workspace = Workspace(home or default_home())
         unlock(workspace, passphrase)
-        run = _refresh(workspace, query, given, out, ending)
+        run = _refresh(workspace, query, given, target)
         workspace.close()
     if run.state != "complete":
         raise typer.Exit(NOT_WHOLE)
@@ -79,17 +78,7 @@ def _given(pairs: list[str]) -> dict[str, Given]:
     return given
 
 
-def _ending(out: Path | None) -> str:
-    if out is None or str(out) == "-":
-        return "csv"
-    ending = out.suffix.lower().lstrip(".")
-    if ending not in WRITERS:
-        known = " or ".join(f".{name}" for name in WRITERS)
-        raise fail("format-unknown", f"“{out.name}” ends with no known format.", where="--out", do=f"Use {known}.")
-    return ending
-
-
-def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path | None, ending: str) -> Run:
+def _refresh(workspace: Workspace, name: str, given: dict[str, Given], target: Target) -> Run:
     query = workspace.queries.find(name)
 
     async def go() -> Run:
@@ -114,8 +103,8 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path
     run = asyncio.run(go())
     if run.problem is not None:
         raise ProblemError(run.problem)
-    if run.snapshot_id is not None and out is not None:
-        _write(workspace, workspace.snapshots.get(run.snapshot_id), query.name, out, ending)
+    if run.snapshot_id is not None:
+        target.write(workspace, workspace.snapshots.get(run.snapshot_id), query.name)
     total = (
         f" of the {run.stated_total:,} that the API states"
         if run.stated_total is not None
@@ -129,25 +118,6 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, Given], out: Path
         if lookup.none or lookup.failed:
             errors.print(f"  look up {name}: {lookup.none} not found, {lookup.failed} failed", markup=False)
     return run
-
-
-def _write(workspace: Workspace, snapshot: Snapshot, title: str, out: Path, ending: str) -> None:
-    rows = workspace.snapshots.all_rows(snapshot.id)
-    if str(out) == "-":
-        WRITERS[ending].write(snapshot.columns, rows, sys.stdout.buffer, title)
-        return
-    # Written beside and moved into place, so that nobody ever reads half a table.
-    beside = out.with_name(f".{out.name}.{os.getpid()}")
-    try:
-        with beside.open("wb") as file:
-            WRITERS[ending].write(snapshot.columns, rows, file, title)
-        beside.replace(out)
-    except OSError as error:
-        raise fail(
-            "file-unwritable", f"The file cannot be written: {error.strerror}.", where=str(out), do="Name another."
-        ) from error
-    finally:
-        beside.unlink(missing_ok=True)
 
 
 def _furnish_from_files(workspace: Workspace, brief_file: Path, services_file: Path | None, keys: list[str]) -> str:
@@ -237,9 +207,10 @@ def export(
     out: Annotated[Path, typer.Option(help="File to write: *.csv or *.xlsx; - for CSV on standard output.")],
     home: Home = None,
     day: Annotated[str | None, typer.Option("--date", help="The newest snapshot up to this day, YYYY-MM-DD.")] = None,
+    formulas_as_text: FormulasAsText = False,
 ) -> None:
     """Write a kept snapshot as a file, without any call."""
-    ending = _ending(out)
+    target = Target.of(out, formulas_as_text)
     workspace = Workspace(home or default_home())
     found = workspace.queries.find(query)
     kept = [one for one in workspace.snapshots.of_query(found.id) if day is None or one.taken[:10] <= day]
@@ -250,5 +221,5 @@ def export(
             where=str(workspace.home),
             do="Refresh the query first, or name a later date.",
         )
-    _write(workspace, kept[-1], found.name, out, ending)
+    target.write(workspace, kept[-1], found.name)
     workspace.close()

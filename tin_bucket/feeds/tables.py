@@ -13,6 +13,7 @@ import xlsxwriter
 
 from tin_bucket.core.columns.kind_registry import KINDS, kind_of
 from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.interchange.formulas import FormulaCells, quote_cells, quote_headings
 from tin_bucket.core.table.table import TableColumn
 
 SHEET_ROWS = 1_048_576  # Office Open XML: rows of a sheet, the headings' included.
@@ -56,11 +57,20 @@ def csv_lines(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]) -> 
     yield buffer.getvalue()
 
 
-def write_csv(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], out: BinaryIO, title: str) -> None:
+def write_csv(
+    columns: Sequence[TableColumn],
+    rows: Iterable[Sequence[Any]],
+    out: BinaryIO,
+    title: str,
+    formulas_as_text: bool = False,
+) -> FormulaCells:
     """Write UTF-8 CSV without a byte order mark."""
     columns, rows = handed_on(columns, rows)
-    for lines in csv_lines(columns, rows):
+    found = FormulaCells()
+    columns = quote_headings(columns, found, formulas_as_text)
+    for lines in csv_lines(columns, quote_cells(columns, rows, found, formulas_as_text)):
         out.write(lines.encode("utf-8", "replace"))
+    return found
 
 
 def write_workbook(
@@ -68,12 +78,13 @@ def write_workbook(
     rows: Iterable[Sequence[Any]],
     out: BinaryIO,
     title: str,
+    formulas_as_text: bool = False,
     sheet_rows: int = SHEET_ROWS,
-) -> None:
+) -> FormulaCells:
     """Write a new workbook with one sheet.
 
     Codes and long ids stay text, dates become dates of the sheet, headings are frozen and can be filtered by.
-    A table that is larger than a sheet continues in further sheets.
+    A table that is larger than a sheet continues in further sheets. Texts stay texts here: no cell is a formula.
     """
     columns, rows = handed_on(columns, rows)
     book = xlsxwriter.Workbook(
@@ -107,6 +118,7 @@ def write_workbook(
             sheet.autofilter(0, 0, max(line, 1), len(columns) - 1)
         number += 1
     book.close()
+    return FormulaCells()
 
 
 def _write_cell(sheet: Any, line: int, at: int, value: Any, kind: str, formats: dict[str, Any]) -> None:
@@ -146,9 +158,13 @@ def _cut(text: str, most: int) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Writer:
-    """A file format: how it is written, and its media type."""
+    """A file format: how it is written, and its media type.
 
-    write: Callable[[Sequence[TableColumn], Iterable[Sequence[Any]], BinaryIO, str], None]
+    `write` takes columns, rows, the open file, a title, and whether texts that read as formulas get an apostrophe. It
+    gives those texts where the format has no types that keep them texts.
+    """
+
+    write: Callable[[Sequence[TableColumn], Iterable[Sequence[Any]], BinaryIO, str, bool], FormulaCells]
     media_type: str
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import asdict
 from datetime import datetime
@@ -242,6 +242,12 @@ class Snapshots:
             ids = self._ids(db, snapshot_id)
             found = rows.ids_with_text(db, ids, text)
             return np.flatnonzero(np.isin(ids, found)).astype(np.int64)
+
+    def rows_starting(self, snapshot_id: int, starts: Sequence[str]) -> Ints:
+        """The numbers of the rows that may have a text that starts with one of some characters, in order."""
+        with self._database.read_together() as db:
+            ids = self._ids(db, snapshot_id)
+            return np.flatnonzero(np.isin(ids, rows.ids_starting(db, ids, starts))).astype(np.int64)
 
     def history(self, snapshot_id: int, position: int, name: str, most: int = 12) -> list[tuple[Snapshot, Any]]:
         """What a cell was in earlier snapshots, the newest first: the row is identified by the match columns of its own

@@ -43,6 +43,7 @@ export type Plan = Schemas['PlanOut'];
 export type ListReduction = NonNullable<ColumnSpec['reduction']>;
 export type Reads = Schemas['Reads'];
 export type RecordsGuess = Schemas['RecordsGuessInfo'];
+export type Formulas = Schemas['FormulasInfo'];
 export type Profile = Schemas['ProfileInfo'];
 export type TypeGuess = Schemas['TypeGuessInfo'];
 export type View = { sort: Schemas['SortBy'][]; where: Condition[] };

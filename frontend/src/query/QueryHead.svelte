@@ -1,8 +1,8 @@
 <!-- The head of a query's page: name, how fresh and how complete, what can be done, parameters. -->
 <script lang="ts">
-  import Download from '@lucide/svelte/icons/download';
   import GitCompareArrows from '@lucide/svelte/icons/git-compare-arrows';
   import MoreHorizontal from '@lucide/svelte/icons/more-horizontal';
+  import ExportMenu from './ExportMenu.svelte';
   import ParameterBar from './parameters/ParameterBar.svelte';
   import type { Brief, QueryDetail, Values } from '../api/client';
   import { count, counted, when } from '../domain/words/format';
@@ -121,20 +121,7 @@
       <button class="press" onclick={() => work.save()}>Save</button>
     {/if}
     {#if latest}
-      <Popover label="Export the table" look="press" width={250} placement="bottom-end">
-        {#snippet trigger()}<Download size={15} /> Export{/snippet}
-        {#snippet children()}
-          <div class="space-y-2">
-            <a class="press w-full" href="/api/snapshots/{latest.id}/table.xlsx" download>A workbook, .xlsx</a
-            >
-            <a class="press w-full" href="/api/snapshots/{latest.id}/table.csv" download>CSV, commas, UTF-8</a
-            >
-            <p class="muted text-[12.5px]">
-              The snapshot of {when(latest.taken)}{latest.complete ? ', complete' : ', which is incomplete'}.
-            </p>
-          </div>
-        {/snippet}
-      </Popover>
+      <ExportMenu snapshot={latest} />
     {/if}
     {#if detail.snapshots.length > 1}
       <a class="press" href="#/query/{work.id}/compare"><GitCompareArrows size={15} /> Compare</a>

@@ -1,18 +1,7 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Brief, Progress } from '../../src/api/client';
+import { server } from '../server';
 import { QueryStore } from '../../src/query/queryStore.svelte';
-
-// The client takes hold of these when it is imported, so they stand in before that.
-const server = vi.hoisted(() => {
-  const stand = { handle: async (_: Request): Promise<Response> => new Response('{}') };
-  globalThis.fetch = ((request: Request) => stand.handle(request)) as typeof fetch;
-  globalThis.Request = class extends Request {
-    constructor(url: string | URL | Request, init?: RequestInit) {
-      super(typeof url === 'string' ? new URL(url, 'http://here') : url, init);
-    }
-  };
-  return stand;
-});
 
 const brief = {
   name: 'Sailings',

@@ -255,6 +255,18 @@ def ids_with_text(db: sqlite3.Connection, ids: Ints, text: str) -> Ints:
     return np.intersect1d(found, ids)
 
 
+def ids_starting(db: sqlite3.Connection, ids: Ints, starts: Sequence[str]) -> Ints:
+    """Those of some rows that may have a text that starts with one of some characters."""
+    if not len(ids):
+        return ids
+    likely = " OR ".join("instr(content, ?)" for _ in starts)
+    rows = db.execute(
+        f"SELECT id FROM row WHERE id BETWEEN ? AND ? AND ({likely})",
+        (int(ids.min()), int(ids.max()), *(json.dumps(start)[:-1].encode() for start in starts)),
+    ).fetchall()
+    return np.intersect1d(np.array([row_id for (row_id,) in rows], dtype=np.int64), ids)
+
+
 def _values_at(contents: list[bytes], at: int) -> list[Any]:
     """One value of each encoded row."""
     if any(content.startswith(b" ") for content in contents) or any(b'{"miss":' in content for content in contents):

@@ -36,6 +36,15 @@ class SnapshotInfo(BaseModel):
     rebuilt: str | None = Field(description="when it was rebuilt from its saved answers")
 
 
+class FormulasInfo(BaseModel):
+    """Texts that a workbook would take for formulas in a CSV file."""
+
+    cells: int
+    more: bool = Field(description="whether further rows may hold more of them")
+    columns: list[str]
+    example: str
+
+
 class RowFlowStepInfo(BaseModel):
     """A stage on the way from answers to the table."""
 

@@ -13,6 +13,7 @@ from fastapi.responses import StreamingResponse
 
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
+from tin_bucket.engine.tables.formulas import formula_cells
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
 from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.web.cells import json_response, shown, shown_rows
@@ -25,6 +26,7 @@ from tin_bucket.web.models.table import (
     ExcerptInfo,
     FindIn,
     FindOut,
+    FormulasInfo,
     FrequentInfo,
     FromInfo,
     ProfileInfo,
@@ -155,8 +157,15 @@ def snapshot_rows(here: Here, snapshot_id: int, start: int = 0, count: int = 200
     return json_response({"start": start, "rows": shown_rows(found)})
 
 
+@_snapshot.get("/formulas")
+def formulas(here: Here, snapshot_id: int) -> FormulasInfo:
+    """What a workbook would take for formulas if this table came to it as CSV."""
+    found, more = formula_cells(here.workspace.snapshots, snapshot_id)
+    return FormulasInfo(cells=found.cells, more=more, columns=found.columns, example=found.example[:80])
+
+
 @_snapshot.get("/table.{ending}", response_model=None)
-def download(here: Here, snapshot_id: int, ending: str) -> StreamingResponse:
+def download(here: Here, snapshot_id: int, ending: str, formulas_as_text: bool = False) -> StreamingResponse:
     """The whole table as a file."""
     writer = WRITERS.get(ending)
     if writer is None:
@@ -167,7 +176,7 @@ def download(here: Here, snapshot_id: int, ending: str) -> StreamingResponse:
     snapshot = snapshots.get(snapshot_id)
     name = here.workspace.queries.get(snapshot.query_id).name
     file = tempfile.TemporaryFile()  # noqa: SIM115 closed when it has been sent
-    writer.write(snapshot.columns, snapshots.all_rows(snapshot_id), file, name)
+    writer.write(snapshot.columns, snapshots.all_rows(snapshot_id), file, name, formulas_as_text)
     file.seek(0)
 
     def parts() -> Iterator[bytes]:

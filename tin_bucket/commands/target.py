@@ -1,0 +1,115 @@
+"""Where a command writes a table: a file by its ending, or standard output."""
+
+from __future__ import annotations
+
+import os
+import re
+import sys
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from tin_bucket.core.interchange.formulas import FormulaCells
+from tin_bucket.core.problem import fail
+from tin_bucket.feeds.tables import WRITERS
+from tin_bucket.store.snapshot import Snapshot
+from tin_bucket.store.workspace import Workspace
+
+from .common import errors
+
+FormulasAsText = Annotated[
+    bool,
+    typer.Option(
+        "--formulas-as-text",
+        help="In CSV, put an apostrophe before texts that a workbook would take for formulas: they stay texts.",
+    ),
+]
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """A file to write; ``-`` is standard output, and nothing is written without one."""
+
+    out: Path | None
+    ending: str
+    formulas_as_text: bool
+
+    @classmethod
+    def of(cls, out: Path | None, formulas_as_text: bool) -> Target:
+        """The target that the options name.
+
+        Raises:
+            ProblemError: ``format-unknown``.
+        """
+        if out is None or str(out) == "-":
+            return cls(out, "csv", formulas_as_text)
+        ending = out.suffix.lower().lstrip(".")
+        if ending not in WRITERS:
+            known = " or ".join(f".{name}" for name in WRITERS)
+            raise fail("format-unknown", f"“{out.name}” ends with no known format.", where="--out", do=f"Use {known}.")
+        return cls(out, ending, formulas_as_text)
+
+    def write(self, workspace: Workspace, snapshot: Snapshot, title: str) -> None:
+        """Write a snapshot's table, and say on standard error what a workbook would take for formulas.
+
+        Raises:
+            ProblemError: ``file-unwritable``.
+        """
+        if self.out is None:
+            return
+        rows = workspace.snapshots.all_rows(snapshot.id)
+        writer = WRITERS[self.ending]
+        if str(self.out) == "-":
+            self._tell(writer.write(snapshot.columns, rows, sys.stdout.buffer, title, self.formulas_as_text))
+            return
+        # Written beside and moved into place, so that nobody ever reads half a table.
+        beside = self.out.with_name(f".{self.out.name}.{os.getpid()}")
+        try:
+            _clear_litter(self.out)
+            with beside.open("wb") as file:
+                found = writer.write(snapshot.columns, rows, file, title, self.formulas_as_text)
+            beside.replace(self.out)
+        except OSError as error:
+            raise fail(
+                "file-unwritable",
+                f"The file cannot be written: {error.strerror}.",
+                where=str(self.out),
+                do="Name another.",
+            ) from error
+        finally:
+            with suppress(OSError):
+                beside.unlink()
+        self._tell(found)
+
+    def _tell(self, found: FormulaCells) -> None:
+        if not found.cells:
+            return
+        cells = "1 cell begins" if found.cells == 1 else f"{found.cells:,} cells begin"
+        told = f"{cells} as a formula does, such as “{found.example[:40].strip()}” in “{found.columns[0]}”"
+        done = (
+            "each has an apostrophe in front."
+            if self.formulas_as_text
+            else "a workbook would work them out. --formulas-as-text keeps them texts."
+        )
+        errors.print(f"  {told}: {done}", markup=False)
+
+
+def _clear_litter(out: Path) -> None:
+    """Delete half-written files that killed commands left beside a file."""
+    for left in out.parent.iterdir():
+        found = re.fullmatch(re.escape(f".{out.name}.") + r"([0-9]+)", left.name)
+        if found and not _runs(int(found[1])):
+            left.unlink(missing_ok=True)
+
+
+def _runs(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except (ProcessLookupError, OverflowError):
+        return False
+    except PermissionError:  # Somebody else's.
+        return True
+    return True
