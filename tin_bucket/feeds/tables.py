@@ -67,8 +67,8 @@ def write_csv(
     """Write UTF-8 CSV without a byte order mark."""
     columns, rows = handed_on(columns, rows)
     found = FormulaCells()
-    columns = quote_headings(columns, found, formulas_as_text)
-    for lines in csv_lines(columns, quote_cells(columns, rows, found, formulas_as_text)):
+    headings = quote_headings(columns, found, formulas_as_text)
+    for lines in csv_lines(headings, quote_cells(columns, rows, found, formulas_as_text)):
         out.write(lines.encode("utf-8", "replace"))
     return found
 

@@ -111,6 +111,7 @@ PLACES = [
     HEADER,
     {"at": "bearer"},
     {"at": "address", "name": "appid"},
+    {"at": "path", "segment": 1},
     {"at": "body", "place": "$.a.k"},
     {"at": "user and password"},
 ]
@@ -144,6 +145,24 @@ def test_a_copied_command_can_be_pasted_into_a_shell():
         "  -H 'X-Key: Token '\"$KEY\" \\\n"
         '  --data-raw \'{"a":"`x`"}\''
     )
+
+
+@pytest.mark.parametrize(("address", "segment", "signed"), [
+    ("http://h/v1/sailings?a=1", 2, "http://h/v1/a%2Fb/sailings?a=1"),
+    ("http://h/sailings", 1, "http://h/a%2Fb/sailings"),
+    ("http://h", 1, "http://h/a%2Fb"),
+    ("http://h/x", 9, "http://h/x/a%2Fb"),
+    # An address that an answer gave: with the key, and as it is masked.
+    ("http://h/v1/a%2Fb/sailings?page=2", 2, "http://h/v1/a%2Fb/sailings?page=2"),
+    ("http://h/v1/********/sailings?page=2", 2, "http://h/v1/a%2Fb/sailings?page=2"),
+    ("http://h/v1/%E2%80%A2%E2%80%A2/sailings", 2, "http://h/v1/a%2Fb/sailings"),
+    ("http://h/v1//sailings", 2, "http://h/v1/a%2Fb//sailings"),
+])  # fmt: skip
+def test_a_key_in_the_path_is_a_piece_of_it(address, segment, signed):
+    own = key({"at": "path", "segment": segment})
+    assert sign(Call("GET", address), own, {"key": "a/b"}).address == signed
+    # Signing again changes nothing.
+    assert sign(sign(Call("GET", address), own, {"key": "a/b"}), own, {"key": "a/b"}).address == signed
 
 
 TEXTS = st.text(st.characters(codec="utf-8"), max_size=12) | st.sampled_from(

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from tin_bucket.core.choice import union_of
 
 from .place import KeyPlaceModel, Placement
-from .placements import basic, bearer, body, header, query
+from .placements import basic, bearer, body, header, path, query
 from .source import KeySourceModel, SecretSource
 from .sources import asked, client_credentials, sign_in, stored
 
@@ -15,6 +15,7 @@ PLACEMENTS: tuple[Placement, ...] = (
     header.PLACEMENT,
     bearer.PLACEMENT,
     query.PLACEMENT,
+    path.PLACEMENT,
     body.PLACEMENT,
     basic.PLACEMENT,
 )

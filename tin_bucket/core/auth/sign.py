@@ -96,6 +96,7 @@ def shown(call: Call, key: Key | None, mask: Callable[[str], str] = _masked) -> 
         return mask("key") if value and _MARK not in value and looks_secret(name) else unmark(value)
 
     address, _, query = call.address.partition("?")
+    address = unmark(address)
     if query:
         pieces = [piece.partition("=") for piece in query.split("&")]
         address += "?" + "&".join(f"{name}{equals}{value_of(name, value)}" for name, equals, value in pieces)

@@ -12,13 +12,14 @@ from tin_bucket.core.auth.placements.basic import BasicPlace
 from tin_bucket.core.auth.placements.bearer import BearerPlace
 from tin_bucket.core.auth.placements.body import BodyPlace
 from tin_bucket.core.auth.placements.header import HeaderPlace
+from tin_bucket.core.auth.placements.path import PathPlace
 from tin_bucket.core.auth.placements.query import AddressPlace
 from tin_bucket.core.auth.registry import KeyPlace
 from tin_bucket.core.base import Pair
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.jsonpath import format_place
-from tin_bucket.core.masking.looks import looks_secret
+from tin_bucket.core.masking.looks import address_without_secrets, looks_like_token, looks_secret
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.ask import Ask
 from tin_bucket.core.request.bodies import FORM, Body, FormBody, JsonBody, MultipartBody, TextBody
@@ -46,6 +47,17 @@ _PLACEHOLDER = re.compile(
         | key[-_ ]goes[-_ ]here )\s*\Z""",
     re.IGNORECASE | re.VERBOSE,
 )
+_PATH_PLACEHOLDER = re.compile(
+    r"""[<\[{:]?(?:your|my)[-_ ](?:[a-z]+[-_ ])?(?:key|token)[>\]}]?
+        | [<\[{:](?:(?:api|access|auth|secret)[-_ ]?)?(?:key|token)[>\]}]?""",
+    re.IGNORECASE | re.VERBOSE,
+)
+_KEY_FOLLOWS = re.compile(r"(api[-_]?|access[-_]?|auth[-_]?)?(key|token|secret)s?\Z", re.IGNORECASE)
+# Right behind the base address a shorter one is likely, too: no name has so many digits among its letters.
+_SHORT_KEY = re.compile(r"(?=(?:[^0-9]*[0-9]){5})(?=(?:[^a-z]*[a-z]){3})[A-Za-z0-9]{16,}", re.IGNORECASE)
+# Ids that look like keys: 24 hexadecimal digits, and revisions.
+_OPAQUE_ID = re.compile(r"[0-9a-f]{24}\Z")
+_REVISION_FOLLOWS = re.compile(r"(commit|tree|blob|rev|revision|ref|id|item|document|file)\Z", re.IGNORECASE)
 _LIST = re.compile(r"[\w.:-]+(,[\w.:-]+)+\Z")
 _LONGEST_DEFAULT = 400
 _DROPPED = ("host", "content-length", "connection", "accept-encoding")
@@ -121,7 +133,7 @@ class _Taking:
             path = path[len(urlsplit(service.base).path) :] or "/"
         else:
             base, path = _split_base(root, path)
-        template = self._path(path)
+        template = self._path(path, len([piece for piece in urlsplit(base).path.split("/") if piece]))
         query = self._pairs(_pieces(query_text), "parameter")
         headers = self._headers()
         body = self._body()
@@ -174,7 +186,8 @@ class _Taking:
         root = f"{parts.scheme.lower()}://{host}" + (f":{port}" if port else "")
         return root, parts.path or "/", parts.query, parts.hostname
 
-    def _path(self, path: str) -> str:
+    def _path(self, path: str, before: int) -> str:
+        """The path as a template. `before` is how many segments the base address has."""
         pieces = path.split("/")
         out: list[str] = []
         at = 0
@@ -184,6 +197,10 @@ class _Taking:
                 name = self._add(DateParameter(name=self._free("day"), default=day))
                 out.append(f"{{{name}.year}}/{{{name}.month}}/{{{name}.day}}")
                 at += 3
+                continue
+            if _is_path_key(unquote(pieces[at]), unquote(pieces[at - 1]) if at else ""):
+                self._put(PathPlace(segment=before + at), unquote(pieces[at]), f"piece {before + at} of the path")
+                at += 1
                 continue
             out.append(self._piece(pieces[at], out[-1] if out else ""))
             at += 1
@@ -250,7 +267,10 @@ class _Taking:
             elif lower in _DROPPED or (lower == "content-type" and self._implied_type(value)):
                 continue
             else:
-                out.append(Pair(name=name, value=literal_text(value)))
+                without = address_without_secrets(value)
+                if without is not None:
+                    self._notes.append(f"The header {name} held what looks like a key; its address was shortened.")
+                out.append(Pair(name=name, value=literal_text(value if without is None else without)))
         return out
 
     def _implied_type(self, value: str) -> bool:
@@ -364,6 +384,19 @@ class _Taking:
     def _add(self, parameter: Parameter) -> str:
         self._parameters.append(parameter)
         return parameter.name
+
+
+def _is_path_key(piece: str, before: str) -> bool:
+    """Whether a piece of a path is likely a key and no id: what follows a name of many things is an id of one."""
+    if _PATH_PLACEHOLDER.fullmatch(piece):
+        return True
+    if _KEY_FOLLOWS.match(before):
+        return len(piece) >= 8 and bool(re.search(r"\d", piece)) and bool(re.fullmatch(r"[\w.~:+=-]+", piece))
+    if (not before or _BASE_PIECE.match(before)) and _SHORT_KEY.fullmatch(piece):
+        return True
+    if not looks_like_token(piece) or _OPAQUE_ID.match(piece) or _REVISION_FOLLOWS.match(before):
+        return False
+    return singular(before) == before
 
 
 def _known_service(services: list[Service], address: str) -> Service | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from urllib.parse import parse_qsl, unquote, urlsplit, urlunsplit
 
 _SECRET_NAME = re.compile(
     r"(^|[-_. ])(x[-_])?(api[-_]?key|key|apikey|token|secret|password|passwd|pass|pwd|auth|authorization|cookie|"
@@ -39,6 +40,23 @@ def looks_like_token(value: str) -> bool:
         return False
     # Dates and paths are long, too.
     return not re.match(r"\d{4}-\d{2}-\d{2}", text) and text.strip("/=").count("/") <= 3
+
+
+def address_without_secrets(address: str) -> str | None:
+    """An address without what looks like a key in it: user, parameters, a piece of the path; ``None`` when there is no
+    such thing, or this is no address."""
+    if not re.match(r"https?://", address, re.IGNORECASE):
+        return None
+    try:
+        parts = urlsplit(address)
+        named = parse_qsl(f"{parts.query}&{parts.fragment.rpartition('?')[2]}", keep_blank_values=True)
+    except ValueError:
+        return None
+    in_path = any(looks_like_token(unquote(piece)) for piece in parts.path.split("/"))
+    if not in_path and parts.username is None and not any(looks_secret(name, value) for name, value in named):
+        return None
+    host = parts.netloc.rpartition("@")[2]
+    return urlunsplit((parts.scheme, host, "/" if in_path else parts.path, "", ""))
 
 
 def fingerprint(secret: str) -> str:
