@@ -80,8 +80,9 @@ class Engine:
         for task in list(self._tasks.values()):
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
-        with suppress(ProblemError):  # What cannot be written now is seen by the runs themselves.
-            await asyncio.to_thread(self.pacer.save)
+        for write in (self.pacer.save, self.workspace.runs.write_ends):
+            with suppress(ProblemError):  # What cannot be written now is seen by the runs themselves.
+                await asyncio.to_thread(write)
         await self.fetcher.close()
 
     # Refreshing ------------------------------------------------------------------------------------------------

@@ -60,6 +60,7 @@ class Schedule:
     async def _mind(self) -> None:
         while True:
             try:
+                await asyncio.to_thread(self._engine.workspace.runs.write_ends)
                 await self.look()
             except ProblemError as error:
                 log.warning("the schedule could not be looked at: %s", error.problem.sentence())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import fcntl
+import errno
 import os
 import secrets
 import sqlite3
@@ -13,7 +13,9 @@ from importlib import resources
 from pathlib import Path
 from typing import IO
 
-from tin_bucket.core.problem import fail
+from tin_bucket.core.problem import ProblemError, fail
+
+from .locks import LOCKS, hold, is_held, process_lock, release_dead
 
 FILE_NAME = "workspace.sqlite"
 BUSY_SECONDS = 5.0
@@ -31,20 +33,6 @@ _IN_WORDS = {
     "IOERR": ("The disk failed while the workspace was read or written.", "Check the disk, then try again."),
     "TOOBIG": ("This is too large to be stored.", "Ask for a smaller part of it."),
 }
-
-
-def _is_locked(handle: IO[str]) -> bool:
-    """Whether another process holds the file's lock. It asks for a lock that others may share, and lets it go."""
-    try:
-        fcntl.flock(handle, fcntl.LOCK_SH | fcntl.LOCK_NB)
-    except OSError:
-        return True
-    fcntl.flock(handle, fcntl.LOCK_UN)
-    return False
-
-
-def _private(path: str, flags: int) -> int:
-    return os.open(path, flags, 0o600)
 
 
 class Database:
@@ -83,11 +71,15 @@ class Database:
         self._local = threading.local()
         self._connections: list[sqlite3.Connection] = []
         self._closing = threading.Lock()
-        with self._said():
-            self._migrate()
         self.process = secrets.token_hex(8)
         self._locks: list[IO[str]] = []
-        self._hold(f"process-{self.process}.lock")
+        try:
+            with self._said():
+                self._migrate()
+            self._hold(process_lock(self.home, self.process))
+        except ProblemError:
+            self.close()
+            raise
 
     # Connections -----------------------------------------------------------------------------------------------
 
@@ -221,14 +213,13 @@ class Database:
 
     # Locks -----------------------------------------------------------------------------------------------------
 
-    def _hold(self, name: str) -> bool:
-        folder = self.home / "locks"
-        folder.mkdir(exist_ok=True, mode=0o700)
-        handle = open(folder / name, "a+", opener=_private)  # noqa: SIM115 held until the end
+    def _hold(self, path: Path) -> bool:
         try:
-            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            handle.close()
+            handle = hold(path)
+        except OSError as error:
+            what, do = _IN_WORDS["FULL" if error.errno == errno.ENOSPC else "READONLY"]
+            raise fail("workspace-unreadable", what, where=str(path.parent), do=do) from error
+        if handle is None:
             return False
         self._locks.append(handle)
         return True
@@ -237,14 +228,8 @@ class Database:
         """Whether the process that took that name still runs: its lock ends with it, however it ends."""
         if process == self.process:
             return True
-        path = self.home / "locks" / f"process-{process}.lock"
-        if not path.exists():
-            return False
-        with path.open("a+") as handle:
-            if _is_locked(handle):
-                return True
-        path.unlink(missing_ok=True)
-        return False
+        path = process_lock(self.home, process)
+        return path.exists() and not release_dead(path)
 
     def hold_for_serving(self) -> None:
         """Make this the one process that serves the workspace and runs its schedule.
@@ -252,7 +237,7 @@ class Database:
         Raises:
             ProblemError: ``workspace-locked`` when another process does.
         """
-        if not self._hold(_SERVING):
+        if not self._hold(self.home / LOCKS / _SERVING):
             raise fail(
                 "workspace-locked",
                 "Another Tin Bucket already serves this workspace.",
@@ -263,15 +248,12 @@ class Database:
 
     def serving_at(self, address: str) -> None:
         """Note where this process serves the workspace, for other processes to read."""
-        (self.home / "locks" / _SERVING).write_text(address, encoding="utf-8")
+        (self.home / LOCKS / _SERVING).write_text(address, encoding="utf-8")
 
     def served_at(self) -> str | None:
         """Where a running process serves the workspace; ``None`` when none does."""
-        try:
-            with (self.home / "locks" / _SERVING).open(encoding="utf-8") as handle:
-                return (handle.read() or None) if _is_locked(handle) else None
-        except OSError:
-            return None
+        path = self.home / LOCKS / _SERVING
+        return (path.read_text(encoding="utf-8") or None) if is_held(path) else None
 
     def close(self) -> None:
         """Close every connection and release the locks."""
@@ -281,8 +263,9 @@ class Database:
             self._connections.clear()
         self._local = threading.local()
         for handle in self._locks:
-            own = handle.name.endswith(f"process-{self.process}.lock")
+            own = handle.name == str(process_lock(self.home, self.process))
             handle.close()
             if own:
-                os.unlink(handle.name)
+                with suppress(OSError):
+                    os.unlink(handle.name)
         self._locks.clear()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
+import threading
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
@@ -119,6 +120,9 @@ class Runs:
 
     def __init__(self, database: Database) -> None:
         self._database = database
+        # The ends that a full disk did not take; another dictionary takes its place, it is never changed.
+        self._unwritten: dict[int, Run] = {}
+        self._ending = threading.Lock()
 
     def begin(
         self,
@@ -214,6 +218,32 @@ class Runs:
             },
         )
 
+    def finish(self, run: Run, now: datetime) -> None:
+        """Write how a run without a snapshot ended. Where the workspace does not take it, the end is remembered, shown,
+        and written by :meth:`write_ends`: no run seems to run for ever.
+
+        Raises:
+            ProblemError: it could not be written yet.
+        """
+        run.ended = now.isoformat(timespec="milliseconds")
+        with self._ending:
+            self._unwritten = {**self._unwritten, run.id: run}
+        self.write_ends()
+
+    def write_ends(self) -> None:
+        """Write the ends of runs that the workspace did not take before.
+
+        Raises:
+            ProblemError: they cannot be written now either.
+        """
+        with self._ending:
+            if not self._unwritten:
+                return
+            with self._database.write() as db:
+                for run in self._unwritten.values():
+                    self.end(db, run, datetime.fromisoformat(run.ended or run.started))
+            self._unwritten = {}
+
     def rewrite_report(self, db: sqlite3.Connection, run_id: int, rows: int, report: RunReport) -> None:
         """Write the report of a run whose snapshot was rebuilt, inside the caller's transaction."""
         text = report.model_dump_json(exclude_defaults=True)
@@ -259,7 +289,7 @@ class Runs:
                 where=f"run {run_id}",
                 do="Choose one on the page Runs.",
             )
-        return _run(row)
+        return self._read(row)
 
     def brief_of(self, run_id: int) -> str:
         """The brief, as JSON text, that a run was made with."""
@@ -271,12 +301,17 @@ class Runs:
         where, values = ("WHERE run.query_id = ?", (query_id, most)) if query_id is not None else ("", (most,))
         with self._database.read() as db:
             rows = db.execute(f"{_SELECT} {where} ORDER BY run.id DESC LIMIT ?", values).fetchall()
-        return [_run(row) for row in rows]
+        return [self._read(row) for row in rows]
 
     def running(self) -> list[Run]:
         """The running runs."""
         with self._database.read() as db:
-            return [_run(row) for row in db.execute(f"{_SELECT} WHERE run.state = 'running'").fetchall()]
+            found = [self._read(row) for row in db.execute(f"{_SELECT} WHERE run.state = 'running'").fetchall()]
+        return [run for run in found if run.state == "running"]
+
+    def _read(self, row: sqlite3.Row) -> Run:
+        run = _run(row)
+        return self._unwritten.get(run.id, run) if run.state == "running" else run
 
     def fields_before(self, query_id: int, run_id: int) -> dict[str, str]:
         """The places that the answers of the refresh before a run had, with the kinds of their values; empty when

@@ -9,6 +9,7 @@ from platformdirs import user_data_dir
 from .access import Access
 from .archive import Archive
 from .database import BUSY_SECONDS, Database
+from .litter import clear_litter
 from .paces import Paces
 from .queries import Queries
 from .row_store.tuning import USUAL, StoreTuning
@@ -37,7 +38,8 @@ class Workspace(Database):
         busy_seconds: float = BUSY_SECONDS,
         tuning: StoreTuning = USUAL,
     ) -> None:
-        """Open the workspace in a folder, and mark the runs of processes that are gone as interrupted.
+        """Open the workspace in a folder, mark the runs of processes that are gone as interrupted, and clear what
+        they left.
 
         Raises:
             ProblemError: as :class:`Database`.
@@ -54,3 +56,4 @@ class Workspace(Database):
         self.paces = Paces(self)
         self.snapshots = Snapshots(self, tuning)
         self.runs.mark_interrupted()
+        clear_litter(home)

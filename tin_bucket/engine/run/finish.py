@@ -111,17 +111,16 @@ async def give_up(context: RunContext, state: str, problem: Problem) -> None:
     run.state, run.problem, run.snapshot_id = state, problem, None
     run.records = run.records or context.progress.rows
     run.report.tally = context.journal.tally
-    try:
-        await context.journal.flush()
-        await asyncio.to_thread(_write_end, context)
-    except ProblemError as error:
-        # The end could not be written; the next start marks the run as interrupted.
-        log.error("run %s: %s", run.id, error.problem.sentence())
+    for write in (context.journal.flush, lambda: asyncio.to_thread(_finish, context)):
+        try:
+            await write()
+        except ProblemError as error:
+            # An end that cannot be written is shown all the same, and written later.
+            log.error("run %s: %s", run.id, error.problem.sentence())
 
 
-def _write_end(context: RunContext) -> None:
-    with context.workspace.write() as db:
-        context.workspace.runs.end(db, context.run, context.clock.now())
+def _finish(context: RunContext) -> None:
+    context.workspace.runs.finish(context.run, context.clock.now())
 
 
 async def note_keys(context: RunContext) -> None:
