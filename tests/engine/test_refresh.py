@@ -404,10 +404,10 @@ def test_a_workspace_that_is_locked_during_a_run_is_said_and_the_run_ends(worksp
     told, run = asyncio.run(go())
     assert (told.state, told.problem.kind) == ("failed", "workspace-locked")
     assert (run.state, run.problem.kind, run.snapshot_id) == ("failed", "workspace-locked", None)
-    # Even when the end itself cannot be written, whoever listens is told.
+    # Even when the end itself cannot be written, whoever listens or looks is told.
     monkeypatch.setattr(workspace.runs, "end", locked)
     told, run = asyncio.run(go())
-    assert (told.state, run.state) == ("failed", "running")
+    assert (told.state, run.state) == ("failed", "failed")
 
 
 def test_answers_that_cannot_be_let_go_do_not_undo_a_snapshot(workspace, desk, refresh, monkeypatch):

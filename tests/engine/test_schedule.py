@@ -66,7 +66,7 @@ def test_or_it_is_skipped_and_said_by_choice(workspace, desk):
     late = NOON + timedelta(days=1, hours=4)
     mind(workspace, [late])
     assert causes(workspace, query) == []
-    queries = [(one, None) for one in workspace.queries.all()]
+    queries = workspace.overview.lines()
     found = [one for one in attention(workspace, queries, {}, {}, _Lanes(), late) if one.kind == "missed"]
     assert [one.title for one in found] == ["Ports"]
     assert "26 November, 13:00 UTC" in found[0].what

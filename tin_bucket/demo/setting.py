@@ -150,9 +150,9 @@ async def furnish(
         day = last - timedelta(days=days - 1 - done)
         company.calendar.today = day
         for index, query in enumerate(queries):
-            # The last morning may not have come yet; nothing is dated in the future.
-            moment = datetime.combine(day, time(5, 30 + index), UTC)
-            clock.set(min(moment, datetime.now(UTC)))
+            # The last ones are refreshed just now: nothing is dated in the future, and no schedule is behind.
+            now = datetime.now(UTC)
+            clock.set(now if day == now.date() else datetime.combine(day, time(5, 30 + index), UTC))
             if query.brief.keep.schedule is None and done % 10 != 0:
                 continue
             await engine.refresh(query.id, {}, "schedule" if query.brief.keep.schedule else "by hand")

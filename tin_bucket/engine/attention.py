@@ -10,8 +10,8 @@ from tin_bucket.core.document.due import LATE, due_since, newest_due
 from tin_bucket.core.document.service import Service
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
-from tin_bucket.store.queries import Query, Scheduled
-from tin_bucket.store.runs import Run
+from tin_bucket.store.overview import LastRun, QueryOverview
+from tin_bucket.store.queries import Scheduled
 from tin_bucket.store.workspace import Workspace
 
 WARNED = timedelta(days=14)  # How long before its end a key is warned of.
@@ -33,7 +33,7 @@ class Attention:
 
 def attention(
     workspace: Workspace,
-    queries: Sequence[tuple[Query, Run | None]],
+    queries: Sequence[QueryOverview],
     running: Mapping[int, int],
     waiting: Mapping[int, Waiting],
     lanes: Mapping[str, LaneView],
@@ -42,27 +42,28 @@ def attention(
     """Everything that needs attention, in the order in which it is shown.
 
     Args:
-        queries: each with its newest run that ended.
+        queries: every query at a glance.
         running: query → run, for those that run now.
         waiting: query → what its run waits for.
         lanes: id → lane, of every service.
     """
     found: list[Attention] = []
-    for query, run in queries:
-        if run is not None:
-            found += _of_run(query, run, query.id in running)
+    for query in queries:
+        if query.last_run is not None:
+            found += _of_run(query, query.last_run, query.id in running)
     if workspace.vault.wants_passphrase:
         closed = "It is locked: it opens with a passphrase."
         found.append(Attention("vault", "The vault", closed, "Open the vault."))
-    used = {service_id for query, _ in queries for service_id in query.brief.services()}
+    used = {service_id for query in queries for service_id in query.facts.services}
     services = [service for service in workspace.services.all() if service.id in used]
     for service in services:
         found += _of_key(workspace, service, now)
     for service in services:
         found += _of_limits(service, lanes[service.id])
-    names = {query.id: query.name for query, _ in queries}
-    for scheduled in workspace.queries.scheduled():
-        found += _of_schedule(scheduled, names.get(scheduled.id, ""), now)
+    for query in queries:
+        if query.scheduled is not None:
+            found += _of_schedule(query.scheduled, query.name, now)
+    names = {query.id: query.name for query in queries}
     for query_id, one in waiting.items():
         if one.problem is not None:
             what = f"Its refresh waits: {one.problem.what}"
@@ -72,13 +73,13 @@ def attention(
     return found
 
 
-def _of_run(query: Query, run: Run, running: bool) -> Iterator[Attention]:
+def _of_run(query: QueryOverview, run: LastRun, running: bool) -> Iterator[Attention]:
     if run.state in ("failed", "interrupted", "incomplete") and not running:
         problem = run.problem
-        gaps = "; ".join(run.report.gaps)
+        gaps = "; ".join(run.gaps)
         what = problem.what if problem else f"{gaps[:1].upper()}{gaps[1:]}."
         yield Attention(run.state, query.name, what, problem.do if problem else "", query.id, run.id)
-    drift = run.report.drift
+    drift = run.drift
     if drift is not None and drift.columns and run.snapshot_id is not None:
         yield Attention(
             "drift",
@@ -92,8 +93,10 @@ def _of_run(query: Query, run: Run, running: bool) -> Iterator[Attention]:
 
 def _of_schedule(one: Scheduled, name: str, now: datetime) -> Iterator[Attention]:
     """A refresh that was due while the program was off, and is not caught up."""
+    if one.schedule.missed != "skip":
+        return
     moment = newest_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
-    if moment is not None and one.schedule.missed == "skip" and now - moment >= LATE:
+    if moment is not None and now - moment >= LATE:
         what = f"Its refresh of {moment:%d %B, %H:%M} UTC was missed: Tin Bucket was not running."
         yield Attention("missed", name, what, "Refresh it, or wait for the next time.", one.id)
 

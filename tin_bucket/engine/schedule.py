@@ -48,14 +48,14 @@ class Schedule:
 
     def next_times(self, query_id: int | None = None) -> dict[int, datetime]:
         """Query → when it is refreshed next, for those on the schedule; of one query when it is named."""
-        now = self._engine.clock.now()
         scheduled = self._engine.workspace.queries.scheduled(query_id)
-        out = {}
-        for one in scheduled:
-            moment = next_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
-            if moment is not None:
-                out[one.id] = moment
-        return out
+        times = {one.id: self.next_time(one) for one in scheduled}
+        return {query: moment for query, moment in times.items() if moment is not None}
+
+    def next_time(self, one: Scheduled) -> datetime | None:
+        """When a query is refreshed next."""
+        now = self._engine.clock.now()
+        return next_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
 
     async def _mind(self) -> None:
         while True:

@@ -244,6 +244,10 @@ class Runs:
                     self.end(db, run, datetime.fromisoformat(run.ended or run.started))
             self._unwritten = {}
 
+    def unwritten(self) -> list[Run]:
+        """The runs that ended and whose ends the workspace did not take yet."""
+        return list(self._unwritten.values())
+
     def rewrite_report(self, db: sqlite3.Connection, run_id: int, rows: int, report: RunReport) -> None:
         """Write the report of a run whose snapshot was rebuilt, inside the caller's transaction."""
         text = report.model_dump_json(exclude_defaults=True)

@@ -10,6 +10,7 @@ from .access import Access
 from .archive import Archive
 from .database import BUSY_SECONDS, Database
 from .litter import clear_litter
+from .overview import Overview
 from .paces import Paces
 from .queries import Queries
 from .row_store.tuning import USUAL, StoreTuning
@@ -27,7 +28,7 @@ def default_home() -> Path:
 
 
 class Workspace(Database):
-    """An open workspace with its rooms: access, services, vault, sheets, settings, queries, runs, archive,
+    """An open workspace with its rooms: access, services, vault, sheets, settings, queries, runs, overview, archive,
     paces, snapshots."""
 
     def __init__(
@@ -52,6 +53,7 @@ class Workspace(Database):
         self.settings = Settings(self)
         self.queries = Queries(self)
         self.runs = Runs(self)
+        self.overview = Overview(self, self.runs)
         self.archive = Archive(self)
         self.paces = Paces(self)
         self.snapshots = Snapshots(self, tuning)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable, Sequence
+from dataclasses import asdict
 from typing import Any
 
 import orjson
@@ -32,4 +34,9 @@ def shown_rows(rows: Iterable[Sequence[Any]]) -> list[list[Any]]:
 
 def json_response(document: Any) -> Response:
     """A document as a JSON response, written by orjson."""
-    return Response(orjson.dumps(document), media_type="application/json")
+    try:
+        body = orjson.dumps(document)
+    except TypeError:
+        # Lone surrogates, which a service's words may hold, are written as escapes.
+        body = json.dumps(document, default=asdict).encode()
+    return Response(body, media_type="application/json")

@@ -1,15 +1,21 @@
 <!-- What needs attention: keys, incomplete tables, failed runs, used-up allowances. -->
 <script lang="ts">
   import type { Desk } from '../api/client';
+  import { count } from '../domain/words/format';
 
   interface Props {
     notes: Desk['attention'];
   }
   let { notes }: Props = $props();
+
+  const FIRST = 6;
+  let all = $state(false);
+  // One more is no reason to hide it.
+  const shown = $derived(all || notes.length <= FIRST + 1 ? notes : notes.slice(0, FIRST));
 </script>
 
 <div class="mt-3 grid grid-cols-2 gap-2.5">
-  {#each notes as note (note.kind + note.title)}
+  {#each shown as note, at (at)}
     <div class="seen">
       <strong>{note.title}</strong>
       {['key', 'vault', 'waiting', 'allowance'].includes(note.kind)
@@ -30,3 +36,8 @@
     </div>
   {/each}
 </div>
+{#if shown.length < notes.length}
+  <button class="plain mt-2" onclick={() => (all = true)}
+    >{count(notes.length - shown.length)} more need attention</button
+  >
+{/if}

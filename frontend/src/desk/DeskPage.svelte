@@ -1,11 +1,14 @@
 <script lang="ts">
   import Plus from '@lucide/svelte/icons/plus';
+  import Search from '@lucide/svelte/icons/search';
   import { onMount } from 'svelte';
   import { push } from 'svelte-spa-router';
   import { api, ask, problemOf, type Desk, type Pasted, type Problem } from '../api/client';
   import BeginQuery from './BeginQuery.svelte';
   import DeskAttention from './DeskAttention.svelte';
   import DeskTable from './DeskTable.svelte';
+  import { linesWith } from '../domain/desk';
+  import { count } from '../domain/words/format';
   import BucketMark from '../ui/BucketMark.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
@@ -15,6 +18,12 @@
   let text = $state('');
   let pasted = $state<Pasted | null>(null);
   let now = $state(Date.now());
+  let view = $state<HTMLElement>();
+
+  /** Up to so many queries are seen at a glance. */
+  const FEW = 12;
+  let wanted = $state('');
+  const lines = $derived(linesWith(desk?.queries ?? [], wanted));
 
   async function load(): Promise<void> {
     now = Date.now();
@@ -46,7 +55,7 @@
 
   async function refreshAll(): Promise<void> {
     const problems: Problem[] = [];
-    for (const line of desk?.queries ?? []) {
+    for (const line of lines) {
       if (line.running !== null) continue;
       try {
         const path = { query_id: line.id };
@@ -60,7 +69,7 @@
   }
 </script>
 
-<div class="h-full overflow-auto px-5 py-4" style="background: var(--band)">
+<div class="h-full overflow-auto px-5 py-4" bind:this={view} style="background: var(--band)">
   <form class="paste" onsubmit={begin}>
     <textarea
       aria-label="Address, command or rows to begin a query with"
@@ -78,7 +87,9 @@
       }}></textarea>
     <button class="press main" disabled={!text.trim()}><Plus size={15} /> New query</button>
     {#if desk && desk.queries.length > 0}
-      <button type="button" class="press" onclick={refreshAll}>Refresh all</button>
+      <button type="button" class="press" onclick={refreshAll}
+        >{lines.length < desk.queries.length ? `Refresh these ${count(lines.length)}` : 'Refresh all'}</button
+      >
     {/if}
   </form>
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
@@ -104,7 +115,16 @@
         {/if}
       </div>
     {:else}
-      <DeskTable lines={desk.queries} now={new Date(now)} />
+      {#if desk.queries.length > FEW}
+        <label class="find">
+          <Search size={13} aria-hidden="true" />
+          <input type="search" placeholder="Find a query" aria-label="Find a query" bind:value={wanted} />
+          {#if wanted.trim()}
+            <span class="muted" role="status">{count(lines.length)} of {count(desk.queries.length)}</span>
+          {/if}
+        </label>
+      {/if}
+      <DeskTable {lines} now={new Date(now)} {view} />
     {/if}
   {/if}
 </div>
@@ -154,6 +174,22 @@
     border: 0;
     color: var(--ink);
     font-size: 14px;
+  }
+  .find {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    margin-top: 14px;
+    color: var(--muted);
+  }
+  .find input {
+    width: 220px;
+    height: 26px;
+    padding: 0 8px;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+    background: var(--paper);
+    color: var(--ink);
   }
   .paste:focus-within {
     border-color: var(--damson);

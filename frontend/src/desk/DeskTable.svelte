@@ -5,12 +5,21 @@
   import { count, counted, when } from '../domain/words/format';
   import CountLine from '../table/CountLine.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
+  import { RowsInSight } from '../ui/rowsInSight.svelte';
 
   interface Props {
     lines: QueryLine[];
     now: Date;
+    /** The element that scrolls. */
+    view: HTMLElement | undefined;
   }
-  let { lines, now }: Props = $props();
+  let { lines, now, view }: Props = $props();
+
+  const ROW = 55; // Pixels.
+  let body = $state<HTMLElement>();
+  const sight = new RowsInSight();
+  $effect(() => (view && body ? sight.follow(view, body) : undefined));
+  const span = $derived(sight.span(ROW, lines.length));
 
   /** How full the bucket is: from 1 right after a refresh to 0 when the next one is due. */
   function level(line: QueryLine): number {
@@ -29,10 +38,19 @@
   }
 </script>
 
-<table class="listing mt-4 w-full">
+<table class="listing mt-3 w-full" aria-rowcount={lines.length + 1}>
+  <colgroup>
+    <col style="width: 56px" />
+    <col />
+    <col style="width: 150px" />
+    <col style="width: 220px" />
+    <col style="width: 200px" />
+    <col style="width: 130px" />
+    <col style="width: 96px" />
+  </colgroup>
   <thead>
     <tr>
-      <th class="w-14"><span class="sr-only">Freshness</span></th>
+      <th><span class="sr-only">Freshness</span></th>
       <th>Query</th>
       <th>Refreshed</th>
       <th class="right">Rows</th>
@@ -41,10 +59,16 @@
       <th class="right">Snapshots</th>
     </tr>
   </thead>
-  <tbody>
-    {#each lines as line (line.id)}
-      {@const failed = line.last_run?.state === 'failed' || line.last_run?.state === 'interrupted'}
-      <tr onclick={() => push(`/query/${line.id}`)}>
+  <tbody bind:this={body}>
+    {#if span.first}<tr aria-hidden="true" style="height: {span.first * ROW}px"></tr>{/if}
+    {#each lines.slice(span.first, span.last) as line, at (line.id)}
+      {@const failed = line.last_state === 'failed' || line.last_state === 'interrupted'}
+      <tr
+        class="line"
+        style="height: {ROW}px"
+        aria-rowindex={span.first + at + 2}
+        onclick={() => push(`/query/${line.id}`)}
+      >
         <td class="center">
           <BucketMark
             level={level(line)}
@@ -69,7 +93,7 @@
             <span style="color: var(--damson)">refreshing…</span>
           {:else if line.latest}
             {when(line.latest.taken, now)}
-            {#if failed}<small class="bad">last run {line.last_run?.state}</small>{/if}
+            {#if failed}<small class="bad">last run {line.last_state}</small>{/if}
           {:else}
             <span class="muted">never</span>
           {/if}
@@ -110,12 +134,19 @@
         <td class="right muted">{count(line.snapshots)}</td>
       </tr>
     {/each}
+    {#if span.last < lines.length}
+      <tr aria-hidden="true" style="height: {(lines.length - span.last) * ROW}px"></tr>
+    {/if}
   </tbody>
 </table>
 
 <style>
-  td.name {
-    max-width: 340px;
+  table {
+    table-layout: fixed;
+  }
+  td {
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   td.name a,
   td.name small {
@@ -123,10 +154,10 @@
     overflow: hidden;
     text-overflow: ellipsis;
   }
-  tbody tr {
+  .line {
     cursor: pointer;
   }
-  tbody tr:hover td {
+  .line:hover td {
     background: var(--damson-wash);
   }
   .center :global(svg) {

@@ -6,6 +6,7 @@ import calendar
 import re
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import lru_cache
 
 _DURATION = re.compile(
     r"(?P<sign>[+-]?)P(?:(?P<years>\d+)Y)?(?:(?P<months>\d+)M)?(?:(?P<weeks>\d+)W)?(?:(?P<days>\d+)D)?"
@@ -22,6 +23,7 @@ class Duration:
     seconds: int
 
 
+@lru_cache(maxsize=1000)
 def parse_duration(text: str) -> Duration:
     """Read an ISO 8601 duration (ISO 8601-1 §5.5.2.2), with a leading sign for the past.
 

@@ -31,7 +31,7 @@ class QueryLine(BaseModel):
     counts: list[int] = Field(description="rows of the newest snapshots, the oldest first")
     latest: SnapshotInfo | None
     records: int | None
-    last_run: RunInfo | None
+    last_state: str | None = Field(description="how the newest run ended that came to an end")
     running: int | None
     waiting: str | None = Field(description="what the run waits for, in words")
     next_time: str | None

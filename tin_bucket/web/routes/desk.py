@@ -4,28 +4,26 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
-from datetime import datetime
+from typing import Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 
-from tin_bucket.core.document.query import EverySchedule
+from tin_bucket.core.document.query import DailySchedule, EverySchedule
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.durations import parse_duration
 from tin_bucket.engine.attention import attention
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
-from tin_bucket.store.queries import Query
-from tin_bucket.store.runs import Run
-from tin_bucket.web.context import Context, Here, run_info, snapshot_info
-from tin_bucket.web.models.query import AttentionInfo, Desk, QueryLine
+from tin_bucket.store.overview import QueryOverview
+from tin_bucket.web.cells import json_response
+from tin_bucket.web.context import Context, Here
+from tin_bucket.web.models.query import Desk
 
 router = APIRouter(prefix="/api")
-_LINE = 30  # Snapshots in the small line of row counts.
 
 
-@router.get("/desk")
-async def desk(here: Here) -> Desk:
+@router.get("/desk", response_model=Desk)
+async def desk(here: Here) -> Any:
     """Everything that the desk shows."""
     services = await asyncio.to_thread(here.workspace.services.all)
     lanes, running, waiting = here.engine.lanes(services), here.engine.running(), here.engine.waiting()
@@ -38,69 +36,53 @@ def _desk(
     lanes: Mapping[str, LaneView],
     running: Mapping[int, int],
     waiting: Mapping[int, Waiting],
-) -> Desk:
-    workspace = here.workspace
+) -> Response:
     names = {service.id: service.name for service in services}
-    queries = [(query, _ended(here, query)) for query in workspace.queries.all()]
-    times = here.schedule.next_times()
-    found = attention(workspace, queries, running, waiting, lanes, here.engine.clock.now())
-    return Desk(
-        queries=[_line(here, query, run, names, running, waiting, times.get(query.id)) for query, run in queries],
-        attention=[AttentionInfo(**asdict(one)) for one in found],
-        services=len(services),
+    queries = here.workspace.overview.lines()
+    found = attention(here.workspace, queries, running, waiting, lanes, here.engine.clock.now())
+    return json_response(
+        {
+            "queries": [_line(here, query, names, running, waiting) for query in queries],
+            "attention": found,
+            "services": len(services),
+        }
     )
-
-
-def _ended(here: Context, query: Query) -> Run | None:
-    """The newest run that came to an end."""
-    runs = here.workspace.runs.latest(query.id, most=2)
-    return next((run for run in runs if run.state not in ("running", "cancelled")), None)
-
-
-def _source(query: Query, names: dict[str, str]) -> str:
-    """Where a query's rows come from, in words."""
-    if query.brief.ask is not None:
-        return names.get(query.brief.ask.service, query.brief.ask.service)
-    sheet = query.brief.sheet
-    assert sheet is not None
-    return f"sheet {sheet.sheet}" if sheet.sheet else f"files {sheet.files}"
 
 
 def _line(
     here: Context,
-    query: Query,
-    ended: Run | None,
-    names: dict[str, str],
+    query: QueryOverview,
+    names: Mapping[str, str],
     running: Mapping[int, int],
     waiting: Mapping[int, Waiting],
-    moment: datetime | None,
-) -> QueryLine:
-    workspace = here.workspace
-    snapshots = workspace.snapshots.of_query(query.id)
-    latest = snapshots[-1] if snapshots else None
-    schedule = query.brief.keep.schedule
-    span = None
+) -> dict[str, Any]:
+    """A :class:`QueryLine`; thousands of them are written without a model for each."""
+    facts, ended = query.facts, query.last_run
+    problem = waiting[query.id].problem if query.id in waiting else None
+    moment = here.schedule.next_time(query.scheduled) if query.scheduled is not None else None
+    return {
+        "id": query.id,
+        "name": query.name,
+        "note": facts.note,
+        "service": facts.sheet if facts.service is None else names.get(facts.service, facts.service),
+        "parameters": facts.parameters,
+        "snapshots": query.snapshots,
+        "counts": query.counts,
+        "latest": query.latest,
+        "records": ended.records if ended else None,
+        "last_state": ended.state if ended else None,
+        "running": running.get(query.id),
+        "waiting": problem.what if problem else None,
+        "next_time": moment.isoformat() if moment else None,
+        "paused": facts.paused and facts.schedule is not None,
+        "every_seconds": _span(facts.schedule),
+        "drift": ended.drift.words if ended and ended.drift else "",
+    }
+
+
+def _span(schedule: EverySchedule | DailySchedule | None) -> int | None:
+    """About how many seconds lie between two refreshes."""
     if isinstance(schedule, EverySchedule):
         duration = parse_duration(schedule.every)
-        span = duration.days * 86_400 + duration.seconds
-    elif schedule is not None:
-        span = 7 * 86_400 // len(set(schedule.days))
-    problem = waiting[query.id].problem if query.id in waiting else None
-    return QueryLine(
-        id=query.id,
-        name=query.name,
-        note=query.brief.note,
-        service=_source(query, names),
-        parameters=len(query.brief.parameters),
-        snapshots=len(snapshots),
-        counts=[snapshot.rows for snapshot in snapshots[-_LINE:]],
-        latest=snapshot_info(latest) if latest else None,
-        records=ended.records if ended else None,
-        last_run=run_info(ended) if ended else None,
-        running=running.get(query.id),
-        waiting=problem.what if problem else None,
-        next_time=moment.isoformat() if moment else None,
-        paused=query.brief.keep.paused and schedule is not None,
-        drift=ended.report.drift.words if ended and ended.report.drift else "",
-        every_seconds=span,
-    )
+        return duration.days * 86_400 + duration.seconds
+    return 7 * 86_400 // len(set(schedule.days)) if schedule is not None else None
