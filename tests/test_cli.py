@@ -291,3 +291,31 @@ def test_a_killed_commands_half_file_is_cleared_and_a_running_ones_stays(workspa
     assert sorted(path.name for path in tmp_path.iterdir() if path.is_file()) == sorted(
         [running.name, other.name, "t.csv"]
     )
+
+
+def test_a_workspace_is_backed_up_restored_and_checked(workspace, desk, tmp_path):
+    assert tin_bucket("run", "Ports", "--home", workspace.home).returncode == 0
+    file = tmp_path / "b.zip"
+    refused = tin_bucket("backup", file, "--home", workspace.home, env={"TIN_BUCKET_PASSPHRASE": "short"})
+    assert (refused.returncode, "passphrase-short" in refused.stderr, file.exists()) == (1, True, False)
+    made = tin_bucket("backup", file, "--home", workspace.home, env={"TIN_BUCKET_PASSPHRASE": "words to seal with"})
+    assert made.returncode == 0, made.stderr
+    assert "4 queries, 1 snapshot, 1 sealed key" in made.stdout
+    back = tin_bucket("restore", file, "--home", tmp_path / "other")
+    assert "4 queries, 1 snapshot, 1 sealed key" in back.stdout
+    assert "passphrase of the backup" in back.stdout
+    again = tin_bucket("restore", file, "--home", tmp_path / "other")
+    assert (again.returncode, "workspace-exists" in again.stderr) == (1, True)
+    # The keys of the backup work, and everything is as it was.
+    ran = tin_bucket("run", "Ports", "--passphrase", "--home", tmp_path / "other", env={"TIN_BUCKET_PASSPHRASE": "x"})
+    assert ran.returncode != 0
+    ran = tin_bucket("run", "Ports", "--home", tmp_path / "other", env={"TIN_BUCKET_PASSPHRASE": "words to seal with"})
+    assert ran.returncode == 0, ran.stderr
+    told = tin_bucket("check", "--home", tmp_path / "other")
+    assert (told.returncode, "All of it is as it was stored" in told.stdout) == (0, True)
+    other = Workspace(tmp_path / "other")
+    with other.write() as db:
+        db.execute("UPDATE row SET content = X'5B5D' WHERE id = (SELECT min(id) FROM row)")
+    other.close()
+    told = tin_bucket("check", "--home", tmp_path / "other")
+    assert (told.returncode, "1 of its 12 rows is not as it was stored" in told.stdout) == (1, True)

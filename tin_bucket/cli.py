@@ -12,7 +12,7 @@ from typing import Annotated
 
 import typer
 
-from tin_bucket.commands import access, carrying, tables  # noqa: F401 their commands join the application
+from tin_bucket.commands import access, carrying, keeping, tables  # noqa: F401 their commands join the application
 from tin_bucket.commands.access import address_of
 from tin_bucket.commands.common import Home, Passphrase, app, progress_bar, say, unlock
 from tin_bucket.core.document.query import brief_schema

@@ -30,6 +30,14 @@ def unpack(packed: bytes) -> bytes:
     return zstandard.ZstdDecompressor().decompress(packed, max_output_size=_MOST_BYTES)
 
 
+def is_intact(digest: bytes, packed: bytes) -> bool:
+    """Whether a compressed body is the one that was packed."""
+    try:
+        return hashlib.blake2b(unpack(packed), digest_size=20).digest() == digest
+    except (zstandard.ZstdError, MemoryError):
+        return False
+
+
 class Archive:
     """Reads saved answers, and lets old ones go."""
 

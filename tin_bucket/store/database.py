@@ -170,6 +170,24 @@ class Database:
                 do="Put a backup of the file in its place, or name another folder with --home.",
             ) from error
 
+    def copy_to(self, path: Path) -> None:
+        """Write the file as it is at one moment to another one, whatever is written meanwhile; what was deleted is not
+        in it. The new file is its owner's alone.
+
+        Raises:
+            ProblemError: ``workspace-unreadable``.
+        """
+        os.close(os.open(path, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600))
+        with self._said():
+            self.db.execute("VACUUM INTO ?", (str(path),))
+
+    def settle(self) -> None:
+        """Leave all in the one file, without a trace of what was deleted: for a copy that nobody else uses."""
+        with self._said():
+            self.db.execute("VACUUM")
+            self.db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            self.db.execute("PRAGMA journal_mode=DELETE")
+
     # Schema ----------------------------------------------------------------------------------------------------
 
     def _migrate(self) -> None:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import sqlite3
 from dataclasses import dataclass
 
+from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 
 FIELDS = "id, query_id, run_id, taken, headings, match, rows, complete, stated_total, since, rebuilt, brief, version"
@@ -33,6 +35,16 @@ class Snapshot:
     rebuilt: str | None = None
     brief: str | None = None
     version: int = 0
+
+
+def digest_of(ids: Ints, headings: str, match: str, origins: bytes) -> bytes:
+    """A digest (BLAKE2b, RFC 7693, 16 bytes) of all that a snapshot is made of but the content of its rows, which have
+    digests of their own."""
+    parts = (ids.astype("<i8").tobytes(), headings.encode("utf-8", "surrogatepass"), match.encode(), origins)
+    made = hashlib.blake2b(digest_size=16)
+    for part in parts:
+        made.update(len(part).to_bytes(8, "little") + part)
+    return made.digest()
 
 
 def read_snapshot(row: sqlite3.Row) -> Snapshot:

@@ -23,7 +23,7 @@ from tin_bucket.store.row_store import column_copy, row_list, rows
 
 from .database import Database
 from .row_store.tuning import USUAL, StoreTuning
-from .snapshot import FIELDS, Snapshot, read_snapshot
+from .snapshot import FIELDS, Snapshot, digest_of, read_snapshot
 
 MOST_DEPTH = 24  # How many lists may build on each other before one is written in full again.
 _CACHED_LISTS = 24
@@ -40,6 +40,15 @@ def _stored(db: sqlite3.Connection, query_id: int, table: Table, tuning: StoreTu
         return layout, rows.store_long(db, query_id, layout, ordered, table.height, tuning.part)
     contents = rows.encode_rows(zip(*ordered, strict=True)) if ordered else [b"[]"] * table.height
     return layout, rows.store_rows(db, query_id, layout, contents)
+
+
+def _sealed(ids: Ints, table: Table, match: list[str]) -> dict[str, str | bytes]:
+    """A snapshot's headings, match columns and origins as they are stored, with the digest of it all."""
+    headings = json.dumps([asdict(column) for column in count_filled(table)])
+    matched = json.dumps(match)
+    origins = row_list.pack_columns([table.page, table.record, *table.items])
+    digest = digest_of(ids, headings, matched, origins)
+    return {"headings": headings, "match": matched, "origins": origins, "digest": digest}
 
 
 class Snapshots:
@@ -77,14 +86,13 @@ class Snapshots:
             base_id, depth = None, 0
         cursor = db.execute(
             "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, complete, stated_total,"
-            " since, base, depth, row_ids, origins, version) VALUES (:query, :run, :taken, :headings, :match, :layout,"
-            " :rows, :complete, :total, '{}', :base, :depth, :ids, :origins, :version)",
+            " since, base, depth, row_ids, origins, digest, version) VALUES (:query, :run, :taken, :headings, :match,"
+            " :layout, :rows, :complete, :total, '{}', :base, :depth, :ids, :origins, :digest, :version)",
             {
                 "query": query_id,
                 "run": run_id,
                 "taken": now.isoformat(timespec="seconds"),
-                "headings": json.dumps([asdict(column) for column in count_filled(table)]),
-                "match": json.dumps(match),
+                **_sealed(ids, table, match),
                 "layout": layout,
                 "rows": table.height,
                 "complete": int(complete),
@@ -92,7 +100,6 @@ class Snapshots:
                 "base": base_id,
                 "depth": depth,
                 "ids": packed,
-                "origins": row_list.pack_columns([table.page, table.record, *table.items]),
                 "version": _new_version(),
             },
         )
@@ -117,17 +124,15 @@ class Snapshots:
             db.execute("UPDATE snapshot SET row_ids = ?, base = NULL, depth = 0 WHERE id = ?", (whole, row["id"]))
         db.execute(
             "UPDATE snapshot SET headings = :headings, match = :match, layout_id = :layout, rows = :rows,"
-            " base = NULL, depth = 0, row_ids = :ids, origins = :origins, rebuilt = :now, brief = :brief,"
-            " version = :version WHERE id = :id",
+            " base = NULL, depth = 0, row_ids = :ids, origins = :origins, digest = :digest, rebuilt = :now,"
+            " brief = :brief, version = :version WHERE id = :id",
             {
                 "id": snapshot_id,
                 "version": _new_version(),
-                "headings": json.dumps([asdict(column) for column in count_filled(table)]),
-                "match": json.dumps(match),
+                **_sealed(ids, table, match),
                 "layout": layout,
                 "rows": table.height,
                 "ids": row_list.encode(ids, None),
-                "origins": row_list.pack_columns([table.page, table.record, *table.items]),
                 "now": now.isoformat(timespec="seconds"),
                 "brief": brief,
             },
@@ -169,6 +174,11 @@ class Snapshots:
                 f"SELECT {FIELDS} FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,)
             ).fetchall()
         return [read_snapshot(row) for row in found]
+
+    def count(self) -> int:
+        """How many snapshots there are, of all queries."""
+        with self._database.read() as db:
+            return int(db.execute("SELECT count(*) FROM snapshot").fetchone()[0])
 
     def get(self, snapshot_id: int) -> Snapshot:
         """One snapshot.

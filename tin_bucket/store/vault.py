@@ -167,6 +167,18 @@ class Vault:
         with self._database.write() as db:
             db.execute("DELETE FROM key WHERE service_id = ?", (service_id,))
 
+    def forget_all(self) -> None:
+        """Delete every key, and how the vault opens."""
+        with self._database.write() as db:
+            db.execute("DELETE FROM key")
+            db.execute("DELETE FROM vault_lock")
+        self._from_passphrase = None
+
+    def key_count(self) -> int:
+        """How many services have a key."""
+        with self._database.read() as db:
+            return int(db.execute("SELECT count(*) FROM key").fetchone()[0])
+
     # The lock --------------------------------------------------------------------------------------------------
 
     @property

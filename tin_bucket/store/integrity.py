@@ -1,0 +1,202 @@
+"""Whether everything that is stored is still as it was stored: each row and each answer has a digest, each snapshot a
+list of rows. Nothing is changed."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+import zlib
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+
+import numpy as np
+import zstandard
+
+from tin_bucket.core.table.row_expansion import Ints
+
+from .archive import is_intact, unpack
+from .database import Database
+from .row_store import column_copy, row_list, rows
+from .snapshot import digest_of
+
+_CHUNK = 20_000
+# What reading bytes that are not what they were can raise, in any of the packages that unpack them.
+_BROKEN = (ValueError, TypeError, IndexError, KeyError, OverflowError, MemoryError, zstandard.ZstdError, zlib.error)
+
+
+@dataclass(frozen=True, slots=True)
+class Damage:
+    """Something that is not as it was stored.
+
+    Attributes:
+        where: what it belongs to, for people: a query and a snapshot, a run, a sheet.
+        what: what is wrong with it.
+        do: what can be done.
+    """
+
+    where: str
+    what: str
+    do: str
+
+
+@dataclass(slots=True)
+class IntegrityReport:
+    """What was read, and what was found damaged."""
+
+    snapshots: int = 0
+    rows: int = 0
+    answers: int = 0
+    sheets: int = 0
+    damages: list[Damage] = field(default_factory=list)
+
+
+def check_stored(database: Database, tell: Callable[[int, int], None] = lambda done, of: None) -> IntegrityReport:
+    """Read everything that is stored, as it is at one moment.
+
+    Args:
+        tell: called with how many snapshots are read, and of all.
+
+    Raises:
+        ProblemError: ``workspace-unreadable``: the file cannot be read at all.
+    """
+    report = IntegrityReport()
+    with database.read_together() as db:
+        if db.execute("PRAGMA integrity_check(1)").fetchone()[0] != "ok":
+            do = "Restore a backup; export first what opens."
+            report.damages.append(Damage("the workspace's file", "Its structure is damaged.", do))
+        broken = _broken_rows(db, report)
+        _check_snapshots(db, broken, report, tell)
+        _check_answers(db, report)
+        _check_sheets(db, report)
+    return report
+
+
+def _broken_rows(db: sqlite3.Connection, report: IntegrityReport) -> Ints:
+    """The ids of rows whose content is not what its digest says, or that are gone."""
+    broken: list[int] = []
+    for batch in db.execute("SELECT first_row, count, digests FROM row_batch ORDER BY first_row").fetchall():
+        first, count = int(batch["first_row"]), int(batch["count"])
+        report.rows += count
+        if len(batch["digests"]) != 16 * count:
+            broken += range(first, first + count)
+            continue
+        digests = np.frombuffer(batch["digests"], dtype="<i8").reshape(-1, 2)
+        for start in range(first, first + count, _CHUNK):
+            end = min(start + _CHUNK, first + count)
+            found = db.execute("SELECT id, content FROM row WHERE id >= ? AND id < ?", (start, end)).fetchall()
+            ids = np.array([row[0] for row in found], dtype=np.int64)
+            same = np.zeros(end - start, dtype=bool)
+            if len(ids):
+                given = rows.digests_of([bytes(row[1]) for row in found])
+                same[ids - start] = np.all(given == digests[ids - first], axis=1)
+            broken += (np.flatnonzero(~same) + start).tolist()
+    return np.array(broken, dtype=np.int64)
+
+
+def _check_snapshots(
+    db: sqlite3.Connection, broken: Ints, report: IntegrityReport, tell: Callable[[int, int], None]
+) -> None:
+    found = db.execute(
+        "SELECT snapshot.id, snapshot.query_id, snapshot.taken, query.name FROM snapshot"
+        " JOIN query ON query.id = snapshot.query_id ORDER BY snapshot.query_id, snapshot.taken, snapshot.id"
+    ).fetchall()
+    owned: dict[int, Ints] = {}
+    for at, row in enumerate(found):
+        where = f"“{row['name']}”, the snapshot of {row['taken'][:16].replace('T', ' ')} UTC"
+        if row["query_id"] not in owned:
+            owned = {row["query_id"]: _owned(db, row["query_id"])}
+        for what in _faults(db, row["id"], owned[row["query_id"]], broken):
+            do = "Rebuild it from its saved answers where they are kept, or restore a backup."
+            report.damages.append(Damage(where, what, do))
+        report.snapshots += 1
+        tell(at + 1, len(found))
+
+
+def _owned(db: sqlite3.Connection, query_id: int) -> Ints:
+    """The ids of the rows of a query's table."""
+    batches = db.execute("SELECT first_row, count FROM row_batch WHERE query_id = ?", (query_id,)).fetchall()
+    parts = [np.arange(first, first + count, dtype=np.int64) for first, count in batches]
+    return np.concatenate(parts) if parts else np.zeros(0, dtype=np.int64)
+
+
+def _faults(db: sqlite3.Connection, snapshot_id: int, owned: Ints, broken: Ints) -> Iterator[str]:
+    row = db.execute("SELECT * FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+    try:
+        ids = _ids(db, snapshot_id)
+    except _BROKEN:
+        yield "Its list of rows cannot be read."
+        return
+    if len(ids) != row["rows"]:
+        yield f"It has {len(ids):,} rows and was stored with {row['rows']:,}."
+    sealed = row["digest"]
+    if sealed is not None and digest_of(ids, row["headings"], row["match"], row["origins"]) != sealed:
+        yield "Its list of rows, its headings or its origins are not as they were stored."
+    foreign = int((~np.isin(ids, owned)).sum())
+    if foreign:
+        yield f"{foreign:,} of its rows are not stored."
+    damaged = int(np.isin(ids, broken).sum())
+    if damaged:
+        words = "is not as it was" if damaged == 1 else "are not as they were"
+        yield f"{damaged:,} of its {len(ids):,} rows {words} stored."
+    try:
+        names = {heading["name"] for heading in json.loads(row["headings"])}
+        if names != set(rows.layout_names(db, row["layout_id"])):
+            yield "Its headings do not fit its rows."
+    except _BROKEN:
+        yield "Its headings cannot be read."
+    try:
+        lengths = {len(column) for column in row_list.unpack_columns(row["origins"]) if column is not None}
+        if lengths != {row["rows"]}:
+            yield "Where its rows came from does not fit its rows."
+    except _BROKEN:
+        yield "Where its rows came from cannot be read."
+    yield from _copy_faults(db, snapshot_id, ids, row["layout_id"], bool(damaged or foreign))
+
+
+def _ids(db: sqlite3.Connection, snapshot_id: int, depth: int = 0) -> Ints:
+    """A snapshot's row ids, read anew: what is in memory may be older than the damage."""
+    row = db.execute("SELECT row_ids, base FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+    if row is None or depth > 1000:
+        raise ValueError("the list builds on one that is gone")
+    base = _ids(db, row["base"], depth + 1) if row_list.is_shared(row["row_ids"]) else None
+    return row_list.decode(row["row_ids"], base)
+
+
+def _copy_faults(db: sqlite3.Connection, snapshot_id: int, ids: Ints, layout: int, damaged: bool) -> Iterator[str]:
+    """Columns that are kept twice, for sorting: they must hold what the rows hold."""
+    copied = [name for (name,) in db.execute("SELECT name FROM column_copy WHERE snapshot_id = ?", (snapshot_id,))]
+    if not copied or damaged:
+        return
+    names = rows.layout_names(db, layout)
+    for name in copied:
+        try:
+            same = name in names and column_copy.load(db, snapshot_id, name) == rows.load_column(
+                db, ids, names.index(name)
+            )
+        except _BROKEN:
+            same = False
+        if not same:
+            yield f"The copy of its column “{name}”, which it is sorted by, is not what its rows hold."
+
+
+def _check_answers(db: sqlite3.Connection, report: IntegrityReport) -> None:
+    for digest, body in db.execute("SELECT digest, body FROM answer"):
+        report.answers += 1
+        if not is_intact(digest, body):
+            used = db.execute(
+                "SELECT DISTINCT query.name, run.id FROM call JOIN run ON run.id = call.run_id"
+                " JOIN query ON query.id = run.query_id WHERE call.answer = ? ORDER BY run.id",
+                (digest,),
+            ).fetchall()
+            where = ", ".join(f"“{name}”, run {run}" for name, run in used[:5]) or "an answer that no run uses"
+            what = "A saved answer is not as it was stored."
+            report.damages.append(Damage(where, what, "Its snapshot is unharmed; refresh to save the answer again."))
+
+
+def _check_sheets(db: sqlite3.Connection, report: IntegrityReport) -> None:
+    for name, body in db.execute("SELECT name, body FROM sheet"):
+        report.sheets += 1
+        try:
+            unpack(body)
+        except _BROKEN:
+            report.damages.append(Damage(f"the sheet “{name}”", "It cannot be read.", "Add the file again."))
