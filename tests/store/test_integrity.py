@@ -10,6 +10,7 @@ from tests.conftest import NOON
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.spreadsheet import SheetSettings
+from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.store.integrity import check_stored
 from tin_bucket.store.row_store.tuning import StoreTuning
@@ -154,3 +155,25 @@ def test_what_is_not_damaged_is_not_blamed(kept):
     db.close()
     (damage,) = checked(kept).damages
     assert "1 of its 80 rows" in damage.what
+
+
+@pytest.mark.parametrize("seed", range(24))
+def test_a_damaged_file_ends_in_words(kept, seed):
+    """Random bytes of the file itself: it is said, or nothing that is read differs."""
+    before = everything(kept)
+    chance = random.Random(seed)
+    path = kept / "workspace.sqlite"
+    data = bytearray(path.read_bytes())
+    for _ in range(chance.choice([1, 3, 30])):
+        data[chance.randrange(len(data))] = chance.randrange(256)
+    path.write_bytes(data)
+    problem, report = None, None
+    try:
+        report = checked(kept)
+    except ProblemError as error:
+        problem = error.problem
+    if problem is not None:
+        assert problem.kind in ("workspace-unreadable", "workspace-newer")
+        assert "malformed" not in problem.sentence()
+    elif not report.damages:
+        assert everything(kept) == before

@@ -160,7 +160,8 @@ class Database:
                 ("The workspace's file cannot be used.", "Check that its folder can be written to, then try again."),
             )
             raise fail("workspace-unreadable", what, where=str(self.path), do=do) from error
-        except sqlite3.DatabaseError as error:
+        except (sqlite3.DatabaseError, UnicodeDecodeError) as error:
+            # The names in a damaged file need not be text any more.
             if isinstance(error, sqlite3.IntegrityError):
                 raise
             raise fail(
