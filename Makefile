@@ -9,7 +9,7 @@ BIN := $(VENV)/bin
 STATIC := tin_bucket/web/static/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: help demo serve test check check-python check-front test-python test-front bench build screenshots browser schema clean
+.PHONY: help demo serve test check check-python check-front test-python test-front bench build screenshots browser schema third-party clean
 
 help:
 	@echo "make demo    set up, build, and serve a demo with a month of snapshots"
@@ -85,6 +85,10 @@ bench: build
 # The JSON Schema of the query format, from the brief; a test holds the two together.
 schema: $(BIN)/.ready
 	$(BIN)/tin-bucket schema > docs/query-format.schema.json
+
+# The list of packages with their licences; a test holds it to the pinned versions.
+third-party: $(BIN)/.ready frontend/node_modules/.ready
+	$(BIN)/python docs/third_party.py > docs/third-party.md
 
 screenshots: build
 	$(BIN)/python docs/screenshots/take.py "$$($(BIN)/tin-bucket address --home .demo)"

@@ -14,6 +14,7 @@ from typer.testing import CliRunner
 
 from tests.conftest import DAY
 from tests.waiting import until
+from tin_bucket import __version__
 from tin_bucket.cli import app
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
@@ -186,6 +187,10 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
     assert stamps[0] == stamps[1]
     # The services stay where the queries ask them.
     assert services[0] == services[1]
+
+
+def test_the_version_is_said():
+    assert tin_bucket("--version").stdout.strip() == __version__
 
 
 def test_other_machines_are_not_served(tmp_path):

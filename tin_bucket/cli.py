@@ -12,6 +12,7 @@ from typing import Annotated
 
 import typer
 
+from tin_bucket import __version__
 from tin_bucket.commands import access, carrying, keeping, tables  # noqa: F401 their commands join the application
 from tin_bucket.commands.access import address_of
 from tin_bucket.commands.common import Home, Passphrase, app, progress_bar, say, unlock
@@ -21,6 +22,21 @@ from tin_bucket.core.traffic.address_policy import Reach
 from tin_bucket.store.workspace import Workspace, default_home
 
 LOOPBACK = "127.0.0.1"
+
+
+def _say_version(wanted: bool) -> None:
+    if wanted:
+        print(__version__)
+        raise typer.Exit
+
+
+@app.callback()
+def main(
+    version: Annotated[
+        bool, typer.Option("--version", help="Print the version.", is_eager=True, callback=_say_version)
+    ] = False,
+) -> None:
+    """Asks web APIs, turns the answers into tables, keeps a dated copy of every table."""
 
 
 @app.command()

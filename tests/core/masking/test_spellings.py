@@ -1,6 +1,7 @@
 """Secrets that a service repeats, in whatever spelling: nothing of them is left."""
 
 import base64
+import html
 import json
 
 import pytest
@@ -90,3 +91,39 @@ def test_the_number_of_traces_of_a_usual_key_is_small():
 @pytest.mark.parametrize("text", ["/of/{}/more", "id-{}-7", "a{}b", "x={}&y=1"])
 def test_what_stands_beside_a_plain_secret_stays(text):
     assert scrub(text.format("kf8Lq2vZ71mN0p").encode(), ["kf8Lq2vZ71mN0p"]).decode() == text.format("*" * 8)
+
+
+def _escape(char, way):
+    """A character escaped in one of the ways that services have."""
+    data = char.encode()
+    units = char.encode("utf-16-be")
+    pairs = [units[at : at + 2].hex() for at in range(0, len(units), 2)]
+    return [
+        char, "".join(f"%{byte:02x}" for byte in data), "".join(f"%{byte:02X}" for byte in data), f"&#{ord(char)};",
+        f"&#x{ord(char):x};", f"&#X{ord(char):04X};", "".join(f"\\u{pair}" for pair in pairs),
+        "".join(f"\\u{pair.upper()}" for pair in pairs), html.escape(char), json.dumps(char)[1:-1],
+    ][way]  # fmt: skip
+
+
+@given(st.data(), PLAIN | st.text(min_size=8, max_size=20).filter(lambda text: text.isprintable()))
+def test_any_mixture_of_escapes_is_masked(data, secret):
+    """The secret, or Base64 that holds it, with each character escaped in a way of its own."""
+    inner = data.draw(st.sampled_from([
+        secret, base64.b64encode(secret.encode()).decode(), base64.b64encode(f"ann:{secret}".encode()).decode(),
+        base64.urlsafe_b64encode(f"a:{secret}!".encode()).decode(),
+    ]))  # fmt: skip
+    ways = data.draw(st.lists(st.integers(0, 9), min_size=len(inner), max_size=len(inner)))
+    text = "".join(map(_escape, inner, ways))
+    before, after = data.draw(st.tuples(st.text('abc%&\\" ', max_size=9), st.text('abc%&\\" ', max_size=9)))
+    masked = scrub(f"{before}{text}{after}".encode(), [secret])
+    assert b"*" * 8 in masked
+    assert not holds_secret(masked, [secret])
+    # What is left of the text is an end of it at most: the encoded bits of less than a character.
+    left = masked.decode("utf-8", "replace").removeprefix(before).removesuffix(after).replace("*" * 8, "")
+    assert len(left) <= 2 * 14
+
+
+@given(st.text('kLq%&;#x\\u0026 "', max_size=200))
+def test_escapes_without_the_secret_stay_as_they_are(text):
+    data = json.dumps({"text": text}).encode()
+    assert scrub(data, ["kf8-Lq2.vZ71"]) == data

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from tin_bucket.core.problem import Problem
 
-from .spellings import traces_of
+from .mixture import escapes_of, has_escapes, longest_mixture, mixture_of
+from .spellings import SPELLINGS, traces_of
 
 MASKED = b"*" * 8
 SHORTEST = 8  # A shorter secret may well be part of other words.
 _LEAST = 4  # A still shorter one may well be a value by itself, and masking it would ruin the data unseen.
 # What may belong to the first and the last characters of a secret in Base64.
+_ESCAPED_EDGE = rb"(?:%[0-9A-Fa-f]{2}|&#\w{1,7};?|\\+u[0-9A-Fa-f]{4}|[A-Za-z0-9+/_=-]){0,3}"
+_EDGE_AFTER, _EDGE_BEFORE, _EDGE_LENGTH = re.compile(_ESCAPED_EDGE), re.compile(_ESCAPED_EDGE + rb"\Z"), 10
 _EDGE = re.compile(rb"[A-Za-z0-9+/_=-]{0,3}")
 
 
@@ -32,6 +36,8 @@ def scrub(data: bytes, secrets: Iterable[str]) -> bytes:
         for trace in traces_of(secret):
             if trace.data in data:
                 data = _with_edges(data, trace.data) if trace.partial else data.replace(trace.data, MASKED)
+        if has_escapes(data):
+            data = _without_mixtures(data, _mixtures(secret))
     return data
 
 
@@ -55,12 +61,80 @@ def scrub_problem(problem: Problem, secrets: Iterable[str]) -> Problem:
 def holds_secret(text: str | bytes, secrets: Iterable[str]) -> bool:
     """Whether a text holds one of the secrets, in any spelling."""
     data = text if isinstance(text, bytes) else text.encode("utf-8", "surrogateescape")
-    return any(trace.data in data for secret in secrets if secret for trace in traces_of(secret))
+    escaped = has_escapes(data)
+    return any(
+        any(trace.data in data for trace in traces_of(secret)) or (escaped and bool(_mixtures(secret).spans(data)))
+        for secret in secrets
+        if secret
+    )
 
 
 def longest_trace(secrets: Iterable[str]) -> int:
     """How many bytes a secret takes at most in an answer."""
-    return max((len(traces_of(secret)[0].data) for secret in secrets if secret), default=0)
+    return max(
+        (max(len(traces_of(secret)[0].data), longest_mixture(secret) * 2) for secret in secrets if secret), default=0
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Mixtures:
+    """What a secret is where some of its characters are escaped.
+
+    Attributes:
+        escape: any character of it, escaped: where there is none, there is no mixture.
+        whole: the secret, or (as the group ``encoded``) what of it surely stands in Base64.
+        reach: how many bytes a mixture takes at most.
+    """
+
+    escape: re.Pattern[bytes]
+    whole: re.Pattern[bytes]
+    reach: int
+
+    def spans(self, data: bytes) -> list[tuple[int, int]]:
+        """Where mixtures stand. Only what lies near an escape is looked at, which makes this fast."""
+        out: list[tuple[int, int]] = []
+        done = 0
+        for escape in self.escape.finditer(data):
+            if escape.start() < done:
+                continue
+            at, end = max(done, escape.start() - self.reach), min(len(data), escape.end() + self.reach)
+            done = escape.end()
+            while (found := self.whole.search(data, at, end)) is not None:
+                start, at = _widened(data, found) if found["encoded"] is not None else found.span()
+                out.append((start, at))
+                done = max(done, at)
+        return out
+
+
+@lru_cache(maxsize=256)
+def _mixtures(secret: str) -> _Mixtures:
+    inner = {
+        trace for one in SPELLINGS if one.partial for trace in one.traces(secret.encode("utf-8", "surrogateescape"))
+    }
+    encoded = [trace.decode() for trace in sorted(inner, key=len, reverse=True)]
+    patterns = b"|".join(map(mixture_of, encoded)) or b"(?!)"
+    return _Mixtures(
+        re.compile(escapes_of("".join([secret, *encoded]))),
+        re.compile(mixture_of(secret) + b"|(?P<encoded>" + patterns + b")"),
+        max(map(longest_mixture, [secret, *encoded])),
+    )
+
+
+def _widened(data: bytes, found: re.Match[bytes]) -> tuple[int, int]:
+    """The span of a match in Base64, with the characters beside it that may hold a part of the ends."""
+    before = _EDGE_BEFORE.search(data, max(0, found.start() - 3 * _EDGE_LENGTH), found.start())
+    after = _EDGE_AFTER.match(data, found.end())
+    assert before is not None
+    assert after is not None
+    return before.start(), after.end()
+
+
+def _without_mixtures(data: bytes, mixtures: _Mixtures) -> bytes:
+    out, at = [], 0
+    for start, end in mixtures.spans(data):
+        out += [data[at : max(at, start)], MASKED]
+        at = end
+    return b"".join([*out, data[at:]])
 
 
 def _with_edges(data: bytes, trace: bytes) -> bytes:

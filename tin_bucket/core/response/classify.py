@@ -13,7 +13,7 @@ from tin_bucket.core.problem import Problem, ProblemError
 
 from .error_message import api_words_in
 from .error_rules import ErrorRule, error_inside
-from .response import Answer
+from .response import Answer, charset_of
 
 _TITLE = re.compile(r"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
 
@@ -139,7 +139,7 @@ def read_document(answer: Answer) -> tuple[Any, str]:
     Raises:
         ProblemError: ``not-json``, ``cut-off``, ``not-text``.
     """
-    text = to_utf8(answer.body, _charset(answer))
+    text = to_utf8(answer.body, charset_of(answer))
     try:
         return parse_json(text), ""
     except ProblemError as error:
@@ -155,11 +155,6 @@ def read_document(answer: Answer) -> tuple[Any, str]:
             raise
     document, odd = parse_loosely(text)
     return document, f"{odd:,} value{' is' if odd == 1 else 's are'} no number (NaN or Infinity), and read as empty."
-
-
-def _charset(answer: Answer) -> str:
-    content_type = answer.headers.get("content-type", "")
-    return content_type.partition("charset=")[2].split(";")[0]
 
 
 def _web_page_title(answer: Answer) -> str | None:
@@ -179,7 +174,7 @@ def api_words(answer: Answer) -> str:
     if page is not None:
         return page
     try:
-        document = parse_json(to_utf8(answer.body, _charset(answer)))
+        document = parse_json(to_utf8(answer.body, charset_of(answer)))
     except ProblemError:
         text = answer.body[:400].decode("utf-8", "replace").strip()
         return " ".join(text.split())[:300] if text.isprintable() or "\n" in text else ""

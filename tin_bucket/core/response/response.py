@@ -46,3 +46,8 @@ class Answer:
     def length(self) -> int:
         """The size of the body in bytes."""
         return len(self.body) if self.size < 0 else self.size
+
+
+def charset_of(answer: Answer) -> str:
+    """The charset that the answer's content type names (RFC 9110 §8.3.2); empty when it names none."""
+    return answer.headers.get("content-type", "").partition("charset=")[2].split(";")[0]

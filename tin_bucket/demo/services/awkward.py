@@ -16,12 +16,13 @@ from typing import Any
 
 from aiohttp import web
 
+from .echoes import ECHOES, log_in
 from .simulated import Calendar, Simulated
 
 ROWS = 118
 _PAGE = 25
 Way = Callable[["Awkward", web.Request, int], Awaitable[web.StreamResponse]]
-WAYS: dict[str, tuple[str, Way]] = {}
+WAYS: dict[str, tuple[str, Way]] = {**ECHOES}
 
 
 def _way(name: str, words: str) -> Callable[[Way], Way]:
@@ -44,7 +45,12 @@ class Awkward(Simulated):
 
     def routes(self) -> list[web.RouteDef]:
         """What it answers."""
-        return [web.get("/ways/{way}", self._answer), web.get("/signin", self._sign_in)]
+        return [
+            web.get("/ways/{way}", self._answer),
+            web.get("/keyed/{key}/ways/{way}", self._answer),
+            web.get("/signin", self._sign_in),
+            web.route("*", "/login", log_in),
+        ]
 
     def refusal(self, request: web.Request) -> web.Response | None:
         """No key is wanted."""

@@ -126,7 +126,7 @@ class CredentialStore:
 
     def to_mask(self, service_id: str) -> set[str]:
         """Every secret of a service that was sent since the program began."""
-        return self._seen.get(service_id, set())
+        return set(self._seen.get(service_id, ()))  # A copy, for other threads.
 
     # The life of a key -----------------------------------------------------------------------------------------
 

@@ -3,6 +3,7 @@ masked in whatever comes back."""
 
 from __future__ import annotations
 
+import asyncio
 import random
 import time
 from collections.abc import Callable
@@ -28,6 +29,7 @@ from .pacer import Lane, Pacer, Waits
 
 # Told of an answer after which the call is made again, and of the pause before that.
 Tried = Callable[[Call, Answer, str, Pause], None]
+_LONG = 500_000  # Bytes: a longer answer is masked in a thread, so that the interface answers meanwhile.
 _LIKELY_CUT = 20_000_000  # Bytes up to which an answer is looked at for a broken end.
 
 
@@ -129,7 +131,10 @@ class Sender:
             answer = replace(done.value, seconds=time.perf_counter() - started - waited)
         if call.method == "HEAD" and answer.failure is None and answer.status < 400:
             answer = _headers_as_body(answer)
-        return self._masked(answer)
+        secrets = self._connections.credentials.to_mask(service.id)
+        if answer.length < _LONG:
+            return _masked(answer, secrets)
+        return await asyncio.to_thread(_masked, answer, secrets)
 
     async def _fetch(self, call: Call, spools: bool) -> Answer:
         """One call over the network; those to the service's own origin keep to its limits."""
@@ -146,15 +151,15 @@ class Sender:
             lane.leave(seconds, answer, refused)
         return answer
 
-    def _masked(self, answer: Answer) -> Answer:
-        secrets = self._connections.credentials.to_mask(self.service.id)
-        if not secrets:
-            return answer
-        if answer.spool is not None and _holds_any(answer.spool, secrets):
-            answer.spool.close()
-            what = "The answer is too large to hold, and repeats the key, which is kept nowhere."
-            return Answer(0, failure=Problem("too-large", what, do="Ask for fewer rows a page."))
-        return masked_answer(answer, secrets)
+
+def _masked(answer: Answer, secrets: set[str]) -> Answer:
+    if not secrets:
+        return answer
+    if answer.spool is not None and _holds_any(answer.spool, secrets):
+        answer.spool.close()
+        what = "The answer is too large to hold, and repeats the key, which is kept nowhere."
+        return Answer(0, failure=Problem("too-large", what, do="Ask for fewer rows a page."))
+    return masked_answer(answer, secrets)
 
 
 def _holds_any(body: LargeBody, secrets: set[str]) -> bool:
