@@ -178,7 +178,9 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
             assert printed.stdout.strip() == f"{own}?access={token}"
             stamps.append([query["latest"]["taken"] for query in desk["queries"]])
             taken = tin_bucket("serve", "--home", tmp_path / "other", "--port", own.split(":")[2].strip("/"))
-            assert (taken.returncode, "port-taken" in taken.stderr) == (1, True)
+            assert (taken.returncode, "port-taken" in taken.stderr, "--port" in taken.stderr) == (1, True, True)
+            twice = tin_bucket("demo", "--home", tmp_path / "demo")
+            assert (twice.returncode, "keeps the ports" in twice.stderr.replace("\n", " ")) == (1, True)
             twice = tin_bucket("serve", "--home", tmp_path / "demo", "--port", 0)
             assert (twice.returncode, "workspace-locked" in twice.stderr) == (1, True)
         finally:

@@ -78,7 +78,7 @@ def _serve(workspace: Workspace, port: int, lines: list[str], reach: Reach = "ow
         # A browser that opens the address as soon as it is printed waits a moment instead of being refused.
         listener.listen(128)
     except OSError as error:
-        raise _port_taken(port) from error
+        raise _port_taken(port, "choose another with --port") from error
     base = f"http://{LOOPBACK}:{listener.getsockname()[1]}"
     workspace.serving_at(base)
     for line in (f"Tin Bucket is at {address_of(workspace, base)}", *lines):
@@ -99,12 +99,12 @@ def _refuse_other_machines(host: str) -> None:
         )
 
 
-def _port_taken(port: int) -> ProblemError:
+def _port_taken(port: int, otherwise: str) -> ProblemError:
     return fail(
         "port-taken",
         f"Port {port} is taken.",
         where=f"{LOOPBACK}:{port}",
-        do="Stop the program that uses it, or choose another with --port or --service-port.",
+        do=f"Stop the program that uses it, or {otherwise}.",
     )
 
 
@@ -124,6 +124,7 @@ def demo(
 ) -> None:
     """Serve a demo: a simulated ferry company, and a workspace with a month of snapshots."""
     from tin_bucket.demo.company import Company
+    from tin_bucket.demo.running import PortTaken
     from tin_bucket.demo.setting import furnish, service_ports
 
     folder = home or default_home().with_name("tin-bucket-demo")
@@ -132,8 +133,9 @@ def demo(
     company = Company(date.today(), 0.03, service_port, ports)
     try:
         company.__enter__()
-    except OSError as error:
-        raise _port_taken(ports.get("operations", service_port)) from error
+    except PortTaken as error:
+        kept = "make another demo with --home: this one keeps the ports of its services"
+        raise _port_taken(error.port, kept if ports else "choose others with --service-port") from error
     try:
         if not folder.exists():
             # Made beside and moved into place, so that a demo that was interrupted leaves nothing half done.

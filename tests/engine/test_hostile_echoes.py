@@ -1,15 +1,21 @@
 """Services that repeat the key wherever they can: nothing of it is stored, shown or logged."""
 
+import asyncio
 import json
+from urllib.parse import quote
 
 import pytest
 from aiohttp import web
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from tests.conftest import NOON
+from tests.waiting import LeapingClock
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.masking.scrub import holds_secret
 from tin_bucket.core.masking.spellings import SPELLINGS
+from tin_bucket.engine.engine import Engine
 from tin_bucket.store.archive import unpack
 
 SECRET = "kf8-Lq2/vZ71 <m>&0"
@@ -121,3 +127,58 @@ def test_a_redirect_to_a_path_with_the_key_tells_nothing_of_it(workspace, awkwar
     run = asked(workspace, refresh, service, {"key": SECRET})
     assert (run.state, run.problem.kind) == ("failed", "redirect-loop")
     nothing_told(workspace, run, caplog, SECRET)
+
+
+WRITERS = [lambda data: data, *(spelling.write for spelling in SPELLINGS)]
+# With ends of their own, so that none stands by chance in what is kept.
+SECRETS = st.text(st.characters(min_codepoint=33, max_codepoint=126), min_size=4, max_size=40).map("qZ{}~7W".format)
+PARTS = ("value", "name", "deep", "header", "title", "error", "page", "redirect", "broken", "number of a page")
+
+
+@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@given(secret=SECRETS, outer=st.sampled_from(WRITERS), inner=st.sampled_from(WRITERS), part=st.sampled_from(PARTS))
+def test_no_secret_in_any_nesting_in_any_part_is_kept_anywhere(workspace, awkward, caplog, secret, outer, inner, part):
+    """A refresh over real HTTP, then all that is stored, logged and shown of it."""
+    told = outer(inner(b"ann:" + secret.encode())).decode("latin-1")
+    header = told if told.isprintable() and told.isascii() else "none"
+
+    async def answer(request):
+        json_type = {"Content-Type": "application/json"}
+        if part == "redirect" and request.path == "/data":
+            return web.Response(status=302, headers={"Location": f"/other?seen={quote(told, safe='%')}"})
+        if part == "page":
+            return web.Response(status=500, text=f"<html><title>{told}</title>{told}</html>", content_type="text/html")
+        if part == "broken":
+            return web.Response(text=json.dumps({"data": [told]})[:-2], headers=json_type)
+        if part in ("title", "error"):
+            body = {"title": told} if part == "title" else {"errors": [{"message": told, told: told}]}
+            return web.Response(status=400, text=json.dumps(body), headers=json_type)
+        row = {
+            "value": {"a": told}, "name": {told: 1}, "deep": {"a": [{"b": {told: [told]}}]},
+            "number of a page": {"total": told}, "header": {}, "redirect": {"a": told},
+        }[part]  # fmt: skip
+        headers = {**json_type, "X-Echo": header} if part == "header" else json_type
+        return web.Response(text=json.dumps({"data": [{"id": 1, **row}], "total": told}), headers=headers)
+
+    awkward.answers["/data"] = awkward.answers["/other"] = answer
+    key = {"name": "k", "places": [{"at": "header", "name": "X-Key"}]}
+    service = Service.model_validate({"id": "own", "name": "Own", "base": awkward.base, "key": key, "tries": 1})
+    workspace.services.save(service)
+    workspace.vault.store("own", service.key.bound_to(service.base), {"key": secret}, NOON)
+    document = {"name": "own", "ask": {"service": "own", "path": "/data"}, "take": {"records": "$.data[*]"}}
+    # Each example begins with nothing, so that it shows what it has found itself.
+    for known in workspace.queries.all():
+        workspace.queries.delete(known.id)
+    caplog.clear()
+    query = workspace.queries.add(load_brief(document), NOON)
+
+    async def once():
+        engine = Engine(workspace, LeapingClock(NOON))
+        try:
+            return await engine.refresh(query.id, {}, "by hand")
+        finally:
+            await engine.close()
+
+    run = asyncio.run(once())
+    assert run.state in ("complete", "failed"), run.state
+    nothing_told(workspace, run, caplog, secret)

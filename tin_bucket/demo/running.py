@@ -8,6 +8,14 @@ import threading
 from aiohttp import web
 
 
+class PortTaken(OSError):
+    """A port that a service should listen on and cannot."""
+
+    def __init__(self, port: int) -> None:
+        super().__init__(f"port {port} is taken")
+        self.port = port
+
+
 class Running:
     """A web application that runs in a thread of its own, on loopback. Use it as a context."""
 
@@ -29,7 +37,7 @@ class Running:
         self._thread.start()
         self._ready.wait()
         if self._error is not None:
-            raise self._error
+            raise PortTaken(self.port) from self._error
         return self
 
     def __exit__(self, *_: object) -> None:

@@ -7,8 +7,24 @@ import re
 from html.entities import codepoint2name
 
 _ESCAPES = (b"%", b"&", b"\\")
-_LONGEST = 14  # Bytes of one escaped character.
-_SHORT_JSON = {'"': '"', "\\": "\\", "/": "/", "\b": "b", "\f": "f", "\n": "n", "\r": "r", "\t": "t"}
+HINT = re.compile(rb"[%&\\]")  # What every escape begins with.
+_LONGEST = 24  # Bytes of one escaped character, as services write it; more are found when they stand together.
+_SHORT_JSON = {'"': b'"', "/": b"/", "\b": b"b", "\f": b"f", "\n": b"n", "\r": b"r", "\t": b"t"}
+# What an escape is made of may be escaped again, and again: %2541, &amp;#65;, \\\\u0041.
+_PERCENT = rb"(?:%|\\+u0025|&#37;)(?:25)*"
+_BACKSLASH = rb"(?:\\|" + _PERCENT + rb"5[cC])"
+_SEMICOLON = rb"(?:;|" + _PERCENT + rb"3[bB])?"
+_AMPERSAND = rb"(?:&|" + _BACKSLASH + rb"+u0026|" + _PERCENT + rb"26)(?:amp" + _SEMICOLON + rb")*"
+_HASH = rb"(?:#|" + _PERCENT + rb"23)"
+# How each kind of escape begins and ends; what stands between them is the character.
+_WAYS = (
+    (_PERCENT, b""),
+    (_AMPERSAND + _HASH + b"0{0,3}", _SEMICOLON),
+    (_AMPERSAND + _HASH + b"[xX]0{0,3}", _SEMICOLON),
+    (_AMPERSAND, _SEMICOLON),
+    (_BACKSLASH + b"+", b""),
+    (_BACKSLASH + b"+u", b""),
+)
 
 
 def has_escapes(data: bytes) -> bool:
@@ -27,28 +43,32 @@ def mixture_of(text: str) -> bytes:
 
 
 def escapes_of(text: str) -> bytes:
-    """A pattern that fits any character of the text where it is escaped. It branches by the byte that an escape begins
-    with, so that a search is fast."""
+    """A pattern that fits any character of the text where it is escaped. It branches by how an escape begins, so that a
+    search is fast."""
     escapes = [_escapes(char) for char in sorted(set(text))]
     branches = []
     for way, (opening, closing) in enumerate(_WAYS):
         ends = sorted({found for one in escapes if (found := one[way]) is not None})
         if ends:
             branches.append(opening + b"(?:" + b"|".join(ends) + b")" + closing)
+    if "\\" in text:
+        branches.append(_BACKSLASH)
     return b"|".join(branches)
 
 
 def _character(char: str) -> bytes:
     """All ways to write a character."""
+    if char == "\\":
+        return _BACKSLASH + b"+"
+    if char == "&":
+        return b"(?:" + b"|".join([_AMPERSAND + _HASH + b"(?:38|[xX]26)" + _SEMICOLON, _AMPERSAND]) + b")"
     ways = [re.escape(char.encode("utf-8", "surrogateescape")), *([rb"\+"] if char == " " else [])]
     for (opening, closing), end in zip(_WAYS, _escapes(char), strict=True):
         if end is not None:
             ways.append(opening + end + closing)
-    return b"(?:" + b"|".join(ways) + b")"
-
-
-# How each kind of escape begins and ends; what stands between them is the character.
-_WAYS = ((b"%", b""), (b"&#0{0,3}", b";?"), (b"&#[xX]0{0,3}", b";?"), (b"&", b";?"), (rb"\\+", b""), (rb"\\+u", b""))
+    # JSON puts a backslash before these, whatever else is done to them.
+    before = _BACKSLASH + b"*" if char in '"/' else b""
+    return before + b"(?:" + b"|".join(ways) + b")"
 
 
 def _escapes(char: str) -> tuple[bytes | None, ...]:
@@ -57,13 +77,15 @@ def _escapes(char: str) -> tuple[bytes | None, ...]:
     first, *others = char.encode("utf-8", "surrogateescape")
     units = char.encode("utf-16-be", "surrogatepass")
     pairs = [_hexadecimal(units[at : at + 2].hex()) for at in range(0, len(units), 2)]
+    named = b"apos" if char == "'" else codepoint2name[code].encode() if code in codepoint2name else None
     return (
-        b"%".join(_hexadecimal(f"{byte:02x}") for byte in (first, *others)),
+        _PERCENT.join(_hexadecimal(f"{byte:02x}") for byte in (first, *others)),
         b"%d" % code,
         _hexadecimal(f"{code:x}"),
-        b"apos" if char == "'" else codepoint2name[code].encode() if code in codepoint2name else None,
-        re.escape(_SHORT_JSON[char].encode()) if char in _SHORT_JSON else None,
-        rb"\\+u".join(pairs),
+        # Of an ampersand, one "amp" is the character and further ones are escapes of its own escape.
+        None if char == "&" else named,
+        _SHORT_JSON.get(char),
+        (_BACKSLASH + b"+u").join(pairs),
     )
 
 

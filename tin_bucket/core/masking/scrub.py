@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from tin_bucket.core.problem import Problem
 
-from .mixture import escapes_of, has_escapes, longest_mixture, mixture_of
+from .mixture import HINT, escapes_of, has_escapes, longest_mixture, mixture_of
 from .spellings import SPELLINGS, traces_of
 
 MASKED = b"*" * 8
+# What UTF-16 puts between letters, as it is or as JSON writes it, and JSON within JSON.
+_ZEROS = [re.compile(rb"\0|%%(?:25)*00|&(?:amp;)*#0;|\\{%d}u0000" % backslashes) for backslashes in (1, 2, 4)]
 SHORTEST = 8  # A shorter secret may well be part of other words.
 _LEAST = 4  # A still shorter one may well be a value by itself, and masking it would ruin the data unseen.
 # What may belong to the first and the last characters of a secret in Base64.
@@ -24,8 +26,27 @@ _EDGE = re.compile(rb"[A-Za-z0-9+/_=-]{0,3}")
 def scrub(data: bytes, secrets: Iterable[str]) -> bytes:
     """Mask secrets in bytes that came back from a service, in every spelling in which they may be echoed.
 
-    A secret of four to seven characters is masked where it is a word of its own, a shorter one is left.
+    A secret of four to seven characters is masked where it is a word of its own, a shorter one is left. What UTF-16
+    puts between letters is left out of an answer in which a secret stands so.
     """
+    known = list(secrets)
+    data = _scrubbed(data, known)
+    for letters in _without_zeros(data):
+        masked = _scrubbed(letters, known)
+        if masked != letters:
+            return masked
+    return data
+
+
+def _without_zeros(data: bytes) -> Iterator[bytes]:
+    """The data without what UTF-16 puts between letters, where there is any. JSON within JSON doubles the backslash
+    before it, and one that belongs to the text must stay."""
+    if any(zero in data for zero in (b"\0", b"u0000", b"%00", b"%2500", b"#0;")):
+        for zero in _ZEROS:
+            yield zero.sub(b"", data)
+
+
+def _scrubbed(data: bytes, secrets: Iterable[str]) -> bytes:
     for secret in secrets:
         if len(secret) < _LEAST:
             continue
@@ -61,11 +82,15 @@ def scrub_problem(problem: Problem, secrets: Iterable[str]) -> Problem:
 def holds_secret(text: str | bytes, secrets: Iterable[str]) -> bool:
     """Whether a text holds one of the secrets, in any spelling."""
     data = text if isinstance(text, bytes) else text.encode("utf-8", "surrogateescape")
+    known = [secret for secret in secrets if secret]
+    return any(_stands_in(one, known) for one in (data, *_without_zeros(data)))
+
+
+def _stands_in(data: bytes, secrets: Iterable[str]) -> bool:
     escaped = has_escapes(data)
     return any(
         any(trace.data in data for trace in traces_of(secret)) or (escaped and bool(_mixtures(secret).spans(data)))
         for secret in secrets
-        if secret
     )
 
 
@@ -93,17 +118,25 @@ class _Mixtures:
     def spans(self, data: bytes) -> list[tuple[int, int]]:
         """Where mixtures stand. Only what lies near an escape is looked at, which makes this fast."""
         out: list[tuple[int, int]] = []
-        done = 0
-        for escape in self.escape.finditer(data):
-            if escape.start() < done:
-                continue
-            at, end = max(done, escape.start() - self.reach), min(len(data), escape.end() + self.reach)
-            done = escape.end()
-            while (found := self.whole.search(data, at, end)) is not None:
-                start, at = _widened(data, found) if found["encoded"] is not None else found.span()
-                out.append((start, at))
-                done = max(done, at)
+        for start, end in self._likely(data):
+            for found in self.whole.finditer(data, start, end):
+                out.append(_widened(data, found) if found["encoded"] is not None else found.span())
         return out
+
+    def _likely(self, data: bytes) -> Iterator[tuple[int, int]]:
+        """What lies near an escape, the stretches that overlap put together."""
+        start, end = 0, -1
+        for hint in HINT.finditer(data):
+            escape = self.escape.match(data, hint.start())
+            if escape is None:
+                continue
+            if escape.start() - self.reach > end:
+                if end >= 0:
+                    yield start, end
+                start = max(0, escape.start() - self.reach)
+            end = escape.end() + self.reach
+        if end >= 0:
+            yield start, end
 
 
 @lru_cache(maxsize=256)
@@ -133,7 +166,7 @@ def _without_mixtures(data: bytes, mixtures: _Mixtures) -> bytes:
     out, at = [], 0
     for start, end in mixtures.spans(data):
         out += [data[at : max(at, start)], MASKED]
-        at = end
+        at = max(at, end)
     return b"".join([*out, data[at:]])
 
 
