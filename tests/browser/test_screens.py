@@ -4,6 +4,7 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.conftest import Hands
 from tin_bucket.demo.services.operations import KEY
 
 pytestmark = pytest.mark.browser
@@ -234,3 +235,22 @@ def test_the_history_of_runs_shows_what_went_wrong(furnished, driver):
     furnished.says("failed. The service knows no such address", ".seen")
     furnished.go("/nowhere")
     furnished.says("There is nothing here")
+
+
+def test_a_browser_without_access_is_let_in_by_the_printed_address(driver, server):
+    base, _, token = server.partition("/?access=")
+    # It comes without the token, and with no cookie of an earlier visit.
+    stranger = Hands(driver, base)
+    driver.delete_all_cookies()
+    driver.refresh()
+    stranger.says("This browser has no access to the workspace yet.")
+    stranger.type("input[name=access]", "not the token")
+    stranger.click("Open")
+    stranger.says("This is not the workspace's access token")
+    stranger.type("input[name=access]", server)
+    stranger.click("Open")
+    stranger.says("The desk is empty")
+    assert token not in driver.current_url
+    driver.get(f"{base}/#/services")
+    driver.refresh()
+    stranger.says("Services and keys", "h1, h2, nav")
