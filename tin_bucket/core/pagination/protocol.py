@@ -54,7 +54,8 @@ class PaginationEnd:
     Attributes:
         reason: a short stable word: ``single``, ``stated-pages``, ``stated-total``, ``empty-page``, ``short-page``,
             ``null-cursor``, ``no-more``, ``no-next``, ``no-link``, ``last-window``, ``last-ids``, ``limit``,
-            ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``, ``iterations``.
+            ``more``, ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``,
+            ``iterations``.
         evidence: a sentence for people.
         complete: whether the table can be whole after this stop.
         stated_total: the number of rows that the API states, if it does.

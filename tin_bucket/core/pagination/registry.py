@@ -8,6 +8,7 @@ from tin_bucket.core.choice import union_of
 from tin_bucket.core.request.call import Call
 
 from .base import PaginationModel
+from .contrary import heeding
 from .evidence import Evidence, PaginationGuess, TotalGap
 from .listing import LISTING_WAYS
 from .protocol import Page, Paginator
@@ -35,7 +36,7 @@ def paginate(call: Call, pages: PaginationModel, base: str = "") -> Paginator:
         call: the question's call.
         base: the service's base address, for further calls that are made below it.
     """
-    return way_of(pages).paginate(call, pages, base)
+    return heeding(way_of(pages).paginate(call, pages, base))
 
 
 def first_calls(paginator: Paginator) -> list[Call]:
