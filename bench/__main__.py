@@ -9,6 +9,7 @@ import sqlite3
 import sys
 import tempfile
 import time
+from collections import Counter
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -34,6 +35,7 @@ from .looking import large_answer, million_rows_seen, saved_reading
 from .many import hostile_files, large_export, many_queries, many_schedules
 from .records import records
 from .runs import bare_loop, limits_kept, million_rows, refreshed, server_of
+from .strangers import strangers_met
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
 lines: list[tuple[str, str, str, str, bool]] = []
@@ -183,6 +185,17 @@ def bench_many() -> None:
          found["worst"] / 0.2, "200 ms, so 1.00", found["worst"] <= 0.2)  # fmt: skip
 
 
+def bench_strangers(seeds: int = 400) -> None:
+    """Made-up APIs, met from the docs' example alone with the first proposals accepted."""
+    found, calls = strangers_met(seeds)
+    whole: Counter[str] = sum(found.values(), Counter())
+    for way, kinds in sorted(found.items()):
+        print(f"    pages by {way}: {', '.join(f'{count} {kind}' for kind, count in kinds.most_common())}")
+    told = ", ".join(f"{count} {kind}" for kind, count in whole.most_common())
+    silent = whole["silent"] / seeds
+    tell(f"{seeds} made-up APIs", f"{told}; {calls / seeds:.1f} calls each", silent, "none silent", silent == 0)
+
+
 def bench_looking() -> None:
     """A change of reading, a large answer as a tree, and a million rows as somebody looks at them."""
     read = saved_reading()
@@ -307,6 +320,7 @@ WORKS = {
     "looking": bench_looking,
     "million": bench_million,
     "many": bench_many,
+    "strangers": bench_strangers,
 }
 
 

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.pagination.contrary import says_more
-from tin_bucket.core.pagination.protocol import Page
+from tin_bucket.core.pagination.protocol import Page, PageTracker
 from tin_bucket.core.pagination.registry import paginate
 from tin_bucket.core.pagination.ways.number import NumberPagination
 from tin_bucket.core.pagination.ways.offset import OffsetPagination
@@ -111,3 +111,22 @@ def test_an_empty_page_is_the_end_whatever_it_says(pages):
 def test_any_document_gives_words_or_nothing(document):
     said = says_more(page_of(document, []))
     assert said is None or said.startswith("$")
+
+
+def test_a_count_of_the_pages_own_rows_is_no_total():
+    pages = NumberPagination(parameter="page", total="$.count")
+    tracker = PageTracker(pages)
+    for size in (10, 10, 4):
+        rows = [{"id": (size, n)} for n in range(size)]
+        tracker.saw(Page({"count": size, "at": tracker.asked}, rows))
+    end = tracker.stop("no-next", "there is no further address", True)
+    assert (end.complete, end.stated_total, end.moved) == (True, None, False)
+
+
+def test_a_total_that_stays_or_falls_is_one():
+    pages = NumberPagination(parameter="page", total="$.count")
+    tracker = PageTracker(pages)
+    for count, size in ((30, 10), (29, 10), (29, 9)):
+        tracker.saw(Page({"count": count, "at": tracker.asked}, [{"id": (tracker.asked, n)} for n in range(size)]))
+    end = tracker.stop("no-next", "there is no further address", True)
+    assert (end.stated_total, end.moved) == (29, True)

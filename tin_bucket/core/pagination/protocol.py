@@ -109,6 +109,7 @@ class PageTracker:
         self._pages = pages
         self._seen: set[bytes] = set()
         self._first_total: int | None = None
+        self._counts_pages = True
         self.total: int | None = None
         self.last: int | None = None
         self.rows = 0
@@ -131,6 +132,7 @@ class PageTracker:
         self.last = None if last is not None and (last < 0 or (last == 0 and page.size)) else last
         if self._first_total is None:
             self._first_total = self.total
+        self._counts_pages = self._counts_pages and self.total == page.size
         if page.records:
             digest = blake2b(json_bytes(page.records), digest_size=16).digest()
             if digest in self._seen:
@@ -153,13 +155,15 @@ class PageTracker:
         learnt = (wanted, self.first_size) if wanted and 0 < self.first_size < wanted and self.asked > 1 else None
         if self.failed:
             evidence = f"{self.failed:,} page{' has' if self.failed == 1 else 's have'} failed ({evidence})"
+        # What is the number of its own rows on every page is no total of the table.
+        own = self._counts_pages and self.total is not None and self.rows > self.total
         return PaginationEnd(
             reason,
             evidence,
             complete and not self.failed,
-            self.total,
+            None if own else self.total,
             self.last,
-            self._first_total,
+            None if own else self._first_total,
             self.failed,
             learnt,
         )
