@@ -10,16 +10,8 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.support.ui import WebDriverWait
 
-_FLAGS = (
-    "--headless",
-    "--no-sandbox",
-    "--disable-gpu",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--window-size=1280,800",
-)
+from tests.browser.conftest import FLAGS
+
 # Notes when the first row of a table has been painted, counted from the start of the navigation.
 _WATCH = """
 const look = () => {
@@ -42,7 +34,7 @@ def seconds_until_rows(address: str, times: int = 5) -> float:
         raise RuntimeError("Chromium and its driver are missing: “make browser” installs them.")
     options = webdriver.ChromeOptions()
     with tempfile.TemporaryDirectory() as profile:
-        for flag in (*_FLAGS, f"--user-data-dir={profile}"):
+        for flag in (*FLAGS, f"--user-data-dir={profile}"):
             options.add_argument(flag)
         driver = webdriver.Chrome(options=options, service=Service(chromedriver))
         try:

@@ -8,6 +8,7 @@ import pytest
 from tests.conftest import NOON
 from tests.waiting import async_until
 from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.problem import fail
 from tin_bucket.core.traffic.pace import Pace
 from tin_bucket.engine.attention import attention
 from tin_bucket.engine.clock import SetClock
@@ -144,3 +145,22 @@ def test_the_next_time_is_told(workspace, desk):
     unscheduled = scheduled(workspace, desk, None, "Fleet today")
     assert unscheduled not in schedule.next_times()
     assert schedule.next_times(unscheduled) == {}
+
+
+@pytest.mark.parametrize(("kind", "tried_again"), [("workspace-unreadable", True), ("parameter-missing", False)])
+def test_what_passes_is_tried_again_at_the_next_look(workspace, desk, monkeypatch, kind, tried_again):
+    """A full disk is no reason to wait for the next time; a brief that cannot be asked is."""
+    query = scheduled(workspace, desk, {"kind": "at", "at": "13:00"})
+    begin = workspace.runs.begin
+    refused = []
+
+    def once_refused(*args):
+        if not refused:
+            refused.append(args)
+            raise fail(kind, "It cannot be begun now.", do="Wait.")
+        return begin(*args)
+
+    monkeypatch.setattr(workspace.runs, "begin", once_refused)
+    mind(workspace, [NOON + timedelta(minutes=61)])
+    assert len(refused) == 1
+    assert causes(workspace, query) == ([("schedule", "complete")] if tried_again else [])

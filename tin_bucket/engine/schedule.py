@@ -91,7 +91,9 @@ class Schedule:
         try:
             run_id = await self._engine.start(query_id, {}, "schedule")
         except ProblemError as error:
-            self._given_up[query_id] = moment
+            # A full disk or a locked file passes: the next look tries again.
+            if error.problem.kind not in ("workspace-unreadable", "workspace-locked"):
+                self._given_up[query_id] = moment
             log.warning("scheduled refresh of query %s did not start: %s", query_id, error.problem.sentence())
             return
         self._own[query_id] = asyncio.create_task(self._until_ended(query_id, run_id))

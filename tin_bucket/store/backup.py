@@ -25,6 +25,7 @@ from urllib.parse import quote, unquote_to_bytes
 from tin_bucket.core.problem import ProblemError, fail
 
 from .database import FILE_NAME
+from .vault import KEY_FILE
 from .workspace import Workspace
 
 MANIFEST = "tin-bucket-backup.json"
@@ -97,9 +98,9 @@ def _copy(workspace: Workspace, copy: Path, now: datetime, keys: bool, passphras
     """Copy the database, with the keys sealed or left out; gives what is in it."""
     copy.mkdir(mode=0o700)
     workspace.copy_to(copy / FILE_NAME)
-    key_file = workspace.home / "vault.key"
+    key_file = workspace.home / KEY_FILE
     if keys and key_file.exists():
-        shutil.copyfile(key_file, copy / "vault.key")
+        shutil.copyfile(key_file, copy / KEY_FILE)
     made = Workspace(copy)
     try:
         if not keys:
@@ -117,7 +118,7 @@ def _copy(workspace: Workspace, copy: Path, now: datetime, keys: bool, passphras
         made.settle()
     finally:
         made.close()
-    (copy / "vault.key").unlink(missing_ok=True)
+    (copy / KEY_FILE).unlink(missing_ok=True)
     return summary
 
 

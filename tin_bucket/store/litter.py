@@ -7,9 +7,12 @@ import time
 from contextlib import suppress
 from pathlib import Path
 
+from .access import TOKEN_FILE
 from .locks import LOCKS, PROCESS, release_dead
+from .vault import KEY_FILE
 
-_HALF_WRITTEN = re.compile(r"\.(vault\.key|access\.token)\.[0-9a-f]+(\.new)?(\.[0-9a-f]+)?")
+_OWN = "|".join(map(re.escape, (KEY_FILE, TOKEN_FILE)))
+_HALF_WRITTEN = re.compile(rf"\.({_OWN})\.[0-9a-f]+(\.new)?(\.[0-9a-f]+)?")
 _AGE = 60.0  # Seconds: a file that is being written is younger.
 
 

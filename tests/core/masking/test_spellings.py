@@ -127,3 +127,10 @@ def test_any_mixture_of_escapes_is_masked(data, secret):
 def test_escapes_without_the_secret_stay_as_they_are(text):
     data = json.dumps({"text": text}).encode()
     assert scrub(data, ["kf8-Lq2.vZ71"]) == data
+
+
+@pytest.mark.parametrize("run", [b"\\", b'\\"', b"%5c", b"&amp;", b"%25", b"amp;", b"&#0", b"\\u0000", b"\\\\u"])
+@pytest.mark.parametrize("secret", ["kf8Lq2vZ71mN0pQ4rS8t", 'ti"de/\\x&%25amp'])
+def test_a_long_run_of_what_escapes_are_made_of_is_read_once(run, secret):
+    """What a service might send to keep the program busy: it would take hours if each start were tried to the end."""
+    assert scrub(run * 20_000 + b" end", [secret]).endswith(b" end")

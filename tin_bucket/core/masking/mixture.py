@@ -10,11 +10,13 @@ _ESCAPES = (b"%", b"&", b"\\")
 HINT = re.compile(rb"[%&\\]")  # What every escape begins with.
 _LONGEST = 24  # Bytes of one escaped character, as services write it; more are found when they stand together.
 _SHORT_JSON = {'"': b'"', "/": b"/", "\b": b"b", "\f": b"f", "\n": b"n", "\r": b"r", "\t": b"t"}
-# What an escape is made of may be escaped again, and again: %2541, &amp;#65;, \\\\u0041.
-_PERCENT = rb"(?:%|\\+u0025|&#37;)(?:25)*"
+# What an escape is made of may be escaped again, and again: %2541, &amp;#65;, \\\\u0041. Up to eight times, and without
+# a second try where one would change nothing: a service must not make this slow with a run of backslashes.
+_PERCENT = rb"(?:%|\\{1,8}+u0025|&#37;)(?:25){0,8}"
 _BACKSLASH = rb"(?:\\|" + _PERCENT + rb"5[cC])"
+_BACKSLASHES = _BACKSLASH + rb"{1,8}+"
 _SEMICOLON = rb"(?:;|" + _PERCENT + rb"3[bB])?"
-_AMPERSAND = rb"(?:&|" + _BACKSLASH + rb"+u0026|" + _PERCENT + rb"26)(?:amp" + _SEMICOLON + rb")*"
+_AMPERSAND = rb"(?:&|" + _BACKSLASHES + rb"u0026|" + _PERCENT + rb"26)(?:amp" + _SEMICOLON + rb"){0,8}"
 _HASH = rb"(?:#|" + _PERCENT + rb"23)"
 # How each kind of escape begins and ends; what stands between them is the character.
 _WAYS = (
@@ -22,8 +24,8 @@ _WAYS = (
     (_AMPERSAND + _HASH + b"0{0,3}", _SEMICOLON),
     (_AMPERSAND + _HASH + b"[xX]0{0,3}", _SEMICOLON),
     (_AMPERSAND, _SEMICOLON),
-    (_BACKSLASH + b"+", b""),
-    (_BACKSLASH + b"+u", b""),
+    (_BACKSLASHES, b""),
+    (_BACKSLASHES + b"u", b""),
 )
 
 
@@ -59,7 +61,7 @@ def escapes_of(text: str) -> bytes:
 def _character(char: str) -> bytes:
     """All ways to write a character."""
     if char == "\\":
-        return _BACKSLASH + b"+"
+        return _BACKSLASH + b"{1,8}"
     if char == "&":
         return b"(?:" + b"|".join([_AMPERSAND + _HASH + b"(?:38|[xX]26)" + _SEMICOLON, _AMPERSAND]) + b")"
     ways = [re.escape(char.encode("utf-8", "surrogateescape")), *([rb"\+"] if char == " " else [])]
@@ -67,7 +69,7 @@ def _character(char: str) -> bytes:
         if end is not None:
             ways.append(opening + end + closing)
     # JSON puts a backslash before these, whatever else is done to them.
-    before = _BACKSLASH + b"*" if char in '"/' else b""
+    before = _BACKSLASH + b"{0,8}" if char in '"/' else b""
     return before + b"(?:" + b"|".join(ways) + b")"
 
 
@@ -85,7 +87,7 @@ def _escapes(char: str) -> tuple[bytes | None, ...]:
         # Of an ampersand, one "amp" is the character and further ones are escapes of its own escape.
         None if char == "&" else named,
         _SHORT_JSON.get(char),
-        (_BACKSLASH + b"+u").join(pairs),
+        (_BACKSLASHES + b"u").join(pairs),
     )
 
 

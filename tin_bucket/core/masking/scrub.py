@@ -18,9 +18,8 @@ _ZEROS = [re.compile(rb"\0|%%(?:25)*00|&(?:amp;)*#0;|\\{%d}u0000" % backslashes)
 SHORTEST = 8  # A shorter secret may well be part of other words.
 _LEAST = 4  # A still shorter one may well be a value by itself, and masking it would ruin the data unseen.
 # What may belong to the first and the last characters of a secret in Base64.
-_ESCAPED_EDGE = rb"(?:%[0-9A-Fa-f]{2}|&#\w{1,7};?|\\+u[0-9A-Fa-f]{4}|[A-Za-z0-9+/_=-]){0,3}"
-_EDGE_AFTER, _EDGE_BEFORE, _EDGE_LENGTH = re.compile(_ESCAPED_EDGE), re.compile(_ESCAPED_EDGE + rb"\Z"), 10
-_EDGE = re.compile(rb"[A-Za-z0-9+/_=-]{0,3}")
+_EDGE = rb"(?:%[0-9A-Fa-f]{2}|&#\w{1,7};?|\\{1,8}u[0-9A-Fa-f]{4}|[A-Za-z0-9+/_=-]){0,3}"
+_EDGE_AFTER, _EDGE_BEFORE, _EDGE_LENGTH = re.compile(_EDGE), re.compile(_EDGE + rb"\Z"), 10
 
 
 def scrub(data: bytes, secrets: Iterable[str]) -> bytes:
@@ -58,7 +57,7 @@ def _scrubbed(data: bytes, secrets: Iterable[str]) -> bytes:
             if trace.data in data:
                 data = _with_edges(data, trace.data) if trace.partial else data.replace(trace.data, MASKED)
         if has_escapes(data):
-            data = _without_mixtures(data, _mixtures(secret))
+            data = _without(data, _mixtures(secret).spans(data))
     return data
 
 
@@ -120,7 +119,7 @@ class _Mixtures:
         out: list[tuple[int, int]] = []
         for start, end in self._likely(data):
             for found in self.whole.finditer(data, start, end):
-                out.append(_widened(data, found) if found["encoded"] is not None else found.span())
+                out.append(_widened(data, *found.span()) if found["encoded"] is not None else found.span())
         return out
 
     def _likely(self, data: bytes) -> Iterator[tuple[int, int]]:
@@ -153,18 +152,19 @@ def _mixtures(secret: str) -> _Mixtures:
     )
 
 
-def _widened(data: bytes, found: re.Match[bytes]) -> tuple[int, int]:
-    """The span of a match in Base64, with the characters beside it that may hold a part of the ends."""
-    before = _EDGE_BEFORE.search(data, max(0, found.start() - 3 * _EDGE_LENGTH), found.start())
-    after = _EDGE_AFTER.match(data, found.end())
+def _widened(data: bytes, start: int, end: int) -> tuple[int, int]:
+    """The span of a trace in Base64, with the characters beside it that may hold a part of the ends."""
+    before = _EDGE_BEFORE.search(data, max(0, start - 3 * _EDGE_LENGTH), start)
+    after = _EDGE_AFTER.match(data, end)
     assert before is not None
     assert after is not None
     return before.start(), after.end()
 
 
-def _without_mixtures(data: bytes, mixtures: _Mixtures) -> bytes:
+def _without(data: bytes, spans: list[tuple[int, int]]) -> bytes:
+    """The data with a mask in the place of each span, in order."""
     out, at = [], 0
-    for start, end in mixtures.spans(data):
+    for start, end in spans:
         out += [data[at : max(at, start)], MASKED]
         at = max(at, end)
     return b"".join([*out, data[at:]])
@@ -172,13 +172,8 @@ def _without_mixtures(data: bytes, mixtures: _Mixtures) -> bytes:
 
 def _with_edges(data: bytes, trace: bytes) -> bytes:
     """The data without a trace in Base64, and without the characters beside it that may hold a part of the ends."""
-    out, at = [], 0
+    spans, at = [], 0
     while (found := data.find(trace, at)) >= 0:
-        start = max(at, found - 3)
-        before = re.search(rb"[A-Za-z0-9+/_-]{0,3}\Z", data[start:found])
-        after = _EDGE.match(data, found + len(trace))
-        assert before is not None
-        assert after is not None
-        out += [data[at : start + before.start()], MASKED]
-        at = after.end()
-    return b"".join([*out, data[at:]])
+        spans.append(_widened(data, found, found + len(trace)))
+        at = spans[-1][1]
+    return _without(data, spans)

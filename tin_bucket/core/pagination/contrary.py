@@ -3,24 +3,18 @@ there is not, but for an answer without rows."""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator
 from dataclasses import replace
-from itertools import islice
 from typing import Any
 
 from tin_bucket.core.formats.http import links
-from tin_bucket.core.formats.jsonpath import format_place
 
-from .evidence import MORE_NAMES, flat_name, shortened
+from .evidence import MORE_NAMES, members, next_address_in, shortened
 from .protocol import Page, PaginationEnd, Paginator, as_truth
 
-_NEXT_ADDRESS = {"next", "nexturl", "nextpageurl", "nextlink", "nextpage", "nexthref", "nexturi"}
 _NEXT_CURSOR = {"nextcursor", "nextpagetoken", "nexttoken", "nextmarker", "nextpagecursor", "nextpage", "nextoffset"}
 _NOTHING = {"", "0", "-1", "null", "none", "nil", "undefined", "false"}
 # Stops that show nothing of what the API itself calls the end.
 _UNPROVED = ("single", "short-page")
-_DEPTH, _MANY = 3, 500
 
 
 def says_more(page: Page) -> str | None:
@@ -31,12 +25,12 @@ def says_more(page: Page) -> str | None:
     target = links(page.headers.get("link", "")).get("next")
     if target is not None:
         return f"the Link header names a next page, {shortened(target)}"
-    for flat, place, value in _around(page):
+    for flat, place, value in members(page.document, page.records):
         if flat in MORE_NAMES and isinstance(value, bool | str) and as_truth(value):
             return f"{place} is {value if isinstance(value, str) else 'true'}"
-        inner = value.get("href") if isinstance(value, dict) else value
-        if flat in _NEXT_ADDRESS and isinstance(inner, str) and re.match(r"https?://|/|\?", inner):
-            return f"{place} is a next address, {shortened(inner)}"
+        address = next_address_in(flat, place, value)
+        if address is not None:
+            return f"{address[0]} is a next address, {shortened(address[1])}"
         if flat in _NEXT_CURSOR and _is_cursor(value):
             return f"{place} holds “{str(value)[:24]}”"
     return None
@@ -44,22 +38,6 @@ def says_more(page: Page) -> str | None:
 
 def _is_cursor(value: Any) -> bool:
     return isinstance(value, str | int) and not isinstance(value, bool) and str(value).strip().lower() not in _NOTHING
-
-
-def _around(page: Page) -> Iterator[tuple[str, str, Any]]:
-    """Flat name, place and value of the members of the outer objects that are no records, outer ones first."""
-    records = {id(record) for record in page.records}
-    level: list[tuple[tuple[str, ...], Any]] = [((), page.document)]
-    for _ in range(_DEPTH):
-        following = []
-        for place, value in level:
-            if not isinstance(value, dict) or id(value) in records:
-                continue
-            for key, item in islice(value.items(), _MANY):
-                if isinstance(key, str):
-                    yield flat_name(key), format_place((*place, key)), item
-                    following.append(((*place, key), item))
-        level = following
 
 
 def heeding(paginator: Paginator) -> Paginator:

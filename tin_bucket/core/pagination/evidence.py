@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice
 from typing import Any
@@ -61,6 +61,9 @@ CURSOR_PARAMETERS = {"cursor", "pagetoken", "after", "continuation", "continuati
 MORE_NAMES = {"hasmore", "more", "hasnext", "hasnextpage", "morepages", "ismore", "truncated", "istruncated"}
 
 
+_NEXT_ADDRESS = {"next", "nexturl", "nextpageurl", "nextlink", "nextpage", "nexthref", "nexturi"}
+
+
 _TOTAL_HEADERS = ("x-total-count", "x-total", "total-count", "x-total-results", "x-pagination-total")
 
 
@@ -77,14 +80,17 @@ def flat_name(name: str) -> str:
     return re.sub(r"[^a-z]", "", name.lower())
 
 
-def _members(document: Any) -> Iterator[tuple[str, str, Any]]:
-    """Flat name, place and value of the members of the outer objects, outer ones first."""
+def members(document: Any, records: Sequence[Any] = ()) -> Iterator[tuple[str, str, Any]]:
+    """Flat name, place and value of the members of the outer objects, outer ones first; not those of `records`."""
+    inside = {id(record) for record in records}
     level: list[tuple[tuple[str, ...], Any]] = [((), document)]
     for _ in range(_DEPTH):
         following = []
         for place, value in level:
             # Page information is among few members; very many are records by their ids.
-            for key, item in islice(value.items(), _MANY) if isinstance(value, dict) else ():
+            if not isinstance(value, dict) or id(value) in inside:
+                continue
+            for key, item in islice(value.items(), _MANY):
                 if isinstance(key, str):
                     yield flat_name(key), format_place((*place, key)), item
                     following.append(((*place, key), item))
@@ -97,13 +103,13 @@ class Evidence:
     def __init__(self, page: Page, call: Call) -> None:
         self.page = page
         self.call = call
-        self.members = list(_members(page.document))
+        self.members = list(members(page.document))
         self.sent: dict[str, str] = dict(parse_qsl(urlsplit(call.address).query, keep_blank_values=True))
         self.at: ParameterLocation = "address"
         document = body_document(call)
         if isinstance(document, dict):
             self.at = "body"
-            inner = {place: str(value) for _, place, value in _members(document) if not isinstance(value, dict | list)}
+            inner = {place: str(value) for _, place, value in members(document) if not isinstance(value, dict | list)}
             self.sent = {name.removeprefix("$."): value for name, value in inner.items()}
         elif call.media_type() == FORM:
             self.at = "body"
@@ -162,6 +168,14 @@ class Evidence:
         if asked and 0 < here < asked and not self.is_all():
             return [f"asked for {asked:,} a page, got {here:,}"]
         return []
+
+
+def next_address_in(flat: str, place: str, value: Any) -> tuple[str, str] | None:
+    """The place and the text of a next page's address, where a member is one: a text, or an object with ``href``."""
+    target = value.get("href") if isinstance(value, dict) else value
+    if flat not in _NEXT_ADDRESS or not isinstance(target, str) or not re.match(r"https?://|/|\?", target):
+        return None
+    return (f"{place}.href" if isinstance(value, dict) else place), target
 
 
 def shortened(text: str) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Literal
 
 from pydantic import Field, field_validator
@@ -11,7 +10,7 @@ from tin_bucket.core.choice import FormField
 from tin_bucket.core.formats.jsonpath import known_source
 from tin_bucket.core.pagination.base import STATED, PagedModel
 from tin_bucket.core.pagination.by_address import follow_addresses
-from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess, shortened
+from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess, next_address_in, shortened
 from tin_bucket.core.pagination.protocol import Paginator, stated
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.call import Call
@@ -31,15 +30,12 @@ def by_next_address(call: Call, pages: NextUrlPagination, base: str = "") -> Pag
     return (yield from follow_addresses(call, pages, lambda page: stated(page, pages.next), "no-next", pages.next))
 
 
-_NEXT = {"next", "nexturl", "nextpageurl", "nextlink", "nextpage", "nexthref", "nexturi"}
-
-
 def _by_next(seen: Evidence) -> list[PaginationGuess]:
     for flat, place, value in seen.members:
-        target = value.get("href") if isinstance(value, dict) else value
-        if flat not in _NEXT or not isinstance(target, str) or not re.match(r"https?://|/|\?", target):
+        found = next_address_in(flat, place, value)
+        if found is None:
             continue
-        at = f"{place}.href" if isinstance(value, dict) else place
+        at, target = found
         evidence = [f"{at} is the address {shortened(target)}", *seen.total_words()]
         return [PaginationGuess(NextUrlPagination(next=at, **seen.common()), "by the next address", evidence, 0.9)]
     return []
