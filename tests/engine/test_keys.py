@@ -48,7 +48,7 @@ def with_engine(workspace, work):
 )
 def test_each_placement_opens_its_demo_service(workspace, company, refresh, brief):
     run = refresh(add(workspace, brief).id)
-    assert (run.state, run.problem) == ("complete", None)
+    assert (run.state, run.problem) == ("unverified", None)
     assert run.rows > 10
     assert workspace.vault.state(brief.ask.service).last_used
 
@@ -60,7 +60,7 @@ def test_a_key_in_the_address(workspace, company, refresh):
         "take": {"records": "$[*]"},
     }
     run = refresh(add(workspace, load_brief(brief)).id)
-    assert run.state == "complete"
+    assert run.state == "unverified"
     (call,) = workspace.runs.calls(run.id)
     assert call.address == f"{company.bases['statistics']}/passengers"
 
@@ -141,7 +141,7 @@ def test_a_sign_in_call_of_ones_own_and_its_renewal(workspace, awkward, refresh)
     key = {"name": "session", "source": source, "places": [{"at": "address", "name": "sid"}]}
     query = own_query(workspace, service_of(awkward.base, key), {"user": "ann", "word": "pass-word-77"})
     run = refresh(query.id)
-    assert run.state == "complete"
+    assert run.state == "unverified"
     assert len(given) == 2
     # What the service echoed of the token is blotted out.
     assert table_of(workspace, run) == [{"echo": "********"}]
@@ -162,7 +162,7 @@ def test_a_pasted_token_is_kept_in_memory_and_asked_for_when_it_ended(workspace,
         assert run.problem.kind == "token-wanted"
         ends = engine.credentials.take_token(service, " pasted-token-1234\n")
         assert ends - NOON < timedelta(minutes=10, seconds=10)
-        assert (await engine.refresh(query.id, {}, "by hand")).state == "complete"
+        assert (await engine.refresh(query.id, {}, "by hand")).state == "unverified"
         engine.clock.set(NOON + timedelta(minutes=11))
         assert (await engine.refresh(query.id, {}, "by hand")).problem.kind == "token-wanted"
 
@@ -185,7 +185,7 @@ def test_a_redirect_elsewhere_goes_without_the_key_and_says_so(workspace, awkwar
     with Running(other) as running:
         awkward.answers["/data"] = (302, {"Location": f"{running.base}/moved"}, b"")
         run = refresh(query.id)
-    assert run.state == "complete"
+    assert run.state == "unverified"
     assert awkward.seen[0][1]["X-Key"] == "secret-text-99"
     assert "X-Key" not in seen[0]
     (call,) = workspace.runs.calls(run.id)
@@ -293,7 +293,7 @@ def test_a_wrong_secret_is_told_in_the_apis_words(workspace, company, refresh, n
 
 def test_no_key_is_anywhere_in_the_workspace(workspace, company, refresh):
     for brief in (operations_briefs()[3], fares_brief(), inspections_brief(), passengers_brief()):
-        assert refresh(add(workspace, brief).id).state == "complete"
+        assert refresh(add(workspace, brief).id).state == "unverified"
     workspace.db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     data = b"".join(path.read_bytes() for path in workspace.home.rglob("*") if path.is_file())
     dump = "\n".join(workspace.db.iterdump())
@@ -317,7 +317,7 @@ def test_a_vault_under_a_passphrase(workspace, company, refresh):
     query = add(workspace, operations_briefs()[3])
     workspace.vault.set_passphrase("four made up words")
     assert not (workspace.home / "vault.key").exists()
-    assert refresh(query.id).state == "complete"
+    assert refresh(query.id).state == "unverified"
     workspace.vault.lock()
     assert workspace.vault.wants_passphrase
     assert refresh(query.id).problem.kind == "vault-closed"
@@ -325,9 +325,9 @@ def test_a_vault_under_a_passphrase(workspace, company, refresh):
         workspace.vault.unlock("four wrong words")
     assert caught.value.problem.kind == "passphrase-wrong"
     workspace.vault.unlock("four made up words")
-    assert refresh(query.id).state == "complete"
+    assert refresh(query.id).state == "unverified"
     workspace.vault.set_passphrase(None)
     assert (workspace.home / "vault.key").stat().st_mode & 0o077 == 0
-    assert refresh(query.id).state == "complete"
+    assert refresh(query.id).state == "unverified"
     with pytest.raises(ProblemError, match="8 characters"):
         workspace.vault.set_passphrase("short")

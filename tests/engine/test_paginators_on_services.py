@@ -63,7 +63,7 @@ def test_each_way_brings_every_row_once(workspace, company, refresh, way):
         "take": {"records": records, "columns": [{"place": f"$.{column}", "name": column}]}, "keep": {"match": [column]},
     }  # fmt: skip
     run = refresh(workspace.queries.add(load_brief(document), NOON).id)
-    assert run.state == "complete", (run.problem, run.report)
+    assert run.state == "unverified", (run.problem, run.report)
     got = [row[0] for row in workspace.snapshots.window(run.snapshot_id, 0, 5_000)]
     assert [str(one) for one in got] == [str(one) for one in truth()]
     assert stop in run.stop

@@ -100,7 +100,7 @@ def test_a_wrong_key_is_said_in_the_apis_words_and_everything_stays(workspace, d
     assert run.problem.where.startswith("GET http://127.0.0.1:")
     assert run.snapshot_id is None
     assert workspace.snapshots.latest(query).id == kept
-    assert [one.state for one in workspace.runs.latest(query)] == ["failed", "complete"]
+    assert [one.state for one in workspace.runs.latest(query)] == ["failed", "unverified"]
 
 
 def test_a_key_that_is_not_stored_stops_the_run_before_any_call(workspace, desk, refresh, operations):
@@ -151,7 +151,7 @@ def test_a_bad_answer_is_a_failed_run_in_the_history_and_old_snapshots_stay(
 ):
     awkward.answers["/data"] = (200, JSON, b'{"data": [{"a": 1}]}')
     kept = ask_awkward()
-    assert kept.state == "complete"
+    assert kept.state == "unverified"
     awkward.answers["/data"] = answer
     run = ask_awkward(timeout=0.3, moment=NOON + timedelta(hours=1))
     assert (run.state, run.problem.kind, run.snapshot_id) == ("failed", kind, None)
@@ -204,14 +204,14 @@ def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, 
 def test_a_redirect_within_the_service_is_followed(awkward, ask_awkward):
     awkward.answers["/data"] = (307, {"Location": "/moved"}, b"")
     awkward.answers["/moved"] = (200, JSON, b'{"data": [{"a": 1}]}')
-    assert ask_awkward().state == "complete"
+    assert ask_awkward().state == "unverified"
 
 
 def test_new_and_missing_fields_are_said_and_the_refresh_goes_on(workspace, awkward, ask_awkward):
     columns = [{"place": "$.a", "name": "a"}, {"place": "$.b", "name": "b"}]
     awkward.answers["/data"] = (200, JSON, b'{"data": [{"c": 3, "a": 1}]}')
     run = ask_awkward(take={"records": "$.data[*]", "columns": columns})
-    assert (run.state, run.report.reading.absent, run.report.reading.not_taken) == ("complete", ["$.b"], 1)
+    assert (run.state, run.report.reading.absent, run.report.reading.not_taken) == ("unverified", ["$.b"], 1)
     assert list(workspace.snapshots.all_rows(run.snapshot_id)) == [(1, None)]
 
 
@@ -313,7 +313,7 @@ def test_an_echoed_key_is_nowhere_in_what_is_kept(workspace, desk, refresh, awkw
     body = f'{{"data": [{{"you sent": "{KEY}"}}], "error": "bad key {KEY}"}}'.encode()
     awkward.answers["/ports"] = (200, {**JSON, "X-Echo": KEY}, body)
     run = refresh(desk["Ports"].id)
-    assert run.state in ("complete", "incomplete")
+    assert run.state in ("unverified", "incomplete")
     assert awkward.seen[0][1]["X-Skerrywick-Key"] == KEY
     awkward.answers["/ports"] = (403, JSON, body)
     assert KEY not in str(refresh(desk["Ports"].id, NOON + timedelta(hours=1)))
@@ -336,7 +336,7 @@ def test_two_refreshes_of_a_query_never_start_together(workspace, desk):
     started, again = asyncio.run(go())
     assert sum(isinstance(one, int) for one in started) == 1
     assert {one.problem.kind for one in started if isinstance(one, ProblemError)} == {"already-running"}
-    assert again.state == "complete"
+    assert again.state == "unverified"
 
 
 def test_after_a_failed_run_the_answers_of_the_one_before_are_read(workspace, desk, refresh, operations):
@@ -377,7 +377,7 @@ def stopped_while(workspace, query_id, method, monkeypatch):
 
 def test_a_run_that_is_stopped_while_its_snapshot_is_written_is_whole(workspace, desk, monkeypatch):
     run, state = stopped_while(workspace, desk["Ports"].id, (workspace.snapshots, "add"), monkeypatch)
-    assert (run.state, state, run.problem) == ("complete", "complete", None)
+    assert (run.state, state, run.problem) == ("unverified", "unverified", None)
     assert workspace.snapshots.get(run.snapshot_id).rows == 12
 
 
@@ -416,7 +416,7 @@ def test_answers_that_cannot_be_let_go_do_not_undo_a_snapshot(workspace, desk, r
 
     monkeypatch.setattr(workspace.archive, "prune", locked)
     run = refresh(desk["Ports"].id)
-    assert (run.state, run.problem) == ("complete", None)
+    assert (run.state, run.problem) == ("unverified", None)
     assert workspace.snapshots.get(run.snapshot_id).rows == 12
 
 

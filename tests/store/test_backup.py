@@ -23,7 +23,7 @@ WORDS = "a few words to seal with"
 def full(workspace, awkward, ask_awkward):
     """A workspace with a query, a snapshot, saved answers, a key and files."""
     awkward.answers["/data"] = (200, {"Content-Type": "application/json"}, b'{"data": [{"id": 1}, {"id": 2}]}')
-    assert ask_awkward().state == "complete"
+    assert ask_awkward().state == "unverified"
     workspace.vault.store("awkward", "http://h:80", SECRET, NOON)
     (workspace.home / "files" / "inner").mkdir(parents=True)
     (workspace.home / "files" / "inner" / "berths ø.csv").write_text("code\n007\n")

@@ -35,7 +35,7 @@ def kept(workspace, awkward, ask_awkward):
     """A workspace with two queries' snapshots, saved answers and a sheet; closed, so that its bytes can be changed."""
     home = workspace.home
     awkward.answers["/data"] = (200, {"Content-Type": "application/json"}, b'{"data": [{"id": 1}, {"id": 2}]}')
-    assert ask_awkward().state == "complete"
+    assert ask_awkward().state == "unverified"
     workspace.close()
     tuned = Workspace(home, tuning=TUNING)
     tuned.services.save(Service(id="s", name="s", base="http://h"))
@@ -44,7 +44,15 @@ def kept(workspace, awkward, ask_awkward):
         run = tuned.runs.begin(query.id, "{}", {}, "by hand", NOON)
         with tuned.write() as db:
             tuned.snapshots.add(
-                db, query.id, run, table(40 + 10 * day, day), match=["id"], complete=True, stated_total=None, now=NOON
+                db,
+                query.id,
+                run,
+                table(40 + 10 * day, day),
+                match=["id"],
+                state="complete",
+                evidence="",
+                stated_total=None,
+                now=NOON,
             )
     tuned.sheets.save("Berths", "a.csv", SheetSettings(), ["code"], 1, b"code\n007\n", NOON)
     tuned.close()

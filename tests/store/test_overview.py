@@ -41,7 +41,15 @@ def end(workspace, query, state="complete", height=None, hour=0, **report):
     with workspace.write() as db:
         if height is not None:
             workspace.snapshots.add(
-                db, query, run.id, table(height), match=["id"], complete=True, stated_total=None, now=moment
+                db,
+                query,
+                run.id,
+                table(height),
+                match=["id"],
+                state="complete",
+                evidence="",
+                stated_total=None,
+                now=moment,
             )
         if state != "running":
             workspace.runs.end(db, run, moment)

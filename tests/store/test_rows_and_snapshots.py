@@ -77,7 +77,15 @@ def keep(workspace):
         run = workspace.runs.begin(query.id, "{}", {}, "by hand", moment)
         with workspace.write() as db:
             number = workspace.snapshots.add(
-                db, query.id, run, table, match=list(match), complete=True, stated_total=None, now=moment
+                db,
+                query.id,
+                run,
+                table,
+                match=list(match),
+                state="complete",
+                evidence="",
+                stated_total=None,
+                now=moment,
             )
             if fail:
                 raise RuntimeError
@@ -163,7 +171,7 @@ def test_two_queries_snapshots_are_not_compared(workspace, keep):
     run = workspace.runs.begin(other.id, "{}", {}, "by hand", NOON)
     with workspace.write() as db:
         number = workspace.snapshots.add(
-            db, other.id, run, a_table([("a", 1)]), match=[], complete=True, stated_total=None, now=NOON
+            db, other.id, run, a_table([("a", 1)]), match=[], state="complete", evidence="", stated_total=None, now=NOON
         )
     with pytest.raises(ProblemError, match="different queries"):
         workspace.snapshots.compare(first.id, number)
@@ -178,7 +186,7 @@ def test_a_long_table_is_stored_part_by_part_as_a_short_one_is(workspace, desk):
         table = a_table(list(zip(*data, strict=True)))
         with workspace.write() as db:
             number = workspace.snapshots.add(
-                db, query_id, run, table, match=[], complete=True, stated_total=None, now=NOON
+                db, query_id, run, table, match=[], state="complete", evidence="", stated_total=None, now=NOON
             )
         return workspace.snapshots.window(number, 0, 100)
 
@@ -239,7 +247,15 @@ def test_a_long_table_is_sorted_from_its_copies_and_only_the_newest_has_some(tmp
         with workspace.write() as db:
             numbers.append(
                 workspace.snapshots.add(
-                    db, query.id, run, table, match=[], complete=True, stated_total=None, now=NOON + timedelta(days=day)
+                    db,
+                    query.id,
+                    run,
+                    table,
+                    match=[],
+                    state="complete",
+                    evidence="",
+                    stated_total=None,
+                    now=NOON + timedelta(days=day),
                 )
             )
     copies = workspace.db.execute("SELECT snapshot_id, name FROM column_copy").fetchall()

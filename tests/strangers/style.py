@@ -54,6 +54,7 @@ class Style:
     cursor: str
     example: dict[str, str]
     beyond: str
+    body: str = ""
 
     @property
     def name(self) -> str:

@@ -154,10 +154,10 @@ def test_the_key_is_nowhere_but_in_the_vault(client, workspace, running, operati
     assert {"name": KEY_HEADER, "value": "••••"} in seen[-1].json()["first_call"]["headers"]
     seen.append(client.post("/api/ask-once", json={"brief": brief}))
     last, told = run_of(client, query)
-    assert last["state"] == "complete"
+    assert last["state"] == "unverified"
     operations.key = "changed"
     told_too = refused_and_replaced(client, query, operations)
-    assert told_too[-1]["state"] == "complete"
+    assert told_too[-1]["state"] == "unverified"
     snapshot = last["snapshot_id"]
     paths = ["desk", "services", f"queries/{query}", "runs", "runs/1/calls", "runs/1/calls/1/text", "runs/2/calls"]
     paths += [f"snapshots/{snapshot}/rows", f"snapshots/{snapshot}/table.csv", "../openapi.json"]

@@ -36,10 +36,10 @@ def test_the_history_tells_runs_and_their_calls(client, awkward, query):
     serve(awkward, "/p/1", {"n": "one"})
     serve(awkward, "/p/2", {"error": "gone"}, 404)
     last, told = run_of(client, number)
-    assert last["state"] == "complete"
+    assert last["state"] == "unverified"
     assert [tile["state"] for summary in told for tile in summary["tiles"]] == ["answered", "answered", "missing"]
     run = client.get("/api/runs", params={"query": number}).json()[0]
-    assert (run["state"], run["calls"], run["rows"], run["cause"]) == ("complete", 3, 2, "by hand")
+    assert (run["state"], run["calls"], run["rows"], run["cause"]) == ("unverified", 3, 2, "by hand")
     calls = client.get(f"/api/runs/{run['id']}/calls").json()
     assert [(c["stage"], c["label"], c["status"]) for c in calls] == [
         ("pages", "", 200), ("look up p", "1", 200), ("look up p", "2", 404),
@@ -49,7 +49,7 @@ def test_the_history_tells_runs_and_their_calls(client, awkward, query):
     assert client.get(f"/api/runs/{run['id']}/calls/9/nodes").json()["kind"] == "answer-gone"
     # A run of the past tells its end at once to whoever listens.
     again = client.get(f"/api/runs/{run['id']}/events").text
-    assert '"state":"complete"' in again
+    assert '"state":"unverified"' in again
     rows = client.get(f"/api/snapshots/{run['snapshot_id']}/rows").json()["rows"]
     assert rows == [["1", "one"], ["2", {"miss": "none", "words": "not found"}]]
 
@@ -125,9 +125,9 @@ def test_a_table_that_is_not_whole_is_marked_wherever_it_is(client, awkward, que
     last, _ = run_of(client, number)
     assert (last["state"], last["rows"], last["stated_total"]) == ("incomplete", 25, 118)
     desk = client.get("/api/desk").json()
-    assert desk["queries"][0]["latest"]["complete"] is False
+    assert desk["queries"][0]["latest"]["unverified"] is False
     assert desk["attention"][0]["what"] == "25 of 118 stated rows are here."
-    assert client.get(f"/api/queries/{number}").json()["snapshots"][0]["complete"] is False
+    assert client.get(f"/api/queries/{number}").json()["snapshots"][0]["unverified"] is False
 
 
 def test_reading_only_the_first_pages_says_so(client, awkward, query):

@@ -24,7 +24,7 @@ errors = Console(stderr=True, highlight=False)
 Home = Annotated[Path | None, typer.Option(help="The workspace's folder.")]
 PASSPHRASE = "TIN_BUCKET_PASSPHRASE"
 Passphrase = Annotated[bool, typer.Option("--passphrase", help=f"Ask for the vault's passphrase; or set {PASSPHRASE}.")]
-NOT_WHOLE, FAILED = 3, 1
+NOT_WHOLE, UNVERIFIED, FAILED = 3, 4, 1
 
 
 def say(command: Callable[..., Any]) -> Callable[..., Any]:

@@ -20,7 +20,7 @@ from tin_bucket.engine.engine import Engine
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace, default_home
 
-from .common import NOT_WHOLE, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
+from .common import NOT_WHOLE, UNVERIFIED, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
 from .target import FormulasAsText, Target
 
 
@@ -41,7 +41,8 @@ def run_query(
     passphrase: Passphrase = False,
     formulas_as_text: FormulasAsText = False,
 ) -> None:
-    """Refresh a query and write its table. The exit code is 0 only when the table is whole."""
+    """Refresh a query and write its table. The exit code is 0 only when the table is proved to be whole, 4 when nothing
+    tells, 3 when rows are missing."""
     given = _given(param or [])
     target = Target.of(out, formulas_as_text)
     if query.endswith(".json"):
@@ -63,7 +64,7 @@ def run_query(
         run = _refresh(workspace, query, given, target)
         workspace.close()
     if run.state != "complete":
-        raise typer.Exit(NOT_WHOLE)
+        raise typer.Exit(UNVERIFIED if run.state == "unverified" else NOT_WHOLE)
 
 
 def _given(pairs: list[str]) -> dict[str, Given]:
@@ -114,6 +115,8 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, Given], target: T
     errors.print(f"{query.name}: {run.state}; {run.records:,} records{total}{rows}; {run.calls:,} calls.", markup=False)
     for gap in run.report.gaps:
         errors.print(f"  incomplete: {gap}", markup=False)
+    if run.report.doubt:
+        errors.print(f"  unverified: {run.report.doubt}", markup=False)
     for name, lookup in run.report.lookups.items():
         if lookup.none or lookup.failed:
             errors.print(f"  look up {name}: {lookup.none} not found, {lookup.failed} failed", markup=False)

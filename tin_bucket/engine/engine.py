@@ -115,10 +115,10 @@ class Engine:
         """
         old = await asyncio.to_thread(self.workspace.runs.get, run_id)
         query = await asyncio.to_thread(self.workspace.queries.get, old.query_id)
-        if old.state in ("complete", "running"):
+        if old.state in ("complete", "unverified", "running"):
             raise fail(
                 "run-complete",
-                "This run is complete.",
+                "This run lacks nothing that could be asked for.",
                 where=f"run {run_id}",
                 do="Refresh it to fetch everything again.",
             )

@@ -55,7 +55,8 @@ class NewestSnapshot:
     run_id: int
     taken: str
     rows: int
-    complete: bool
+    state: str
+    evidence: str
     stated_total: int | None
     since: dict[str, int]
     rebuilt: str | None
@@ -97,8 +98,8 @@ SELECT query.id, query.name, brief.saved, brief.document,
   (SELECT json_group_array(rows) FROM (SELECT rows FROM snapshot WHERE query_id = query.id
      ORDER BY taken DESC, id DESC LIMIT {_COUNTS})) AS counts,
   (SELECT started FROM run WHERE query_id = query.id ORDER BY id DESC LIMIT 1) AS last_started,
-  latest.id AS latest_id, latest.run_id, latest.taken, latest.rows, latest.complete, latest.stated_total, latest.since,
-  latest.rebuilt,
+  latest.id AS latest_id, latest.run_id, latest.taken, latest.rows, latest.state AS kept_state, latest.evidence,
+  latest.stated_total, latest.since, latest.rebuilt,
   ended.id AS ended_id, ended.state, ended.records, ended.problem, json_extract(ended.report, '$.gaps') AS gaps,
   json_extract(ended.report, '$.drift') AS drift, (SELECT id FROM snapshot WHERE run_id = ended.id) AS kept
 FROM query JOIN brief ON brief.id = query.brief_id
@@ -181,7 +182,8 @@ def _latest(row: sqlite3.Row) -> NewestSnapshot | None:
         run_id=row["run_id"],
         taken=row["taken"],
         rows=row["rows"],
-        complete=bool(row["complete"]),
+        state=row["kept_state"],
+        evidence=row["evidence"],
         stated_total=row["stated_total"],
         since=json.loads(row["since"]),
         rebuilt=row["rebuilt"],

@@ -19,8 +19,9 @@ from tin_bucket.core.response.response import Answer
 from .archive import pack, unpack
 from .database import Database
 
-# whole: every row is there; short: rows are missing, or may be; the others kept nothing.
-STATES = ("running", "complete", "incomplete", "failed", "cancelled", "interrupted")
+# complete: every row is there, and that is proved; unverified: nothing tells; incomplete: rows are missing, or may be;
+# the others kept nothing.
+STATES = ("running", "complete", "unverified", "incomplete", "failed", "cancelled", "interrupted")
 
 
 @dataclass(slots=True)

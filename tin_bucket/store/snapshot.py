@@ -10,13 +10,15 @@ from dataclasses import dataclass
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 
-FIELDS = "id, query_id, run_id, taken, headings, match, rows, complete, stated_total, since, rebuilt, brief, version"
+FIELDS = "id, query_id, run_id, taken, headings, match, rows, state, evidence, stated_total, since,"
+FIELDS += " rebuilt, brief, version"
 
 
 @dataclass(frozen=True, slots=True)
 class Snapshot:
     """A dated copy of a table, without its rows.
 
+    `state` is ``complete``, ``unverified`` or ``incomplete``; `evidence` is what proves that, in a sentence.
     `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
     `rebuilt`: when it was rebuilt from its saved answers, and `brief` by which brief, as JSON text. `version` is
     another one for every content that it ever had.
@@ -29,7 +31,8 @@ class Snapshot:
     columns: list[TableColumn]
     match: list[str]
     rows: int
-    complete: bool
+    state: str
+    evidence: str
     stated_total: int | None
     since: dict[str, int]
     rebuilt: str | None = None
@@ -57,7 +60,8 @@ def read_snapshot(row: sqlite3.Row) -> Snapshot:
         columns=[TableColumn(**heading) for heading in json.loads(row["headings"])],
         match=json.loads(row["match"]),
         rows=row["rows"],
-        complete=bool(row["complete"]),
+        state=row["state"],
+        evidence=row["evidence"],
         stated_total=row["stated_total"],
         since=json.loads(row["since"]),
         rebuilt=row["rebuilt"],

@@ -15,7 +15,7 @@ import numpy as np
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import Comparison, compare, difference
-from tin_bucket.core.analysis.duplicates import duplicates_by_content
+from tin_bucket.core.analysis.duplicates import duplicates_by_content, repeats_within_pages
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import Table, TableColumn, count_filled
@@ -67,7 +67,8 @@ class Snapshots:
         table: Table,
         *,
         match: list[str],
-        complete: bool,
+        state: str,
+        evidence: str,
         stated_total: int | None,
         now: datetime,
     ) -> int:
@@ -85,9 +86,10 @@ class Snapshots:
         if not row_list.is_shared(packed):
             base_id, depth = None, 0
         cursor = db.execute(
-            "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, complete, stated_total,"
-            " since, base, depth, row_ids, origins, digest, version) VALUES (:query, :run, :taken, :headings, :match,"
-            " :layout, :rows, :complete, :total, '{}', :base, :depth, :ids, :origins, :digest, :version)",
+            "INSERT INTO snapshot (query_id, run_id, taken, headings, match, layout_id, rows, state, evidence,"
+            " stated_total, since, base, depth, row_ids, origins, digest, version)"
+            " VALUES (:query, :run, :taken, :headings, :match,"
+            " :layout, :rows, :state, :evidence, :total, '{}', :base, :depth, :ids, :origins, :digest, :version)",
             {
                 "query": query_id,
                 "run": run_id,
@@ -95,7 +97,8 @@ class Snapshots:
                 **_sealed(ids, table, match),
                 "layout": layout,
                 "rows": table.height,
-                "complete": int(complete),
+                "state": state,
+                "evidence": evidence,
                 "total": stated_total,
                 "base": base_id,
                 "depth": depth,
@@ -153,13 +156,20 @@ class Snapshots:
             since.pop("same")
             db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), now_id))
 
-    def same_content(self, db: sqlite3.Connection, snapshot_id: int, pages: Ints) -> int:
-        """How many rows of a snapshot have the content of a row on an earlier page.
+    def same_content(self, db: sqlite3.Connection, snapshot_id: int, pages: Ints) -> tuple[int, bool]:
+        """How many rows of a snapshot have the content of a row on an earlier page, and whether a page itself has
+        rows alike.
 
         Args:
             pages: for each row its page, shape (rows,).
         """
-        return duplicates_by_content(self._ids(db, snapshot_id), pages)
+        ids = self._ids(db, snapshot_id)
+        same = duplicates_by_content(ids, pages)
+        return same, bool(same) and repeats_within_pages(ids, pages)
+
+    def doubt(self, db: sqlite3.Connection, snapshot_id: int, evidence: str) -> None:
+        """Note that nothing proves a snapshot to be whole, inside the caller's transaction."""
+        db.execute("UPDATE snapshot SET state = 'unverified', evidence = ? WHERE id = ?", (evidence, snapshot_id))
 
     def reading(self) -> AbstractContextManager[object]:
         """One view of all snapshots for several questions, whatever is written meanwhile."""

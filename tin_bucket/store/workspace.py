@@ -9,6 +9,7 @@ from platformdirs import user_data_dir
 from .access import Access
 from .archive import Archive
 from .database import BUSY_SECONDS, Database
+from .findings import Findings
 from .litter import clear_litter
 from .overview import Overview
 from .paces import Paces
@@ -29,7 +30,7 @@ def default_home() -> Path:
 
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, runs, overview, archive,
-    paces, snapshots."""
+    findings, paces, snapshots."""
 
     def __init__(
         self,
@@ -55,6 +56,7 @@ class Workspace(Database):
         self.runs = Runs(self)
         self.overview = Overview(self, self.runs)
         self.archive = Archive(self)
+        self.findings = Findings(self)
         self.paces = Paces(self)
         self.snapshots = Snapshots(self, tuning)
         self.runs.mark_interrupted()

@@ -12,11 +12,12 @@ from tin_bucket.core.analysis.completeness import may_go_on
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.auth.sign import shown
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.problem import Problem
+from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.traffic.pace import Allowance
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.runs import Run
 from tin_bucket.store.snapshot import Snapshot
@@ -63,6 +64,18 @@ def run_info(run: Run) -> RunInfo:
     return RunInfo(**told, can_resume=may_go_on(run.state, run.records, run.report))
 
 
+def kept_preview(here: Context, number: int) -> Preview:
+    """The preview of that number.
+
+    Raises:
+        ProblemError: ``preview-gone``.
+    """
+    preview = here.engine.previews.get(number)
+    if preview is None:
+        raise fail("preview-gone", "This preview is no longer kept.", where=f"preview {number}", do="Ask once again.")
+    return preview
+
+
 def allowance_info(allowance: Allowance) -> AllowanceInfo:
     """What is left of a window, for the browser."""
     window = allowance.window
@@ -77,7 +90,8 @@ def snapshot_info(snapshot: Snapshot) -> SnapshotInfo:
         run_id=snapshot.run_id,
         taken=snapshot.taken,
         rows=snapshot.rows,
-        complete=snapshot.complete,
+        state=snapshot.state,
+        evidence=snapshot.evidence,
         stated_total=snapshot.stated_total,
         since=snapshot.since,
         rebuilt=snapshot.rebuilt,

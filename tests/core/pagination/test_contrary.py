@@ -5,8 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.pagination.contrary import says_more
-from tin_bucket.core.pagination.protocol import Page, PageTracker
+from tin_bucket.core.pagination.protocol import Page
 from tin_bucket.core.pagination.registry import paginate
+from tin_bucket.core.pagination.tracker import PageTracker
 from tin_bucket.core.pagination.ways.number import NumberPagination
 from tin_bucket.core.pagination.ways.offset import OffsetPagination
 from tin_bucket.core.pagination.ways.single import NoPagination
@@ -85,15 +86,12 @@ def test_the_members_of_a_record_are_data():
 @pytest.mark.parametrize("pages", [
     NumberPagination(parameter="page"), OffsetPagination(parameter="offset"),
 ])  # fmt: skip
-def test_a_short_page_is_no_end_where_the_answer_says_otherwise(pages):
-    first, short = (
-        page_of({"data": ROWS}),
-        page_of({"data": ROWS[:3], "has_more": True}, [{"id": 90 + n} for n in range(3)]),
-    )
-    end = end_of(pages, first, short)
-    assert (end.complete, end.reason) == (False, "more")
-    quiet = page_of({"data": ROWS[:3]}, [{"id": 90 + n} for n in range(3)])
-    assert end_of(pages, first, quiet).complete
+def test_a_short_page_alone_is_no_end(pages):
+    first, short = page_of({"data": ROWS}), page_of({}, [{"id": 90 + n} for n in range(3)])
+    with pytest.raises(AssertionError, match="wants more"):
+        end_of(pages, first, short)
+    end = end_of(pages, first, short, page_of({}, []))
+    assert (end.state, end.reason) == ("complete", "empty-page")
 
 
 @pytest.mark.parametrize("pages", [

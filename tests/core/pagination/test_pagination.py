@@ -79,8 +79,8 @@ PATHS = {"last_page": "$.meta.pages", "total": "$.meta.total"}
     [
         ({"pages": True, "total": True}, PATHS, "stated-pages"),
         ({"total": True}, {"total": "$.meta.total"}, "stated-total"),
-        ({}, {}, "short-page"),
-        ({}, PATHS, "short-page"),
+        ({}, {}, "empty-page"),
+        ({}, PATHS, "empty-page"),
     ],
 )
 def test_it_stops_for_the_right_reason_with_all_rows(stated, paths, reason):
@@ -101,7 +101,8 @@ def test_a_last_page_that_is_full_ends_with_an_empty_one():
 
 def test_the_same_page_again_and_again_is_noticed():
     stop, _, made = drive(NumberPagination(), lambda call: Page({"data": [1, 2], "at": sent(call)["page"]}, [1, 2]))
-    assert (stop.reason, stop.complete, len(made)) == ("repeated-page", False, 2)
+    assert (stop.reason, stop.state, len(made)) == ("repeated-page", "unverified", 2)
+    assert "page 2 is the same as page 1: the API ignores the parameter, or it has no second page" in stop.evidence
 
 
 def test_the_safety_limit_holds_and_is_not_whole():
@@ -118,11 +119,12 @@ def test_the_first_rows_are_enough_while_a_query_is_built():
 
 def test_pages_may_be_counted_from_nought():
     def serve(call):
-        return Page({"pages": 3}, [int(sent(call)["page"])])
+        number = int(sent(call)["page"])
+        return Page({"pages": 3}, [number, -number][: 1 if number == 2 else 2])
 
     stop, _, made = drive(NumberPagination(first=0, last_page="$.pages"), serve)
     assert [sent(call)["page"] for call in made] == ["0", "1", "2"]
-    assert stop.reason == "stated-pages"
+    assert (stop.reason, stop.state) == ("stated-pages", "complete")
 
 
 def test_pages_that_are_stated_are_asked_for_together():
@@ -134,24 +136,41 @@ def test_pages_that_are_stated_are_asked_for_together():
     assert [call.label for call in paginator.send(Page({"pages": 6}, [3]))] == ["page 6"]
 
 
-def test_an_empty_page_before_the_stated_last_one_is_not_the_end_of_a_whole_table():
+def test_an_empty_page_before_the_stated_last_one_proves_nothing():
     stop, _, _ = drive(
         NumberPagination(last_page="$.pages"),
         lambda call: Page({"pages": 9}, [] if sent(call)["page"] == "4" else [int(sent(call)["page"])]),
     )
-    assert (stop.reason, stop.complete) == ("empty-page", False)
+    assert (stop.reason, stop.state) == ("empty-page", "unverified")
+    assert stop.evidence == "page 4 is empty, though the API states 9 pages"
+
+
+def test_pages_that_are_counted_for_another_size_are_no_end():
+    def serve(call):
+        number = int(sent(call)["page"])
+        return Page({"pages": 2}, [number, -number] if number < 5 else [9] if number == 5 else [])
+
+    stop, records, _ = drive(NumberPagination(last_page="$.pages"), serve)
+    assert (len(records), stop.reason, stop.state) == (9, "empty-page", "complete")
 
 
 def test_a_page_that_failed_is_left_out_where_the_others_are_known():
     def serve(call):
         page = int(sent(call)["page"])
-        return Page(None, [], failed=Problem("service-failed", "no")) if page == 3 else Page({"pages": 5}, [page])
+        if page == 3:
+            return Page(None, [], failed=Problem("service-failed", "no"))
+        return Page({"pages": 5}, [page, -page] if page < 5 else [page])
 
     stop, records, _ = drive(NumberPagination(last_page="$.pages"), serve)
-    assert (records, stop.reason, stop.complete, stop.failed_pages) == ([1, 2, 4, 5], "stated-pages", False, 1)
+    assert (records, stop.reason, stop.complete, stop.failed_pages) == (
+        [1, -1, 2, -2, 4, -4, 5],
+        "stated-pages",
+        False,
+        1,
+    )
     assert "1 page has failed" in stop.evidence
     stop, records, _ = drive(NumberPagination(), serve)
-    assert (records, stop.reason, stop.complete) == ([1, 2], "failed-page", False)
+    assert (records, stop.reason, stop.complete) == ([1, -1, 2, -2], "failed-page", False)
 
 
 def test_status_404_after_the_last_page_is_its_end():
@@ -175,7 +194,7 @@ def offsets(rows, cap, total=False):
     return serve
 
 
-@pytest.mark.parametrize(("total", "reason"), [(True, "stated-total"), (False, "short-page")])
+@pytest.mark.parametrize(("total", "reason"), [(True, "stated-total"), (False, "empty-page")])
 @pytest.mark.parametrize("first", [0, 1])
 def test_offsets_step_by_what_the_api_really_gives(total, reason, first):
     def serve(call):
@@ -185,7 +204,7 @@ def test_offsets_step_by_what_the_api_really_gives(total, reason, first):
         pages(by="offset", first=first, size_parameter="limit", size=500, total="$.total"), serve
     )
     assert (records, stop.reason, stop.complete) == (list(range(118)), reason, True)
-    assert [int(sent(call)["offset"]) - first for call in made] == [0, 50, 100]
+    assert [int(sent(call)["offset"]) - first for call in made] == [0, 50, 100] + [118] * (not total)
     assert stop.page_size == (500, 50)
 
 
@@ -307,8 +326,8 @@ def test_the_last_rows_value_leads_on():
         return Page({}, [{"id": one} for one in range(after + 1, min(after + 11, 24))])
 
     stop, records, made = drive(pages(by="last row", value="$.id", size_parameter="limit", size=10), serve)
-    assert ([row["id"] for row in records], stop.reason, stop.complete) == (list(range(24)), "short-page", True)
-    assert [sent(call).get("after") for call in made] == [None, "9", "19"]
+    assert ([row["id"] for row in records], stop.reason, stop.complete) == (list(range(24)), "empty-page", True)
+    assert [sent(call).get("after") for call in made] == [None, "9", "19", "23"]
     stop, _, _ = drive(pages(by="last row", value="$.key"), serve)
     assert (stop.reason, stop.complete) == ("cursor-missing", False)
 
@@ -407,7 +426,7 @@ def test_ids_must_go_somewhere():
 # By first and last row ------------------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize(("total", "reason"), [(True, "stated-total"), (False, "short-page")])
+@pytest.mark.parametrize(("total", "reason"), [(True, "stated-total"), (False, "empty-page")])
 @pytest.mark.parametrize("cap", [20, 7])
 def test_rows_are_asked_for_by_the_first_and_the_last_of_them(total, reason, cap):
     def serve(call):
@@ -515,7 +534,10 @@ def test_no_turner_drops_a_row_or_brings_one_twice(rows, cap, size, total, known
 def test_a_total_that_moves_is_told():
     stop, _, _ = drive(
         NumberPagination(last_page="$.pages", total="$.total"),
-        lambda call: Page({"pages": 3, "total": 30 + int(sent(call)["page"])}, [sent(call)["page"]]),
+        lambda call: Page(
+            {"pages": 3, "total": 30 + int(sent(call)["page"])},
+            [sent(call)["page"], 0][: 1 + (sent(call)["page"] != "3")],
+        ),
     )
     assert (stop.moved, stop.first_total, stop.stated_total) == (True, 31, 33)
 

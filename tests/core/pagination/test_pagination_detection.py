@@ -27,14 +27,14 @@ def seen(document, address="http://h/s", headers=None, body=None, rows=ROWS):
     ("document", "address", "pages", "evidence"),
     [
         ({"meta": {"page": 1, "total_pages": 14, "total": 1284}}, "http://h/s?per_page=500",
-         NumberPagination(size_parameter="per_page", size=500, last_page="$.meta.total_pages", total="$.meta.total"),
+         NumberPagination(size_parameter="per_page", size=500, last_page="$.meta.total_pages", total="$.meta.total", total_proved=True),
          "asked for 500 a page, got 25"),
         ({"pageCount": 3, "page": 0}, "http://h/s", NumberPagination(first=0, last_page="$.pageCount"), "$.page is 0"),
-        ({"total": 118}, "http://h/s?p=1", NumberPagination(parameter="p", total="$.total"), "25 of 118 rows are here"),
+        ({"total": 118}, "http://h/s?p=1", NumberPagination(parameter="p", total="$.total", total_proved=True), "25 of 118 rows are here"),
         ({"offset": 0, "total": 118}, "http://h/s?limit=25",
-         OffsetPagination(size_parameter="limit", size=25, total="$.total"), "$.offset is 0"),
+         OffsetPagination(size_parameter="limit", size=25, total="$.total", total_proved=True), "$.offset is 0"),
         ({"total": 118}, "http://h/s?skip=0&limit=25",
-         OffsetPagination(parameter="skip", size_parameter="limit", size=25, total="$.total"), "the call sends skip = 0"),
+         OffsetPagination(parameter="skip", size_parameter="limit", size=25, total="$.total", total_proved=True), "the call sends skip = 0"),
         ({"next_cursor": "abc"}, "http://h/s", CursorPagination(cursor="$.next_cursor"), "$.next_cursor holds a mark, “abc”"),
         ({"paging": {"after": "x9", "has_more": True}}, "http://h/s",
          CursorPagination(parameter="after", cursor="$.paging.after", more="$.paging.has_more"), "$.paging.has_more is true"),
@@ -43,10 +43,10 @@ def seen(document, address="http://h/s", headers=None, body=None, rows=ROWS):
          "$.nextPageToken holds a mark"),
         ({"links": {"next": "/s?page=2"}}, "http://h/s", NextUrlPagination(next="$.links.next"), "is the address /s?page=2"),
         ({"_links": {"next": {"href": "http://h/s?page=2"}}, "total": 40}, "http://h/s",
-         NextUrlPagination(next="$._links.next.href", total="$.total"), "25 of 40 rows are here"),
+         NextUrlPagination(next="$._links.next.href", total="$.total", total_proved=True), "25 of 40 rows are here"),
         ({"has_more": True}, "http://h/s?limit=25",
          LastRowPagination(value="$.id", more="$.has_more", size_parameter="limit", size=25), "there is no cursor"),
-        ({"total": 118}, "http://h/s", NumberPagination(total="$.total"), "nothing says how pages are turned"),
+        ({"total": 118}, "http://h/s", NumberPagination(total="$.total", total_proved=True), "nothing says how pages are turned"),
     ],
 )  # fmt: skip
 def test_the_likeliest_way_is_offered_first_with_its_evidence(document, address, pages, evidence):
@@ -57,7 +57,7 @@ def test_the_likeliest_way_is_offered_first_with_its_evidence(document, address,
 
 def test_headers_are_evidence_too():
     guess = seen({}, headers={"link": '</s?page=2>; rel="next"', "x-total-count": "118"})[0]
-    assert guess.pages == LinkPagination(total="header:x-total-count")
+    assert guess.pages == LinkPagination(total="header:x-total-count", total_proved=True)
     assert "header:x-total-count is 118" in guess.evidence
     guess = seen({}, "http://h/s?page=1", headers={"x-total-pages": "5"})[0]
     assert guess.pages == NumberPagination(last_page="header:x-total-pages")
@@ -68,7 +68,7 @@ def test_parameters_in_the_body_are_asked_for_there():
     assert guess.pages == CursorPagination(at="body", cursor="$.next_cursor", size_parameter="limit", size=25)
     guess = seen({"total": 99}, body={"page": {"number": 1, "size": 25, "page": 1}})[0]
     assert guess.pages == NumberPagination(
-        at="body", parameter="$.page.page", size_parameter="$.page.size", size=25, total="$.total"
+        at="body", parameter="$.page.page", size_parameter="$.page.size", size=25, total="$.total", total_proved=True
     )
 
 

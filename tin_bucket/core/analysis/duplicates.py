@@ -28,6 +28,18 @@ def duplicates_by_match(table: Table, match: Sequence[str], iteration_of_page: S
     return duplicates_by_content(hashes, table.page)
 
 
+def repeats_within_pages(row_ids: NDArray[np.int64], pages: NDArray[np.int64]) -> bool:
+    """Whether some page has the same content twice, so that rows alike are nothing unusual.
+
+    Args:
+        row_ids: for each row the id of its content, shape (rows,).
+        pages: for each row its page, shape (rows,).
+    """
+    order = np.lexsort((pages, row_ids))
+    ids, of_page = row_ids[order], pages[order]
+    return bool(((ids[1:] == ids[:-1]) & (of_page[1:] == of_page[:-1])).any())
+
+
 def duplicates_by_content(row_ids: NDArray[np.int64], pages: NDArray[np.int64]) -> int:
     """How many rows have the content of a row on an earlier page.
 

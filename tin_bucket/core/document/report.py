@@ -96,6 +96,7 @@ class RunReport(BaseModel):
 
     pages: int = 0
     gaps: list[str] = Field(default=[], description="what the table lacks, in words")
+    doubt: str = Field(default="", description="why nothing proves that it is whole, where nothing does")
     tally: Tally = Tally()
     oddities: list[str] = Field(default=[], description="what is strange in the answers and does no harm")
     drift: SchemaDrift | None = None

@@ -31,6 +31,9 @@ class Service(Part):
     limits: list[Window] = Field(default=[], max_length=12, description="how many calls it allows; all are kept")
     at_once: int = Field(default=4, ge=1, le=32, description="calls that may be under way together")
     tries: int = Field(default=5, ge=1, le=20, description="how many times a call is made that fails for a while")
+    find_out: bool = Field(
+        default=False, description="whether to find out by itself, with up to six calls, if there is more than a page"
+    )
     error_rules: list[ErrorRule] = Field(
         default=[], max_length=20, description="rules for errors inside answers of status 2xx"
     )

@@ -21,6 +21,9 @@ class PaginationModel(Part):
 
     by: str
     total: str | None = Field(default=None, description=STATED + "the number of rows that the API states")
+    total_proved: bool = Field(
+        default=False, description="whether that number was seen beside fewer rows, so that it is no page's own count"
+    )
 
     _total = field_validator("total")(known_source)
 

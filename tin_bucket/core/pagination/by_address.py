@@ -10,7 +10,8 @@ from urllib.parse import urljoin, urlsplit
 from tin_bucket.core.request.call import Call
 
 from .base import PagedModel
-from .protocol import Page, PageTracker, Paginator
+from .protocol import Page, Paginator
+from .tracker import PageTracker
 
 
 def follow_addresses(call: Call, pages: PagedModel, follow: Callable[[Page], Any], end: str, where: str) -> Paginator:

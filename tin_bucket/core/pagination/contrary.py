@@ -3,18 +3,18 @@ there is not, but for an answer without rows."""
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from tin_bucket.core.formats.http import links
 
-from .evidence import MORE_NAMES, members, next_address_in, shortened
-from .protocol import Page, PaginationEnd, Paginator, as_truth
+from .members import MORE_NAMES, members, next_address_in, shortened
+from .protocol import Page, as_truth
 
-_NEXT_CURSOR = {"nextcursor", "nextpagetoken", "nexttoken", "nextmarker", "nextpagecursor", "nextpage", "nextoffset"}
+NEXT_MARKS = {
+    "nextcursor", "nextpagetoken", "nexttoken", "nextmarker", "nextpagecursor", "nextpage", "nextoffset", "nextstart",
+    "nextcontinuationtoken",
+}  # fmt: skip
 _NOTHING = {"", "0", "-1", "null", "none", "nil", "undefined", "false"}
-# Stops that show nothing of what the API itself calls the end.
-_UNPROVED = ("single", "short-page")
 
 
 def says_more(page: Page) -> str | None:
@@ -31,28 +31,11 @@ def says_more(page: Page) -> str | None:
         address = next_address_in(flat, place, value)
         if address is not None:
             return f"{address[0]} is a next address, {shortened(address[1])}"
-        if flat in _NEXT_CURSOR and _is_cursor(value):
+        if flat in NEXT_MARKS and is_mark(value):
             return f"{place} holds “{str(value)[:24]}”"
     return None
 
 
-def _is_cursor(value: Any) -> bool:
+def is_mark(value: Any) -> bool:
+    """Whether a value can ask for a next page."""
     return isinstance(value, str | int) and not isinstance(value, bool) and str(value).strip().lower() not in _NOTHING
-
-
-def heeding(paginator: Paginator) -> Paginator:
-    """A paginator whose end is no complete one where the last answer says that there is more."""
-    last: Page | None = None
-    try:
-        calls = next(paginator)
-        while True:
-            page = yield calls
-            last = page if page.failed is None else last
-            calls = paginator.send(page)
-    except StopIteration as done:
-        end: PaginationEnd = done.value
-    if end.complete and end.reason in _UNPROVED and last is not None and last.size:
-        more = says_more(last)
-        if more is not None:
-            return replace(end, reason="more", evidence=f"the answer says that there is more: {more}", complete=False)
-    return end

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import islice
 from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
-from tin_bucket.core.formats.jsonpath import HEADER, as_number, format_place
+from tin_bucket.core.formats.jsonpath import HEADER, as_number
 from tin_bucket.core.request.bodies import FORM
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import ParameterLocation, body_document
 
 from .base import PaginationModel
-from .protocol import Page
+from .members import MORE_NAMES, flat_name, members
+from .names import SIZE
+from .protocol import Page, as_truth, stated_number
+from .tracker import usual_size
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,12 +27,14 @@ class PaginationGuess:
         words: what it is called, such as ``by number``.
         evidence: what in the answer speaks for it.
         likely: how likely it is, for the order; 0 to 1.
+        known: whether the call or the answer names what a next page is asked for with, so that nothing is guessed.
     """
 
     pages: PaginationModel
     words: str
     evidence: list[str]
     likely: float
+    known: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,50 +53,20 @@ _TOTAL = {"total", "totalcount", "totalrows", "totalresults", "totalitems", "tot
           "numfound", "hits", "totalelements", "matches"}  # fmt: skip
 
 
-SIZES = {"perpage", "pagesize", "limit", "size", "pagelimit", "rows", "maxresults", "top", "per", "count"}
+SIZES = {flat_name(name) for name in SIZE} | {"per"}
 
 
 CURSOR_PARAMETERS = {"cursor", "pagetoken", "after", "continuation", "continuationtoken", "token", "scrollid", "marker",
                 "startingafter", "bookmark", "nexttoken", "pagecursor"}  # fmt: skip
 
 
-MORE_NAMES = {"hasmore", "more", "hasnext", "hasnextpage", "morepages", "ismore", "truncated", "istruncated"}
-
-
-_NEXT_ADDRESS = {"next", "nexturl", "nextpageurl", "nextlink", "nextpage", "nexthref", "nexturi"}
-
-
 _TOTAL_HEADERS = ("x-total-count", "x-total", "total-count", "x-total-results", "x-pagination-total")
 
 
+_COUNTS = {"count", "hits", "recordcount"}  # What may be the number of a page's own rows as well.
+
+
 _PAGES_HEADERS = ("x-total-pages", "x-page-count", "x-pagination-pages")
-
-
-_DEPTH = 3
-
-
-_MANY = 500
-
-
-def flat_name(name: str) -> str:
-    return re.sub(r"[^a-z]", "", name.lower())
-
-
-def members(document: Any, records: Sequence[Any] = ()) -> Iterator[tuple[str, str, Any]]:
-    """Flat name, place and value of the members of the outer objects, outer ones first; not those of `records`."""
-    inside = {id(record) for record in records}
-    level: list[tuple[tuple[str, ...], Any]] = [((), document)]
-    for _ in range(_DEPTH):
-        following = []
-        for place, value in level:
-            # Page information is among few members; very many are records by their ids.
-            if not isinstance(value, dict) or id(value) in inside:
-                continue
-            for key, item in islice(value.items(), _MANY):
-                if isinstance(key, str):
-                    yield flat_name(key), format_place((*place, key)), item
-                    following.append(((*place, key), item))
-        level = following
 
 
 class Evidence:
@@ -114,7 +86,7 @@ class Evidence:
         elif call.media_type() == FORM:
             self.at = "body"
             self.sent = dict(parse_qsl((call.body or b"").decode(), keep_blank_values=True))
-        self.total_at, self.total = self.number(_TOTAL, _TOTAL_HEADERS)
+        self.total_at, self.total = self._stated_total()
         self.last_at, self.last = self.number(_LAST, _PAGES_HEADERS)
 
     def number(self, names: set[str], headers: tuple[str, ...] = ()) -> tuple[str | None, int | None]:
@@ -128,6 +100,16 @@ class Evidence:
             if number is not None:
                 return f"{HEADER}{header}", number
         return None, None
+
+    def _stated_total(self) -> tuple[str | None, int | None]:
+        """The likeliest number of all rows: not fewer than are here, rather more, rather by a name that means it."""
+        found = [(flat, place, as_number(value)) for flat, place, value in self.members if flat in _TOTAL]
+        found += [("total", f"{HEADER}{name}", as_number(self.page.headers.get(name))) for name in _TOTAL_HEADERS]
+        here = self.page.size
+        fit = [(number > here, flat not in _COUNTS, place, number)
+               for flat, place, number in found if number is not None and number >= here]  # fmt: skip
+        best = max(fit, key=lambda one: one[:2], default=None)
+        return (None, None) if best is None else (best[2], best[3])
 
     def first(self, names: set[str]) -> tuple[str | None, Any]:
         """Place and value of the first member with one of the names."""
@@ -148,8 +130,28 @@ class Evidence:
                 return {"size_parameter": self.name(sent), "size": int(value)}
         return {}
 
+    def beside(self, name: str) -> str:
+        """A name that the call does not send yet, as the brief writes it: beside its sizes and pages, in a body."""
+        if self.at != "body":
+            return name
+        near = next(
+            (sent for sent in self.sent if flat_name(sent.rpartition(".")[2]) in SIZES | {"page", "offset"}), ""
+        )
+        outer = near.rpartition(".")[0]
+        return f"$.{outer}.{name}" if outer else name
+
+    def more_at(self) -> str | None:
+        """The place that says whether there is more, where it does in one word."""
+        place, more = self.first(MORE_NAMES)
+        return place if isinstance(more, bool | str) and as_truth(more) is not None else None
+
+    def stated_at(self, place: str | None) -> int | None:
+        """The whole number at a place or in a header."""
+        return stated_number(self.page, place)
+
     def common(self) -> dict[str, Any]:
-        return {"total": self.total_at}
+        proved = self.total is not None and self.total > self.page.size
+        return {"total": self.total_at, "total_proved": proved} if self.total_at else {"total": None}
 
     def total_words(self) -> list[str]:
         if self.total is None:
@@ -159,8 +161,11 @@ class Evidence:
         return [*words, f"{here:,} of {self.total:,} rows are here"] if self.total > here else words
 
     def is_all(self) -> bool:
-        """Whether the API states that no row is missing."""
-        return (self.total is not None and self.total <= self.page.size) or self.last in (0, 1)
+        """Whether it looks as if no row is missing: the API says so, and these are not as many as a page has."""
+        here, asked = self.page.size, self.sizing().get("size")
+        if self.last in (0, 1) and here != asked:
+            return True
+        return self.total is not None and self.total <= here and here != asked and not usual_size(here)
 
     def size_words(self) -> list[str]:
         asked = self.sizing().get("size")
@@ -168,16 +173,3 @@ class Evidence:
         if asked and 0 < here < asked and not self.is_all():
             return [f"asked for {asked:,} a page, got {here:,}"]
         return []
-
-
-def next_address_in(flat: str, place: str, value: Any) -> tuple[str, str] | None:
-    """The place and the text of a next page's address, where a member is one: a text, or an object with ``href``."""
-    target = value.get("href") if isinstance(value, dict) else value
-    if flat not in _NEXT_ADDRESS or not isinstance(target, str) or not re.match(r"https?://|/|\?", target):
-        return None
-    return (f"{place}.href" if isinstance(value, dict) else place), target
-
-
-def shortened(text: str) -> str:
-    address = re.sub(r"^https?://[^/?]+", "", text) or text
-    return address if len(address) <= 48 else f"{address[:47]}…"

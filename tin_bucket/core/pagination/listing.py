@@ -8,6 +8,7 @@ from tin_bucket.core.choice import union_of
 from tin_bucket.core.request.call import Call
 
 from .base import PaginationModel
+from .proof import heeding
 from .protocol import Paginator
 from .way import Way
 from .ways import cursor, last_row, link, next_url, number, offset, row_range, single
@@ -33,4 +34,4 @@ else:
 
 def listing_paginator(call: Call, pages: PaginationModel, base: str) -> Paginator:
     """The paginator of a list."""
-    return _BY_KEY[pages.by].paginate(call, pages, base)
+    return heeding(_BY_KEY[pages.by].paginate(call, pages, base))

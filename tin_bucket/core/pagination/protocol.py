@@ -1,4 +1,4 @@
-"""Turning pages: what a paginator is told, how it stops, and what its pages have in common.
+"""Turning pages: what a paginator is told, and how it stops.
 
 A paginator is a generator. It yields calls, is sent the :class:`Page` of the oldest call that is still open, and
 returns the :class:`PaginationEnd` with its reason. Where it knows several calls in advance it yields them together:
@@ -10,15 +10,15 @@ from __future__ import annotations
 
 from collections.abc import Generator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from hashlib import blake2b
-from typing import Any
+from typing import Any, Literal
 
-from tin_bucket.core.formats.json import json_bytes
-from tin_bucket.core.formats.jsonpath import HEADER, Picked, as_number, pick
+from tin_bucket.core.formats.jsonpath import HEADER, Picked, Wildcard, as_number, parse_place, pick
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 
 from .base import PaginationModel
+
+TableState = Literal["complete", "unverified", "incomplete"]
 
 LISTING = "list"  # The stage of calls that give ids and no rows.
 
@@ -33,6 +33,7 @@ class Page:
         headers: the answer's headers, names in lower case.
         count: how many items the page has, before a condition in the path of the records left some out.
         failed: why there is no answer, where the paginator may continue without it.
+        one: whether its record is one by itself and not an item of a list.
     """
 
     document: Any
@@ -40,6 +41,7 @@ class Page:
     headers: Mapping[str, str] = field(default_factory=dict)
     count: int = -1
     failed: Problem | None = None
+    one: bool = False
 
     @property
     def size(self) -> int:
@@ -56,8 +58,9 @@ class PaginationEnd:
             ``null-cursor``, ``no-more``, ``no-next``, ``no-link``, ``last-window``, ``last-ids``, ``limit``,
             ``more``, ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``,
             ``iterations``.
-        evidence: a sentence for people.
+        evidence: a sentence for people: the proof that this is the end, the doubt, or what is missing.
         complete: whether the table can be whole after this stop.
+        doubt: whether nothing proves that it is.
         stated_total: the number of rows that the API states, if it does.
         stated_pages: the number of pages that the API states, if it does.
         first_total: the number of rows that it stated on the first page.
@@ -73,6 +76,12 @@ class PaginationEnd:
     first_total: int | None = None
     failed_pages: int = 0
     page_size: tuple[int, int] | None = None
+    doubt: bool = False
+
+    @property
+    def state(self) -> TableState:
+        """What this stop lets one say of the table."""
+        return "incomplete" if not self.complete else "unverified" if self.doubt else "complete"
 
     @property
     def moved(self) -> bool:
@@ -98,77 +107,6 @@ def stated_number(page: Page, source: str | None) -> int | None:
     return as_number(stated(page, source))
 
 
-class PageTracker:
-    """What every paginator looks at: how many rows are here, what is stated, whether a page came twice."""
-
-    def __init__(self, pages: Any) -> None:
-        """
-        Args:
-            pages: what the brief says of pages; `total`, `last_page`, `size`, `most` and `most_rows` are read.
-        """
-        self._pages = pages
-        self._seen: set[bytes] = set()
-        self._first_total: int | None = None
-        self._counts_pages = True
-        self.total: int | None = None
-        self.last: int | None = None
-        self.rows = 0
-        self.asked = 0
-        self.first_size = 0
-        self.failed = 0
-
-    def saw(self, page: Page) -> PaginationEnd | None:
-        """Note a page; gives the stop when it is the same as an earlier one, or enough is here."""
-        self.asked += 1
-        if page.failed is not None:
-            self.failed += 1
-            return None
-        self.rows += page.size
-        self.first_size = self.first_size or page.size
-        total = stated_number(page, self._pages.total)
-        last = stated_number(page, getattr(self._pages, "last_page", None))
-        self.total = None if total is not None and total < 0 else total
-        # "No pages" beside a page with rows says nothing.
-        self.last = None if last is not None and (last < 0 or (last == 0 and page.size)) else last
-        if self._first_total is None:
-            self._first_total = self.total
-        self._counts_pages = self._counts_pages and self.total == page.size
-        if page.records:
-            digest = blake2b(json_bytes(page.records), digest_size=16).digest()
-            if digest in self._seen:
-                return self.stop("repeated-page", f"page {self.asked:,} is the same as an earlier one", False)
-            self._seen.add(digest)
-        return None
-
-    def enough(self) -> PaginationEnd | None:
-        """The stop at the brief's own limits; a paginator asks for it before it continues."""
-        pages = self._pages
-        if pages.most_rows is not None and self.rows >= pages.most_rows:
-            return self.stop("limit", f"the brief asks for the first {pages.most_rows:,} rows", False)
-        if self.asked >= pages.most:
-            return self.stop("limit", f"the brief allows {pages.most:,} pages", False)
-        return None
-
-    def stop(self, reason: str, evidence: str, complete: bool) -> PaginationEnd:
-        """A stop with all that was seen."""
-        wanted = getattr(self._pages, "size", None)
-        learnt = (wanted, self.first_size) if wanted and 0 < self.first_size < wanted and self.asked > 1 else None
-        if self.failed:
-            evidence = f"{self.failed:,} page{' has' if self.failed == 1 else 's have'} failed ({evidence})"
-        # What is the number of its own rows on every page is no total of the table.
-        own = self._counts_pages and self.total is not None and self.rows > self.total
-        return PaginationEnd(
-            reason,
-            evidence,
-            complete and not self.failed,
-            None if own else self.total,
-            self.last,
-            None if own else self._first_total,
-            self.failed,
-            learnt,
-        )
-
-
 def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
     """The stop of a question that was asked for several values: whole where each is."""
     if iterations == 1 and stops:
@@ -181,6 +119,10 @@ def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
     if broken:
         are = "is" if len(broken) == 1 else "are"
         evidence += f"; {len(broken):,} of them {are} incomplete, the first because {broken[0].evidence}"
+    doubtful = [stop for stop in stops if stop.state == "unverified"]
+    if doubtful:
+        are = "is" if len(doubtful) == 1 else "are"
+        evidence += f"; {len(doubtful):,} of them {are} unverified, the first because {doubtful[0].evidence}"
     all_here = len(stops) == iterations
     return PaginationEnd(
         "iterations",
@@ -190,6 +132,7 @@ def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
         first_total=sum(one or 0 for one in firsts) if all_here and total is not None else None,
         failed_pages=sum(stop.failed_pages for stop in stops),
         page_size=next((stop.page_size for stop in stops if stop.page_size), None),
+        doubt=bool(doubtful),
     )
 
 
@@ -210,7 +153,9 @@ def make_page(
     if "?" in records and records.endswith("]"):
         whole = pick(document, _without_condition(records)).values
         count = max(len(found.values), len(whole))
-    return Page(document, found.values, headers, count), found
+    place = parse_place(records)
+    one = place is not None and not any(isinstance(step, Wildcard) for step in place)
+    return Page(document, found.values, headers, count, one=one), found
 
 
 def _without_condition(path: str) -> str:
@@ -235,12 +180,6 @@ def _without_condition(path: str) -> str:
 def as_listing(call: Call) -> Call:
     """A call whose answer gives ids and no rows."""
     return replace(call, stage=LISTING)
-
-
-def is_past_the_end(page: Page, tracker: PageTracker) -> bool:
-    """Some APIs answer 404 after the last page; that is its end where nothing else was stated."""
-    not_there = page.failed is not None and page.failed.kind == "not-found"
-    return not_there and tracker.asked > 0 and tracker.last is None and tracker.total is None
 
 
 def as_truth(value: Any) -> bool | None:

@@ -8,9 +8,9 @@ from tin_bucket.core.choice import union_of
 from tin_bucket.core.request.call import Call
 
 from .base import PaginationModel
-from .contrary import heeding
 from .evidence import Evidence, PaginationGuess, TotalGap
 from .listing import LISTING_WAYS
+from .proof import heeding
 from .protocol import Page, Paginator
 from .way import Way
 from .ways import date_range, ids

@@ -32,6 +32,7 @@ class Way(Choice[M]):
         detect: the guesses that an answer gives.
         detect_weakly: the guesses that it gives where no way was detected.
         can_skip: whether it can continue without a page that could not be fetched.
+        asks_behind: whether it may ask for a page behind the last one, which an API may refuse.
         plans_ahead: whether all of its calls are known before the first answer.
     """
 
@@ -40,4 +41,5 @@ class Way(Choice[M]):
     detect: Detector = nothing_seen
     detect_weakly: Detector = nothing_seen
     can_skip: bool = False
+    asks_behind: bool = False
     plans_ahead: bool = False

@@ -11,6 +11,7 @@ from tin_bucket.cache import LockedCache
 from tin_bucket.core.detect.records import RecordsGuess
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.pagination.evidence import PaginationGuess, TotalGap
+from tin_bucket.core.pagination.protocol import PaginationEnd
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.iterations import Iteration
@@ -31,6 +32,7 @@ class Preview:
     `run_id` names the run whose answers these are, if any.
     `pages_read` is the number of answers that the table was made of, from the first on; `partial` says that there are
     more records than were read.
+    `proof` is what the first answer shows of being all there is.
     `gathering` is held while records are gathered from the answers; all previews of the same answers share it.
     """
 
@@ -48,6 +50,8 @@ class Preview:
     rows: list[RecordsGuess] = field(default_factory=list)
     pages: list[PaginationGuess] = field(default_factory=list)
     total_gap: TotalGap | None = None
+    proof: PaginationEnd | None = None
+    first_rows: int | None = None
     stated_total: int | None = None
     notes: list[str] = field(default_factory=list)
     partial: bool = False
@@ -63,11 +67,18 @@ class Preview:
             rows=[],
             pages=[],
             total_gap=None,
+            proof=None,
+            first_rows=None,
             stated_total=None,
             notes=[],
             partial=False,
             pages_read=0,
         )
+
+    def records_path(self) -> str:
+        """Where the records are: before that is known, where the likeliest list is."""
+        records = self.brief.take.records
+        return self.rows[0].path if records == "$" and self.rows else records
 
     def head(self, at: int) -> SavedPage:
         """An answer without its body, where bodies are read when they are wanted."""

@@ -10,8 +10,10 @@ from tin_bucket.cache import LockedCache
 from tin_bucket.core.detect.records import detect_records
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
+from tin_bucket.core.pagination.proof import end_of_one
 from tin_bucket.core.pagination.protocol import LISTING, make_page, stated_number
 from tin_bucket.core.pagination.registry import detect_pagination, total_gap
+from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.variables import Scope, make_scope
 from tin_bucket.core.response.classify import Verdict
@@ -169,9 +171,12 @@ class Rereader:
             unplaced = brief.take.records == "$" and preview.rows and not first.nothing
             path = preview.rows[0].path if unplaced else brief.take.records
             page, _ = make_page(brief.pages, path, call, first.document, headers)
+            preview.first_rows = page.size
             preview.stated_total = stated_number(page, brief.pages.total)
             if brief.ask is not None:
                 preview.pages = detect_pagination(page, call)
+                if isinstance(brief.pages, NoPagination) and call.stage != LISTING:
+                    preview.proof = end_of_one(page, call, brief.pages)
                 preview.total_gap = total_gap(page, call) if call.stage != LISTING else None
             scope = make_scope(brief.parameters, preview.bindings, self._clock.here().tzinfo or UTC)
             with collector_paused():

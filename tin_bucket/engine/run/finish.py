@@ -69,7 +69,8 @@ def report_table(context: RunContext, table: Table, iteration_of_page: Sequence[
     iterations = (report.iterations_failed, len(context.plan.iterations))
     report.gaps = completeness_gaps(run.records, end, report.failed_lookups, iterations, twice, match)
     report.tally = context.journal.tally
-    run.state = "incomplete" if report.gaps else "complete"
+    report.doubt = end.evidence if end.state == "unverified" and not report.gaps else ""
+    run.state = "incomplete" if report.gaps else "unverified" if report.doubt else "complete"
 
 
 def keep(context: RunContext, table: Table) -> None:
@@ -83,11 +84,17 @@ def keep(context: RunContext, table: Table) -> None:
             run.id,
             table,
             match=match,
-            complete=run.state == "complete",
+            state=run.state,
+            evidence="; ".join(run.report.gaps) or run.report.doubt or run.stop or "",
             stated_total=run.stated_total,
             now=now,
         )
-        same = workspace.snapshots.same_content(db, run.snapshot_id, table.page)
+        same, usual = workspace.snapshots.same_content(db, run.snapshot_id, table.page)
+        if same and not match and not usual and run.state == "complete" and len(context.plan.iterations) == 1:
+            rows = "1 row is" if same == 1 else f"{same:,} rows are"
+            run.state = "unverified"
+            run.report.doubt = f"{rows} the same as a row on an earlier page, so the list may have moved meanwhile"
+            workspace.snapshots.doubt(db, run.snapshot_id, run.report.doubt)
         if same and not match:
             # Without match columns these may be one row or several identical ones.
             rows = "1 row is" if same == 1 else f"{same:,} rows are"

@@ -130,9 +130,14 @@ class PageLoop:
                     fetching.append((call, asyncio.create_task(self._fetch(call, first=not turn))))
                     turn += 1
                 call, task = fetching.popleft()
-                page = await self._page(at, call, task, turn + len(known) if known or fetching else 0)
-                await context.journal.flush_if_due()
+                got = await self._page(call, task)
+                page = got.page if isinstance(got, Fetched) else got
                 following = await _following(paginator, page)
+                if isinstance(got, Fetched):
+                    if call.stage != LISTING:
+                        await self._collect(at, got, following)
+                    self._show(got, turn + len(known) if known or fetching else 0)
+                await context.journal.flush_if_due()
                 if page.failed is not None and not (isinstance(following, PaginationEnd) and following.complete):
                     self.failed_pages.append((call.label, page.failed))
                 if isinstance(following, PaginationEnd):
@@ -146,25 +151,28 @@ class PageLoop:
         iteration = iteration_label(self._context.plan.iterations[at]) if self._several else ""
         return replace(call, iteration=at, turn=turn, label=", ".join(filter(None, (iteration, call.label))))
 
-    async def _page(self, at: int, call: Call, task: asyncio.Task[Fetched], expected: int) -> Page:
-        """A page that was fetched, collected and shown; or why it could not be fetched, where the others can.
+    async def _page(self, call: Call, task: asyncio.Task[Fetched]) -> Fetched | Page:
+        """What was fetched; or a page that says why it could not be fetched, where the others can.
 
         Raises:
             ProblemError: the paginator cannot continue without it.
         """
         try:
-            fetched = await task
-            if call.stage != LISTING:
-                await self._collect(at, fetched)
-            self._show(fetched, expected)
-            return fetched.page
+            return await task
         except ProblemError as error:
-            can_skip = way_of(self._context.brief.pages).can_skip and bool(call.turn)
-            if error.problem.kind in FOR_ALL or not can_skip:
+            way = way_of(self._context.brief.pages)
+            behind = way.asks_behind and error.problem.kind in ("not-found", "call-refused")
+            if error.problem.kind in FOR_ALL or not call.turn or not (way.can_skip or behind):
                 raise
             return Page(None, [], failed=error.problem)
 
-    async def _collect(self, at: int, fetched: Fetched) -> None:
+    async def _collect(self, at: int, fetched: Fetched, following: list[Call] | PaginationEnd) -> None:
+        if isinstance(following, PaginationEnd) and following.reason == "repeated-page":
+            # Its rows are here already.
+            self._context.journal.unused([fetched.number])
+            if fetched.body is not None:
+                fetched.body.close()
+            return
         if fetched.body is None:
             await self._collector.add(at, fetched.picked, fetched.page.document)
             return
@@ -188,7 +196,8 @@ class PageLoop:
         verdict = await self._classify(answer)
         if verdict.problem is not None:
             problem = placed(verdict.problem, call)
-            skipped = self._several or (way_of(brief.pages).can_skip and not first)
+            way = way_of(brief.pages)
+            skipped = self._several or ((way.can_skip or way.asks_behind) and not first)
             context.journal.made(call, answer, got.sent, 0, problem, used=not skipped, saved=got.saved)
             raise ProblemError(problem)
         context.runner.answered = True

@@ -71,6 +71,7 @@ class QueryDetail(BaseModel):
     last_run: RunInfo | None
     running: int | None
     next_time: str | None
+    findings: list[FindingInfo] = Field(description="what was found out about further pages, the newest first")
 
 
 class PasteIn(BaseModel):
@@ -153,6 +154,7 @@ class PaginationGuessInfo(BaseModel):
     pages: Pagination
     words: str
     evidence: list[str]
+    known: bool = Field(description="whether nothing of it is guessed")
 
 
 class TotalGapInfo(BaseModel):
@@ -161,6 +163,47 @@ class TotalGapInfo(BaseModel):
     here: int
     total: int
     place: str
+
+
+class TrialInfo(BaseModel):
+    """A call that was tried, its key masked."""
+
+    sent: dict[str, str]
+    rows: int | None
+    showed: str
+    method: str
+    address: str
+    status: int
+    ms: int
+    at: str
+
+
+class FindingInfo(BaseModel):
+    """What “Is there more?” found out."""
+
+    id: int
+    asked: str
+    state: str = Field(description="complete, unverified or incomplete: what is known of the first answer")
+    what: str
+    words: str = Field(description="how pages are turned, where that is known")
+    saves: str
+    calls: list[TrialInfo]
+    pages: Pagination | None = None
+
+
+class FindIn(BaseModel):
+    reads: bool = Field(default=False, description="a person says that such a call changes nothing")
+    query_id: int | None = None
+
+
+class ProofInfo(BaseModel):
+    """What one answer shows of being all there is, and what finding out costs at most."""
+
+    state: str
+    evidence: str
+    calls: int
+    reads: bool = Field(description="whether such calls change nothing")
+    by_itself: bool = Field(description="whether to find out unasked")
 
 
 class VerificationOut(BaseModel):
@@ -186,6 +229,7 @@ class PreviewInfo(BaseModel):
     records_guesses: list[RecordsGuessInfo]
     pagination_guesses: list[PaginationGuessInfo] = Field(description="ways to turn pages, the likeliest first")
     total_gap: TotalGapInfo | None
+    proof: ProofInfo | None = Field(description="where no pages are turned")
     notes: list[str]
     absent: list[str]
     fresh: list[str]

@@ -30,7 +30,8 @@ class SnapshotInfo(BaseModel):
     run_id: int
     taken: str
     rows: int
-    complete: bool
+    state: str = Field(description="complete, unverified or incomplete")
+    evidence: str = Field(description="what proves that, in a sentence")
     stated_total: int | None
     since: dict[str, int]
     rebuilt: str | None = Field(description="when it was rebuilt from its saved answers")

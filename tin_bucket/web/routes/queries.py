@@ -16,7 +16,7 @@ from tin_bucket.core.document.references import queries_named, sheets_named
 from tin_bucket.core.document.report import RunReport
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.copy import as_command
-from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.iterations import iteration_label
 from tin_bucket.core.request.parameters.models import Choice, ChoiceParameter
 from tin_bucket.core.request.parameters.moment import Moment
@@ -25,6 +25,7 @@ from tin_bucket.core.request.variables import make_scope
 from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.table import count_filled
 from tin_bucket.engine.preview.estimate import cost_of
+from tin_bucket.engine.preview.find_more import finding_cost
 from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.preview.verify_pagination import verify_pagination
 from tin_bucket.engine.run.plan import make_plan
@@ -35,6 +36,7 @@ from tin_bucket.web.context import (
     Here,
     allowance_info,
     column_info,
+    kept_preview,
     key_info,
     problem_info,
     run_info,
@@ -45,12 +47,14 @@ from tin_bucket.web.models.common import HintInfo
 from tin_bucket.web.models.query import (
     BriefIn,
     CostOut,
+    FindingInfo,
     FirstCall,
     PaginationGuessInfo,
     ParameterIn,
     ParameterOut,
     PlanOut,
     PreviewInfo,
+    ProofInfo,
     QueryDetail,
     RecordsGuessInfo,
     TotalGapInfo,
@@ -103,6 +107,10 @@ def detail(here: Here, query_id: int) -> QueryDetail:
         last_run=run_info(runs[0]) if runs else None,
         running=here.engine.running().get(query_id),
         next_time=moment.isoformat() if moment else None,
+        findings=[
+            FindingInfo(id=one.id, asked=one.asked, state=one.state, **one.document)
+            for one in workspace.findings.of_query(query_id)
+        ],
     )
 
 
@@ -274,7 +282,7 @@ async def _cost(here: Context, body: TryIn) -> CostOut | None:
 @router.post("/previews/{number}/verify")
 async def verify(here: Here, number: int, body: TryIn) -> VerificationOut:
     """Make the second call that the brief's way of turning pages asks for, and tell whether it brings other rows."""
-    preview = _preview(here, number)
+    preview = kept_preview(here, number)
     found = await verify_pagination(
         here.engine.connections,
         preview,
@@ -284,11 +292,19 @@ async def verify(here: Here, number: int, body: TryIn) -> VerificationOut:
     return VerificationOut(verified=found.verified, what=found.what, do=found.do, problem=problem_info(found.problem))
 
 
-def _preview(here: Context, number: int) -> Preview:
-    preview = here.engine.previews.get(number)
-    if preview is None:
-        raise fail("preview-gone", "This preview is no longer kept.", where=f"preview {number}", do="Ask once again.")
-    return preview
+def _proof(service: Service | None, preview: Preview) -> ProofInfo | None:
+    proof = preview.proof
+    if proof is None or service is None:
+        return None
+    cost = finding_cost(preview, service)
+    gap = proof.stated_total is not None and proof.stated_total > (preview.first_rows or 0)
+    return ProofInfo(
+        state="incomplete" if gap else proof.state,
+        evidence=f"{preview.first_rows:,} of {proof.stated_total:,} stated rows are here" if gap else proof.evidence,
+        calls=cost.calls,
+        reads=cost.reads,
+        by_itself=cost.by_itself,
+    )
 
 
 def _row_flow_of_preview(preview: Preview) -> list[RowFlowStepInfo]:
@@ -301,7 +317,7 @@ def _row_flow_of_preview(preview: Preview) -> list[RowFlowStepInfo]:
 
 
 def _preview_info(here: Context, number: int) -> PreviewInfo:
-    preview = _preview(here, number)
+    preview = kept_preview(here, number)
     service = _service(here, preview.brief)
     key = service.key if service is not None else None
     replay = preview.replay
@@ -342,10 +358,11 @@ def _preview_info(here: Context, number: int) -> PreviewInfo:
         problem=problem_info(preview.problem),
         records_guesses=[RecordsGuessInfo(**asdict(guess)) for guess in preview.rows[:8]],
         pagination_guesses=[
-            PaginationGuessInfo(pages=guess.pages, words=guess.words, evidence=guess.evidence)
+            PaginationGuessInfo(pages=guess.pages, words=guess.words, evidence=guess.evidence, known=guess.known)
             for guess in preview.pages
         ],
         total_gap=TotalGapInfo(**asdict(preview.total_gap)) if preview.total_gap is not None else None,
+        proof=_proof(service, preview),
         notes=preview.notes,
         absent=replay.reading.absent if replay else [],
         fresh=replay.reading.fresh[:MOST_FRESH] if replay else [],

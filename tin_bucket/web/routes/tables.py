@@ -17,7 +17,7 @@ from tin_bucket.engine.tables.formulas import formula_cells
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
 from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.web.cells import json_response, shown, shown_rows
-from tin_bucket.web.context import Here, column_info
+from tin_bucket.web.context import Here, column_info, kept_preview
 from tin_bucket.web.models.table import (
     CellIn,
     ColumnIn,
@@ -96,14 +96,7 @@ def _short(value: Any) -> Any:
 def trace(here: Here, body: CellIn) -> Trace:
     """Where a cell came from: call, page, and the place in its answer."""
     if body.preview is not None:
-        preview = here.engine.previews.get(body.preview)
-        if preview is None:
-            raise fail(
-                "preview-gone",
-                "This preview is no longer kept.",
-                where=f"preview {body.preview}",
-                do="Ask once again.",
-            )
+        preview = kept_preview(here, body.preview)
         return _told(trace_preview(here.engine.rereader, here.workspace, preview, body.row, body.column), body.row)
     return _told(trace_snapshot(here.workspace, body.snapshot or 0, body.row, body.column), body.row)
 

@@ -11,8 +11,10 @@ from tin_bucket.core.choice import FormField
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import known_source
 from tin_bucket.core.pagination.base import AT, MORE, SIZE, STATED, PlacedModel, parameter_field
-from tin_bucket.core.pagination.evidence import CURSOR_PARAMETERS, MORE_NAMES, Evidence, PaginationGuess
-from tin_bucket.core.pagination.protocol import PageTracker, Paginator, as_truth, stated
+from tin_bucket.core.pagination.evidence import CURSOR_PARAMETERS, Evidence, PaginationGuess
+from tin_bucket.core.pagination.members import MORE_NAMES
+from tin_bucket.core.pagination.protocol import Paginator, as_truth, stated
+from tin_bucket.core.pagination.tracker import PageTracker
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put
@@ -51,6 +53,8 @@ def by_cursor(call: Call, pages: CursorPagination, base: str = "") -> Paginator:
                     "cursor-missing", f"{pages.more} is true, and {pages.cursor} holds no cursor", False
                 )
             return tracker.stop("null-cursor", f"there is no further cursor at {pages.cursor}", True)
+        if json_text(mark) in seen and not page.size:
+            return tracker.stop("empty-page", f"page {tracker.asked} is empty, and its cursor leads no further", True)
         if json_text(mark) in seen:
             return tracker.stop("repeated-cursor", f"the cursor of page {tracker.asked} is a repeat", False)
         seen.add(json_text(mark))
@@ -89,7 +93,7 @@ def _by_cursor(seen: Evidence) -> list[PaginationGuess]:
             **seen.sizing(),
             **seen.common(),
         )
-        return [PaginationGuess(pages, "by a cursor", evidence, 0.85 if sent or has_more else 0.7)]
+        return [PaginationGuess(pages, "by a cursor", evidence, 0.85 if sent or has_more else 0.7, sent is not None)]
     return []
 
 

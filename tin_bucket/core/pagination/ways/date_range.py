@@ -12,7 +12,8 @@ from pydantic import Field, field_validator
 from tin_bucket.core.choice import FormField, Option
 from tin_bucket.core.formats.durations import Duration, parse_duration, shift_date
 from tin_bucket.core.pagination.base import AT, AT_ONCE, MAX_PAGES, PagedModel
-from tin_bucket.core.pagination.protocol import PageTracker, Paginator
+from tin_bucket.core.pagination.protocol import Paginator
+from tin_bucket.core.pagination.tracker import PageTracker
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.call import Call

@@ -13,7 +13,8 @@ from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import known_path
 from tin_bucket.core.pagination.base import AT_ONCE, PagedModel
 from tin_bucket.core.pagination.listing import SINGLE, Listing, listing_paginator
-from tin_bucket.core.pagination.protocol import PageTracker, PaginationEnd, Paginator, as_listing
+from tin_bucket.core.pagination.protocol import PaginationEnd, Paginator, as_listing
+from tin_bucket.core.pagination.tracker import PageTracker
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.build import build_address
 from tin_bucket.core.request.call import Call
@@ -79,7 +80,9 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
             if tracker.asked < len(details) and (stop := tracker.enough()) is not None:
                 return stop
     ids_words = f"{len(ids):,} id{'' if len(ids) == 1 else 's'}"
-    stop = tracker.stop("last-ids", f"the rows of {ids_words} were asked for", listed.complete)
+    stop = tracker.stop("last-ids", f"the rows of {ids_words} were asked for", listed.complete, listed.doubt)
+    if listed.state == "unverified":
+        stop = replace(stop, evidence=f"{stop.evidence}; of their list, {listed.evidence}")
     if not listed.complete:
         stop = replace(stop, evidence=f"{stop.evidence}, and the list of ids ended early because {listed.evidence}")
     short = listed.stated_total is not None and listed.stated_total != len(ids)

@@ -10,8 +10,10 @@ from tin_bucket.core.choice import FormField
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import Wildcard, format_place, known_source, parse_place, pick
 from tin_bucket.core.pagination.base import AT, MORE, SIZE, STATED, UNTIL_TOTAL, PlacedModel, parameter_field
-from tin_bucket.core.pagination.evidence import CURSOR_PARAMETERS, MORE_NAMES, Evidence, PaginationGuess, flat_name
-from tin_bucket.core.pagination.protocol import PageTracker, Paginator, as_truth, stated
+from tin_bucket.core.pagination.evidence import CURSOR_PARAMETERS, Evidence, PaginationGuess
+from tin_bucket.core.pagination.members import MORE_NAMES, flat_name
+from tin_bucket.core.pagination.protocol import Paginator, as_truth, stated
+from tin_bucket.core.pagination.tracker import PageTracker, past_the_end
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put
@@ -44,6 +46,8 @@ def by_last_row(call: Call, pages: LastRowPagination, base: str = "") -> Paginat
     while True:
         changes = {pages.parameter: mark, **pages.sizing()} if mark is not None else pages.sizing()
         page = yield [put(call, pages.at, changes, f"page {tracker.asked + 1}")]
+        if (why := past_the_end(page, tracker)) is not None:
+            return tracker.stop("empty-page", f"page {tracker.asked + 1} {why}", True)
         stop = tracker.saw(page)
         if stop is not None:
             return stop
@@ -52,12 +56,10 @@ def by_last_row(call: Call, pages: LastRowPagination, base: str = "") -> Paginat
         more = as_truth(stated(page, pages.more))
         if more is False:
             return tracker.stop("no-more", f"{pages.more} is false", True)
-        if tracker.total is not None and tracker.rows >= tracker.total:
+        if tracker.met(page):
             return tracker.stop("stated-total", f"all {tracker.total:,} stated rows are here", True)
         if not page.records:
-            return tracker.stop("empty-page", f"page {tracker.asked} is empty", not more and not tracker.total)
-        if more is None and tracker.total is None and page.size < tracker.first_size:
-            return tracker.stop("short-page", f"page {tracker.asked} has fewer rows than the first", True)
+            return tracker.stop("empty-page", f"page {tracker.asked} is empty", not more)
         found = pick(page.records[-1], pages.value).values
         mark = found[0] if found else None
         if mark is None or isinstance(mark, dict | list):
@@ -80,15 +82,16 @@ def _by_last_row(seen: Evidence) -> list[PaginationGuess]:
     if key is None:
         return []
     evidence = [f"{at} is true, and there is no cursor of a next page", f"rows have “{key}”"]
+    sent = seen.parameter(CURSOR_PARAMETERS | {"sinceid", "afterid", "lastid"})
     pages = LastRowPagination(
         at=seen.at,
-        parameter=seen.parameter(CURSOR_PARAMETERS | {"sinceid", "afterid", "lastid"}) or "after",
+        parameter=sent or "after",
         value=format_place((key,)),
         more=at,
         **seen.sizing(),
         **seen.common(),
     )
-    return [PaginationGuess(pages, "by the last row", evidence, 0.4)]
+    return [PaginationGuess(pages, "by the last row", evidence, 0.4, sent is not None)]
 
 
 WAY = Way(
@@ -105,5 +108,6 @@ WAY = Way(
     phrase="{value} of the last row",
     until=(("more", "{more} is false"), *UNTIL_TOTAL),
     paginate=by_last_row,
+    asks_behind=True,
     detect_weakly=_by_last_row,
 )

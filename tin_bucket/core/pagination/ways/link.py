@@ -10,7 +10,8 @@ from tin_bucket.core.choice import FormField
 from tin_bucket.core.formats.http import links
 from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.by_address import follow_addresses
-from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess, shortened
+from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess
+from tin_bucket.core.pagination.members import shortened
 from tin_bucket.core.pagination.protocol import Page, Paginator
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.call import Call
@@ -37,7 +38,7 @@ def _by_link(seen: Evidence) -> list[PaginationGuess]:
     if "next" not in found:
         return []
     evidence = [f"the Link header names a next page, {shortened(found['next'])}", *seen.total_words()]
-    return [PaginationGuess(LinkPagination(**seen.common()), "by the Link header", evidence, 0.95)]
+    return [PaginationGuess(LinkPagination(**seen.common()), "by the Link header", evidence, 0.95, known=True)]
 
 
 WAY = Way(

@@ -10,7 +10,8 @@ from tin_bucket.core.choice import FormField
 from tin_bucket.core.formats.jsonpath import known_source
 from tin_bucket.core.pagination.base import STATED, PagedModel
 from tin_bucket.core.pagination.by_address import follow_addresses
-from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess, next_address_in, shortened
+from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess
+from tin_bucket.core.pagination.members import next_address_in, shortened
 from tin_bucket.core.pagination.protocol import Paginator, stated
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.call import Call
@@ -37,7 +38,11 @@ def _by_next(seen: Evidence) -> list[PaginationGuess]:
             continue
         at, target = found
         evidence = [f"{at} is the address {shortened(target)}", *seen.total_words()]
-        return [PaginationGuess(NextUrlPagination(next=at, **seen.common()), "by the next address", evidence, 0.9)]
+        return [
+            PaginationGuess(
+                NextUrlPagination(next=at, **seen.common()), "by the next address", evidence, 0.9, known=True
+            )
+        ]
     return []
 
 

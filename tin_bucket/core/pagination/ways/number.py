@@ -9,8 +9,12 @@ from pydantic import Field, field_validator
 from tin_bucket.core.choice import FormField
 from tin_bucket.core.formats.jsonpath import known_source
 from tin_bucket.core.pagination.base import AT, AT_ONCE, SIZE, STATED, UNTIL_TOTAL, PlacedModel, parameter_field
+from tin_bucket.core.pagination.contrary import says_more
 from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess
-from tin_bucket.core.pagination.protocol import PageTracker, Paginator, is_past_the_end
+from tin_bucket.core.pagination.members import flat_name
+from tin_bucket.core.pagination.names import NUMBER
+from tin_bucket.core.pagination.protocol import Paginator
+from tin_bucket.core.pagination.tracker import PageTracker, past_the_end
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put
@@ -46,50 +50,54 @@ def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
     calls = ask(number)
     while True:
         page = yield calls
-        if is_past_the_end(page, tracker):
-            return tracker.stop("empty-page", f"page {number} does not exist (status 404)", True)
+        behind = tracker.last is None or number >= pages.first + tracker.last
+        if behind and (why := past_the_end(page, tracker)) is not None:
+            return tracker.stop("empty-page", f"page {number} {why}", True)
         stop = tracker.saw(page)
         if stop is not None:
             return stop
         last = pages.first + tracker.last - 1 if tracker.last is not None else None
-        if last is not None and number >= last:
+        # Pages may be counted for another size than they have.
+        done = number == last and (not tracker.full or tracker.met(page)) and says_more(page) is None
+        if done or (last is not None and number >= last and page.failed is not None):
             return tracker.stop(
                 "stated-pages", f"the API states {tracker.last:,} page{'' if tracker.last == 1 else 's'}", True
             )
-        if last is None and tracker.total is not None and tracker.rows >= tracker.total:
+        if last is None and tracker.met(page):
             return tracker.stop("stated-total", f"all {tracker.total:,} stated rows are here", True)
         if page.failed is None and not page.size:
-            if last is not None:
-                return tracker.stop(
-                    "empty-page", f"page {number} is empty, though the API states {tracker.last:,} pages", False
-                )
+            if last is not None and number <= last and tracker.rows and not tracker.short:
+                why = f"page {number} is empty, though the API states {tracker.last:,} pages"
+                return tracker.stop("empty-page", why, True, doubt=True)
             return tracker.stop("empty-page", f"page {number} is empty", True)
-        if page.failed is None and last is None and tracker.total is None and page.size < tracker.first_size:
-            return tracker.stop("short-page", f"page {number} has fewer rows than the first", True)
         if page.failed is not None and number >= announced:
             return tracker.stop("failed-page", f"page {number} could not be fetched, so what follows is unknown", False)
         if (stop := tracker.enough()) is not None:
             return stop
         number += 1
         known = number
-        if last is not None:
+        if last is not None and number <= last:
             known = last
         elif tracker.total is not None and tracker.first_size:
             known = pages.first - 1 + -(-tracker.total // tracker.first_size)
         calls = ask(max(known, number)) if pages.most_rows is None else ask(number)
 
 
-_PAGE = {"page", "pagenumber", "pageno", "pagenum", "currentpage", "pageindex", "p"}
+_PAGE = {flat_name(name) for name in NUMBER}
 
 
 def _by_number(seen: Evidence) -> list[PaginationGuess]:
     page_at, page = seen.number(_PAGE)
     sent = seen.parameter(_PAGE)
-    # An API that counts its pages has more of them for another question.
-    if seen.last is None and (seen.is_all() or seen.total is None or (page is None and sent is None)):
+    if sent is not None and not seen.sent.get(sent.removeprefix("$."), "").isdigit():
+        sent = None
+    # An API that counts its pages has more of them for another question, and one that is asked for a page has pages.
+    if seen.last is None and sent is None and (seen.is_all() or page is None or seen.total is None):
         return []
     evidence = [f"{seen.last_at} is {seen.last:,}"] if seen.last is not None else []
     evidence += [f"{page_at} is {page:,}"] if page is not None else []
+    if sent is not None and not evidence:
+        evidence = [f"the call sends {sent} = {seen.sent[sent.removeprefix('$.')]}"]
     evidence += seen.total_words() + seen.size_words()
     pages = NumberPagination(
         at=seen.at,
@@ -101,7 +109,11 @@ def _by_number(seen: Evidence) -> list[PaginationGuess]:
     )
     return [
         PaginationGuess(
-            pages, "by number", evidence, 0.2 if seen.is_all() else 0.8 if seen.last is not None or sent else 0.6
+            pages,
+            "by number",
+            evidence,
+            0.2 if seen.is_all() else 0.8 if seen.last is not None or sent else 0.6,
+            known=sent is not None,
         )
     ]
 
@@ -112,7 +124,7 @@ def _sent_zero(seen: Evidence, sent: str) -> bool:
 
 def _by_total(seen: Evidence) -> list[PaginationGuess]:
     """Rows are missing, and nothing says how to get them: a page number is what most APIs take."""
-    if seen.total is None or seen.is_all() or not seen.page.size:
+    if seen.total is None or seen.total <= seen.page.size or not seen.page.size:
         return []
     evidence = [*seen.total_words(), "nothing says how pages are turned; most often it is a parameter “page”"]
     pages = NumberPagination(at=seen.at, **seen.sizing(), **seen.common())
@@ -136,4 +148,5 @@ WAY = Way(
     detect=_by_number,
     detect_weakly=_by_total,
     can_skip=True,
+    asks_behind=True,
 )

@@ -9,7 +9,10 @@ from pydantic import Field
 from tin_bucket.core.choice import FormField
 from tin_bucket.core.pagination.base import AT, AT_ONCE, SIZE, UNTIL_TOTAL, PlacedModel, parameter_field
 from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess
-from tin_bucket.core.pagination.protocol import PageTracker, Paginator, is_past_the_end
+from tin_bucket.core.pagination.members import flat_name
+from tin_bucket.core.pagination.names import OFFSET
+from tin_bucket.core.pagination.protocol import Paginator
+from tin_bucket.core.pagination.tracker import PageTracker, past_the_end
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put
@@ -37,21 +40,19 @@ def by_offset(call: Call, pages: OffsetPagination, base: str = "") -> Paginator:
     while True:
         page = yield calls
         offset = open_at.pop(0)
-        if is_past_the_end(page, tracker):
-            return tracker.stop("empty-page", f"the page from row {offset} does not exist (status 404)", True)
+        if (why := past_the_end(page, tracker)) is not None:
+            return tracker.stop("empty-page", f"the page from row {offset} {why}", True)
         stop = tracker.saw(page)
         if stop is not None:
             return stop
         # The step is what the API really gives, whatever was asked for.
         step = tracker.first_size
         if page.failed is None:
-            if tracker.total is not None and tracker.rows >= tracker.total:
+            if tracker.met(page):
                 return tracker.stop("stated-total", f"all {tracker.total:,} stated rows are here", True)
             if not page.size:
                 enough = tracker.total is None or offset - pages.first >= tracker.total
                 return tracker.stop("empty-page", f"there is no row from row {offset} on", enough)
-            if tracker.total is None and page.size < step:
-                return tracker.stop("short-page", f"the page from row {offset} has fewer rows than the first", True)
         elif not open_at:
             return tracker.stop("failed-page", f"the page from row {offset} could not be fetched", False)
         if (stop := tracker.enough()) is not None:
@@ -71,7 +72,7 @@ def by_offset(call: Call, pages: OffsetPagination, base: str = "") -> Paginator:
             calls = [ask(offset + page.size)]
 
 
-_OFFSET = {"offset", "start", "skip", "from", "startat", "startindex", "first", "begin"}
+_OFFSET = {flat_name(name) for name in OFFSET} | {"first"}
 
 
 def _by_offset(seen: Evidence) -> list[PaginationGuess]:
@@ -80,7 +81,8 @@ def _by_offset(seen: Evidence) -> list[PaginationGuess]:
     at, number = seen.number(_OFFSET)
     if seen.is_all() or ((sent is None or not value.isdigit()) and number is None):
         return []
-    if not seen.total and not seen.sizing():
+    plain = sent is not None and flat_name(sent.rpartition(".")[2]) in ("offset", "skip", "startat", "startindex")
+    if not seen.total and not seen.sizing() and not plain:
         return []
     if not value.isdigit():
         sent = None
@@ -90,7 +92,9 @@ def _by_offset(seen: Evidence) -> list[PaginationGuess]:
     pages = OffsetPagination(
         at=seen.at, parameter=sent or (at or "").rpartition(".")[2], first=first, **seen.sizing(sent), **seen.common()
     )
-    return [PaginationGuess(pages, "by the number of rows before", evidence, 0.75 if seen.total else 0.5)]
+    return [
+        PaginationGuess(pages, "by the number of rows before", evidence, 0.75 if seen.total else 0.5, sent is not None)
+    ]
 
 
 WAY = Way(
@@ -108,4 +112,5 @@ WAY = Way(
     paginate=by_offset,
     detect=_by_offset,
     can_skip=True,
+    asks_behind=True,
 )

@@ -8,8 +8,10 @@ from pydantic import Field
 
 from tin_bucket.core.choice import FormField
 from tin_bucket.core.pagination.base import AT, UNTIL_TOTAL, PagedModel
-from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess, flat_name
-from tin_bucket.core.pagination.protocol import PageTracker, Paginator
+from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess
+from tin_bucket.core.pagination.members import flat_name
+from tin_bucket.core.pagination.protocol import Paginator
+from tin_bucket.core.pagination.tracker import PageTracker, past_the_end
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import ParameterLocation, put
@@ -33,17 +35,16 @@ def by_row_range(call: Call, pages: RowRangePagination, base: str = "") -> Pagin
     while True:
         window = {pages.start: start, pages.end: start + pages.size - 1}
         page = yield [put(call, pages.at, window, f"from row {start}")]
+        if (why := past_the_end(page, tracker)) is not None:
+            return tracker.stop("empty-page", f"the page from row {start} {why}", True)
         if (end := tracker.saw(page)) is not None:
             return end
         if page.failed is not None:
             return tracker.stop("failed-page", f"the page from row {start} could not be fetched", False)
-        if tracker.total is not None and tracker.rows >= tracker.total:
+        if tracker.met(page):
             return tracker.stop("stated-total", f"all {tracker.total:,} stated rows are here", True)
         if not page.size:
-            return tracker.stop("empty-page", f"there is no row from row {start} on", tracker.total is None)
-        # The API may give fewer rows than it was asked for: what it gave first is its page size.
-        if tracker.total is None and page.size < tracker.first_size:
-            return tracker.stop("short-page", f"the page from row {start} has fewer rows than the first", True)
+            return tracker.stop("empty-page", f"there is no row from row {start} on", True)
         if (end := tracker.enough()) is not None:
             return end
         start += page.size
@@ -66,7 +67,7 @@ def _detect(seen: Evidence) -> list[PaginationGuess]:
             at=seen.at, start=seen.name(start), end=seen.name(end), size=size, first=min(int(low), 1), **seen.common()
         )
         evidence = [f"the call sends {start} = {low} and {end} = {high}, and {size:,} rows came", *seen.total_words()]
-        return [PaginationGuess(pages, "by first and last row", evidence, 0.82)]
+        return [PaginationGuess(pages, "by first and last row", evidence, 0.82, known=True)]
     return []
 
 
@@ -84,5 +85,6 @@ WAY = Way(
     phrase="rows {start} to {end}{at}",
     until=UNTIL_TOTAL,
     paginate=by_row_range,
+    asks_behind=True,
     detect=_detect,
 )

@@ -1,0 +1,163 @@
+"""What every paginator looks at: how many rows are here, what is stated, whether a page came twice."""
+
+from __future__ import annotations
+
+import re
+from hashlib import blake2b
+from typing import Any
+
+from tin_bucket.core.formats.json import json_bytes
+
+from .contrary import says_more
+from .protocol import Page, PaginationEnd, stated_number
+
+# Rows that a page often has: a table of just as many may be a page of a longer one.
+_USUAL = {5, 6, 8, 10, 12, 15, 16, 20, 24, 25, 30, 32, 40, 48, 60, 64, 75, 80, 96, 99, 128, 256, 512, 1024, 2048, 4096}
+
+
+def usual_size(rows: int) -> bool:
+    """Whether a page often has so many rows."""
+    return rows in _USUAL or (rows > 0 and rows % 50 == 0)
+
+
+class PageTracker:
+    """What is known of the pages of one question."""
+
+    def __init__(self, pages: Any) -> None:
+        """
+        Args:
+            pages: what the brief says of pages; `total`, `total_proved`, `last_page`, `size`, `most` and `most_rows`
+                are read.
+        """
+        self._pages = pages
+        self._seen: set[bytes] = set()
+        self._latest = b""
+        self._first_total: int | None = None
+        # Whether the stated total may be the number of the page's own rows.
+        self._counts_pages = not getattr(pages, "total_proved", False)
+        self.total: int | None = None
+        self.last: int | None = None
+        self.rows = 0
+        self.asked = 0
+        self.first_size = 0
+        self.last_size = 0
+        self.failed = 0
+
+    def saw(self, page: Page) -> PaginationEnd | None:
+        """Note a page; gives the stop when it is the same as an earlier one, or enough is here."""
+        self.asked += 1
+        if page.failed is not None:
+            self.failed += 1
+            return None
+        total = stated_number(page, self._pages.total)
+        if page.size or not self.rows:
+            last = stated_number(page, getattr(self._pages, "last_page", None))
+            self.total = None if total is not None and total < 0 else total
+            # "No pages" beside a page with rows says nothing.
+            self.last = None if last is not None and (last < 0 or (last == 0 and page.size)) else last
+        if self._first_total is None:
+            self._first_total = self.total
+        self._counts_pages = self._counts_pages and total == page.size
+        digest = blake2b(json_bytes(page.records), digest_size=16).digest() if page.records else b""
+        if digest and digest in self._seen:
+            return self._repeated(digest == self._latest)
+        self._seen.add(digest)
+        self._latest = digest or self._latest
+        self.rows += page.size
+        self.first_size = self.first_size or page.size
+        self.last_size = page.size or self.last_size
+        return None
+
+    def _repeated(self, neighbour: bool) -> PaginationEnd:
+        """The stop at a page that came before; its rows are not counted again."""
+        at = self.asked
+        if not neighbour:
+            return self.stop("repeated-page", f"page {at:,} is the same as an earlier one", False)
+        if self.short:
+            return self.stop("repeated-page", f"page {at:,} is page {at - 1:,} again, which has fewer rows", True)
+        why = (
+            "the API ignores the parameter, or it has no second page"
+            if at == 2
+            else "the API gives its last page again, or it goes no further"
+        )
+        return self.stop("repeated-page", f"page {at:,} is the same as page {at - 1:,}: {why}", True, doubt=True)
+
+    @property
+    def short(self) -> bool:
+        """Whether the last page had fewer rows than the first."""
+        return 0 < self.last_size < self.first_size
+
+    @property
+    def full(self) -> bool:
+        """Whether further rows may follow the last page, by the number of its rows alone."""
+        if self.asked > 1:
+            return not self.short
+        wanted = getattr(self._pages, "size", None)
+        return wanted is None or self.last_size >= wanted or usual_size(self.last_size)
+
+    def met(self, page: Page) -> bool:
+        """Whether all stated rows are here, and the total may be believed: it is not the page's own count, and the
+        page does not say that there is more."""
+        if self.total is None or self.rows < self.total or self._counts_pages:
+            return False
+        return says_more(page) is None
+
+    def enough(self) -> PaginationEnd | None:
+        """The stop at the brief's own limits; a paginator asks for it before it continues."""
+        pages = self._pages
+        if pages.most_rows is not None and self.rows >= pages.most_rows:
+            return self.stop("limit", f"the brief asks for the first {pages.most_rows:,} rows", False)
+        if self.asked >= pages.most:
+            return self.stop("limit", f"the brief allows {pages.most:,} pages", False)
+        return None
+
+    def stop(self, reason: str, evidence: str, complete: bool, doubt: bool = False) -> PaginationEnd:
+        """A stop with all that was seen."""
+        wanted = getattr(self._pages, "size", None)
+        learnt = (wanted, self.first_size) if wanted and 0 < self.first_size < wanted and self.asked > 1 else None
+        if self.failed:
+            evidence = f"{self.failed:,} page{' has' if self.failed == 1 else 's have'} failed ({evidence})"
+        # What is the number of its own rows on every page is no total of the table, and neither is what one page
+        # has more of.
+        own = (
+            self.total is not None and self.rows > self.total and (self._counts_pages or self.total <= self.first_size)
+        )
+        return PaginationEnd(
+            reason,
+            evidence,
+            complete and not self.failed,
+            None if own else self.total,
+            self.last,
+            None if own else self._first_total,
+            self.failed,
+            learnt,
+            doubt,
+        )
+
+
+# What APIs say of a page behind the last one, and of one that lies deeper than they go.
+_BEHIND = re.compile(
+    r"no such page|out of (?:range|bounds)|not exist|(?:past|beyond|after|behind) the (?:end|last)|no more|last page"
+    r"|too high|not found|invalid page|empty page|no (?:results|rows|items)",
+    re.IGNORECASE,
+)
+_DEEP = re.compile(r"exceed|at most|maximum|\bmax\b|too deep|deep|cannot be (?:more|greater)|limit", re.IGNORECASE)
+
+
+def past_the_end(page: Page, tracker: PageTracker) -> str | None:
+    """Why a call that failed shows that the page before was the last one, in words; ``None`` when it does not.
+
+    Many APIs answer 404 after the last page (RFC 9110 §15.5.5), some 400 or 416; but one that goes no deeper than
+    some row answers so too.
+    """
+    problem = page.failed
+    if problem is None or not tracker.asked or (tracker.total or 0) > tracker.rows:
+        return None
+    if problem.kind == "not-found":
+        return "does not exist (status 404)"
+    words = problem.words
+    if problem.kind != "call-refused" or not tracker.rows or _DEEP.search(words):
+        return None
+    if tracker.short or _BEHIND.search(words):
+        return f"is refused: “{words[:80]}”" if words else "is refused"
+    return None
