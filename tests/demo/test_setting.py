@@ -35,7 +35,7 @@ def test_some_days_of_snapshots_are_made(tmp_path):
     ):
         snapshots = workspace.snapshots.of_query(queries[name].id)
         assert len(snapshots) == count
-        assert all(snapshot.complete for snapshot in snapshots)
+        assert {snapshot.state for snapshot in snapshots} == {"complete"}
         days = [datetime.fromisoformat(snapshot.taken).date() for snapshot in snapshots]
         assert days == [last - timedelta(days=3 - n) for n in range(count)]
         assert all(datetime.fromisoformat(snapshot.taken) <= datetime.now(UTC) for snapshot in snapshots)

@@ -100,7 +100,7 @@ def test_a_wrong_key_is_said_in_the_apis_words_and_everything_stays(workspace, d
     assert run.problem.where.startswith("GET http://127.0.0.1:")
     assert run.snapshot_id is None
     assert workspace.snapshots.latest(query).id == kept
-    assert [one.state for one in workspace.runs.latest(query)] == ["failed", "unverified"]
+    assert [one.state for one in workspace.runs.latest(query)] == ["failed", "complete"]
 
 
 def test_a_key_that_is_not_stored_stops_the_run_before_any_call(workspace, desk, refresh, operations):
@@ -336,7 +336,7 @@ def test_two_refreshes_of_a_query_never_start_together(workspace, desk):
     started, again = asyncio.run(go())
     assert sum(isinstance(one, int) for one in started) == 1
     assert {one.problem.kind for one in started if isinstance(one, ProblemError)} == {"already-running"}
-    assert again.state == "unverified"
+    assert again.state == "complete"
 
 
 def test_after_a_failed_run_the_answers_of_the_one_before_are_read(workspace, desk, refresh, operations):
@@ -377,7 +377,7 @@ def stopped_while(workspace, query_id, method, monkeypatch):
 
 def test_a_run_that_is_stopped_while_its_snapshot_is_written_is_whole(workspace, desk, monkeypatch):
     run, state = stopped_while(workspace, desk["Ports"].id, (workspace.snapshots, "add"), monkeypatch)
-    assert (run.state, state, run.problem) == ("unverified", "unverified", None)
+    assert (run.state, state, run.problem) == ("complete", "complete", None)
     assert workspace.snapshots.get(run.snapshot_id).rows == 12
 
 
@@ -416,7 +416,7 @@ def test_answers_that_cannot_be_let_go_do_not_undo_a_snapshot(workspace, desk, r
 
     monkeypatch.setattr(workspace.archive, "prune", locked)
     run = refresh(desk["Ports"].id)
-    assert (run.state, run.problem) == ("unverified", None)
+    assert (run.state, run.problem) == ("complete", None)
     assert workspace.snapshots.get(run.snapshot_id).rows == 12
 
 

@@ -249,7 +249,7 @@ def test_going_on_is_refused_in_words_where_it_makes_no_sense(workspace, awkward
     awkward.answers["/data"] = in_pages(4)
     query = query_on(workspace, awkward.base)
     run = refresh(query.id)
-    with pytest.raises(ProblemError, match="is complete"):
+    with pytest.raises(ProblemError, match="lacks nothing"):
         go(workspace, lambda engine: engine.resume(run.id))
     awkward.answers["/data"] = (500, {}, b"{}")
     run = refresh(query.id)

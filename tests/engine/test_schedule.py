@@ -51,7 +51,7 @@ def test_a_refresh_is_made_at_its_time_with_the_saved_brief(workspace, desk):
     mind(workspace, [NOON + timedelta(minutes=59)])
     assert causes(workspace, query) == []
     mind(workspace, [NOON + timedelta(minutes=61)])
-    assert causes(workspace, query) == [("schedule", "unverified")]
+    assert causes(workspace, query) == [("schedule", "complete")]
 
 
 def test_what_was_due_while_the_program_was_off_is_caught_up_once(workspace, desk):
@@ -113,7 +113,7 @@ def test_many_that_are_due_together_run_a_few_at_a_time_and_all_of_them(workspac
         return most
 
     assert asyncio.run(go()) <= 8
-    assert [causes(workspace, one) for one in ids] == [[("schedule", "unverified")]] * count
+    assert [causes(workspace, one) for one in ids] == [[("schedule", "complete")]] * count
 
 
 def test_one_that_cannot_begin_is_not_tried_again_and_again(workspace, desk, monkeypatch):
@@ -163,4 +163,4 @@ def test_what_passes_is_tried_again_at_the_next_look(workspace, desk, monkeypatc
     monkeypatch.setattr(workspace.runs, "begin", once_refused)
     mind(workspace, [NOON + timedelta(minutes=61)])
     assert len(refused) == 1
-    assert causes(workspace, query) == ([("schedule", "unverified")] if tried_again else [])
+    assert causes(workspace, query) == ([("schedule", "complete")] if tried_again else [])

@@ -69,7 +69,7 @@ def query(workspace, awkward):
 def pages_of(size):
     async def pages(request):
         page = int(request.query["page"])
-        rows = [{"id": (page - 1) * size + n, "name": f"crate {n}"} for n in range(size)]
+        rows = [{"id": (page - 1) * size + n, "name": f"crate {n}"} for n in range(size if page <= 3 else 0)]
         return web.json_response({"pages": 3, "rows": rows, "total": 3 * size})
 
     return pages

@@ -44,21 +44,24 @@ def judge(client: Any, base: str, style: Style, find_out: bool = True) -> Verdic
     detail = begun.json()
     brief, query = detail["brief"], detail["id"]
     preview = client.post("/api/ask-once", json={"brief": brief, "query_id": query}).json()
-    if preview["records_guesses"] and preview["records_guesses"][0]["path"] != "$":
-        brief["take"]["records"] = preview["records_guesses"][0]["path"]
-        preview = client.post(f"/api/queries/{query}/reread", json={"brief": brief, "preview": preview["id"]}).json()
+    rows = next(iter(preview["records_guesses"]), None)
+    if rows is not None and rows["path"] != brief["take"]["records"]:
+        brief["take"] |= {"records": rows["path"], "heads": rows["heads"], "rows_for": rows["rows_for"]}
+        brief["take"]["together"] = "side by side" if len(rows["rows_for"]) > 1 else None
+        reread = client.post(f"/api/queries/{query}/reread", json={"brief": brief, "preview": preview["id"]})
+        assert reread.status_code == 200, reread.text
+        preview = reread.json()
     asked = 0
     guess = next(iter(preview["pagination_guesses"]), None)
-    if guess is not None:
-        brief["pages"] = guess["pages"]
     proof = preview["proof"]
+    if guess is not None and (guess["known"] or proof["state"] != "complete"):
+        brief["pages"] = guess["pages"]
     if find_out and proof is not None and proof["state"] != "complete":
         told = client.post(f"/api/previews/{preview['id']}/more", json={"query_id": query, "reads": True})
         assert told.status_code == 200, told.text
         found = told.json()
         asked = len(found["calls"])
-        if found["pages"] is not None:
-            brief["pages"] = found["pages"]
+        brief["pages"] = found["pages"] or {"by": "none"}
     saved = client.put(f"/api/queries/{query}", json={"brief": brief, "based_on": detail["brief_id"]})
     assert saved.status_code == 200, saved.text
     run_id = client.post(f"/api/queries/{query}/refresh", json={"values": {}}).json()["run_id"]

@@ -236,7 +236,7 @@ def test_the_vault_under_a_passphrase(client, workspace, desk):
     wrong = client.post("/api/vault/open", json={"passphrase": "guess guess"})
     assert (wrong.json()["kind"], "guess" in wrong.text) == ("passphrase-wrong", False)
     assert client.post("/api/vault/open", json={"passphrase": "made up words"}).json()["vault"] == "passphrase"
-    assert run_of(client, desk["Ports"].id)["state"] == "unverified"
+    assert run_of(client, desk["Ports"].id)["state"] == "complete"
     # Whoever sits at an open window cannot change it without knowing the old one.
     for old in (None, "guess guess"):
         for new in ("other made up words", None):

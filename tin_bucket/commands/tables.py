@@ -212,7 +212,8 @@ def export(
     day: Annotated[str | None, typer.Option("--date", help="The newest snapshot up to this day, YYYY-MM-DD.")] = None,
     formulas_as_text: FormulasAsText = False,
 ) -> None:
-    """Write a kept snapshot as a file, without any call."""
+    """Write a kept snapshot as a file, without any call. The exit code is that of the run that made it: 0 only when it
+    is proved to be whole, 4 when nothing tells, 3 when rows are missing."""
     target = Target.of(out, formulas_as_text)
     workspace = Workspace(home or default_home())
     found = workspace.queries.find(query)
@@ -224,5 +225,9 @@ def export(
             where=str(workspace.home),
             do="Refresh the query first, or name a later date.",
         )
-    target.write(workspace, kept[-1], found.name)
+    snapshot = kept[-1]
+    target.write(workspace, snapshot, found.name)
     workspace.close()
+    if snapshot.state != "complete":
+        errors.print(f"{found.name}, {snapshot.taken[:10]}: {snapshot.state}; {snapshot.evidence}", markup=False)
+        raise typer.Exit(UNVERIFIED if snapshot.state == "unverified" else NOT_WHOLE)

@@ -13,6 +13,11 @@ REGISTER, STATISTICS = "skerrywick-register", "skerrywick-statistics"
 BOOKINGS, AWKWARD = "skerrywick-bookings", "skerrywick-awkward"
 
 
+def _only_answer(rows: int) -> dict[str, Any]:
+    """What somebody said of an API that states nothing: one answer is all there is."""
+    return {"by": "none", "said": {"on": "2026-11-02", "rows": rows}}
+
+
 def _pages() -> dict[str, Any]:
     return {
         "by": "number",
@@ -92,6 +97,7 @@ _WEEK_AHEAD: dict[str, Any] = {
 _FLEET: dict[str, Any] = {
     "name": "Fleet today",
     "ask": {"service": OPERATIONS, "path": "/vessels"},
+    "pages": _only_answer(6),
     "take": {"records": "$.data[*]"},
     "look_up": [
         {
@@ -107,7 +113,7 @@ _FLEET: dict[str, Any] = {
 _PORTS: dict[str, Any] = {
     "name": "Ports",
     "ask": {"service": OPERATIONS, "path": "/ports"},
-    "pages": {"by": "none", "total": "$.meta.total"},
+    "pages": {"by": "none", "total": "$.meta.total", "total_proved": True},
     "take": {"records": "$.data[*]"},
     "keep": {"match": ["code"]},
 }
@@ -185,6 +191,7 @@ def inspections_brief() -> Brief:
             "note": "The month stands in the path; the vessel's name is looked up by its nineteen digits.",
             "parameters": [{"name": "month", "kind": "month"}],
             "ask": {"service": REGISTER, "path": "/inspections/{month.year}/{month.month}"},
+            "pages": _only_answer(10),
             "each": [
                 {
                     "by": "range",
@@ -243,6 +250,7 @@ def passengers_brief() -> Brief:
                 "path": "/series",
                 "body": {"kind": "json", "value": {"series": "{series}", "from": "{from}", "to": "{to}"}},
             },
+            "pages": _only_answer(10),
             "take": {
                 "records": "$.series[*]",
                 "rows_for": "$.points",

@@ -10,6 +10,7 @@
     type QueryDetail,
   } from '../api/client';
   import { count, counted, day, signed, when } from '../domain/words/format';
+  import { careWords } from '../domain/words/proof';
   import { isNumeric } from '../domain/kinds';
   import { RowSource } from '../table/rows.svelte';
   import MergedGrid from './MergedGrid.svelte';
@@ -161,10 +162,10 @@
         {/each}
       {/if}
       <span class="muted">{count(found.counts.same ?? 0)} stayed as they were.</span>
-      {#if !found.then.complete || !found.now.complete}
+      {#if careWords(found.then, found.now)}
         <span style="color: var(--straw-ink)">
           <strong>Take care:</strong>
-          {!found.then.complete ? 'then' : 'now'} is an incomplete table, so rows may only seem new or gone.
+          {careWords(found.then, found.now)}
         </span>
       {/if}
       {#if found.asked_otherwise.length}

@@ -3,6 +3,7 @@
   import { push } from 'svelte-spa-router';
   import type { QueryLine } from '../api/client';
   import { count, counted, when } from '../domain/words/format';
+  import { stateWords } from '../domain/words/proof';
   import CountLine from '../table/CountLine.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
   import { RowsInSight } from '../ui/rowsInSight.svelte';
@@ -103,8 +104,11 @@
             <CountLine counts={line.counts} />
             <div>
               <span class="font-bold">{line.latest ? count(line.latest.rows) : ''}</span>
-              <small class:bad={line.latest && !line.latest.complete}>
-                {total(line)}{line.latest && !line.latest.complete ? ', incomplete' : ''}
+              <small
+                class:bad={line.latest && line.latest.state !== 'complete'}
+                title={line.latest ? stateWords(line.latest.state, line.latest.evidence) : ''}
+              >
+                {total(line)}{line.latest && line.latest.state !== 'complete' ? `, ${line.latest.state}` : ''}
               </small>
             </div>
           </div>

@@ -20,6 +20,7 @@ export function blankService(caller: string): Service {
     key: null,
     limits: [],
     at_once: 4,
+    find_out: false,
     tries: 5,
     error_rules: [],
   };

@@ -3,6 +3,7 @@
   import Download from '@lucide/svelte/icons/download';
   import { api, ask, type Formulas, type Snapshot } from '../api/client';
   import { count, when } from '../domain/words/format';
+  import { stateWords } from '../domain/words/proof';
   import Popover from '../ui/Popover.svelte';
 
   interface Props {
@@ -64,7 +65,9 @@
         </div>
       {/if}
       <p class="muted text-[12.5px]">
-        The snapshot of {when(snapshot.taken)}{snapshot.complete ? ', complete' : ', which is incomplete'}.
+        The snapshot of {when(snapshot.taken)},
+        <strong>{stateWords(snapshot.state, snapshot.evidence)}</strong>.{#if snapshot.state !== 'complete'}
+          The file's name says so.{/if}
       </p>
     </div>
   {/snippet}

@@ -7,6 +7,7 @@
   import type { Brief, QueryDetail, Values } from '../api/client';
   import { count, counted, when } from '../domain/words/format';
   import { iterationNames } from '../domain/words/labels';
+  import { STATE_MEANS, STATE_SIGNS } from '../domain/words/proof';
   import type { QueryStore } from './queryStore.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
   import Popover from '../ui/Popover.svelte';
@@ -104,7 +105,10 @@
       <p class="muted truncate text-[13px]">
         {#if latest}
           Refreshed {when(latest.taken)} · <strong style="color: var(--ink)">{wholeness}</strong>
-          {#if !latest.complete}<strong style="color: var(--straw-ink)"> · incomplete</strong>{/if}
+          ·
+          <strong class="state {latest.state}" title="{STATE_MEANS[latest.state]} {latest.evidence}"
+            >{STATE_SIGNS[latest.state]} {latest.state}</strong
+          >{#if latest.state === 'complete' && latest.evidence}: {latest.evidence}{/if}
           {#if 'new' in latest.since}
             {@const since = latest.since}
             · + {count(since.new ?? 0)} new, − {count(since.gone ?? 0)} gone, ● {count(since.changed ?? 0)} changed
@@ -206,6 +210,12 @@
 {/if}
 
 <style>
+  .state {
+    color: var(--straw-ink);
+  }
+  .state.complete {
+    color: var(--ink);
+  }
   :global(.title) {
     display: block;
     max-width: 100%;

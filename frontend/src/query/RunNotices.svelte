@@ -68,7 +68,9 @@
 {#if incomplete && !work.run.waiting}
   <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
     <p class="min-w-0 flex-1">
-      {#if incomplete.snapshot_id}
+      {#if incomplete.state === 'unverified'}
+        <strong>? The table is unverified:</strong> {incomplete.report.doubt}.
+      {:else if incomplete.snapshot_id}
         <strong>The table is incomplete:</strong> {gaps.join('; ')}.
       {:else}
         <strong>The last run {ENDS[incomplete.state] ?? incomplete.state}.</strong>

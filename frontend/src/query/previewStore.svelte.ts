@@ -1,5 +1,13 @@
 /** The preview in sight: answers that are here, read as the draft says, and the check of its pagination. */
-import { api, ask, type Brief, type Preview, type Values, type Verification } from '../api/client';
+import {
+  api,
+  ask,
+  type Brief,
+  type Finding,
+  type Preview,
+  type Values,
+  type Verification,
+} from '../api/client';
 import { Latest } from '../api/latest';
 
 /** How many records are read anew at once, before all of them are. */
@@ -16,6 +24,8 @@ export class PreviewStore {
   shows = $state(false);
   /** What a second call showed of the pagination. */
   verification = $state.raw<Verification | null>(null);
+  /** What “Is there more?” found out about the answers in sight. */
+  finding = $state.raw<Finding | null>(null);
   /** A preview that made a call of its own; one that was read from saved answers shows the run's calls. */
   asked = $derived(this.current && this.current.run_id === null ? this.current : null);
   shown = $derived(this.shows ? this.current : null);
@@ -67,6 +77,7 @@ export class PreviewStore {
   /** Make one call. */
   async askOnce(brief: Brief, values: Values): Promise<Preview> {
     this.verification = null;
+    this.finding = null;
     this.#forget();
     const body = { brief, values, query_id: this.query() };
     this.current = await ask(api.POST('/api/ask-once', { body }));
@@ -80,6 +91,14 @@ export class PreviewStore {
     const path = { number: this.asked.id };
     const body = { brief, values, query_id: this.query() };
     this.verification = await ask(api.POST('/api/previews/{number}/verify', { params: { path }, body }));
+  }
+
+  /** Find out by asking whether there is more than the first answer holds. */
+  async findMore(reads: boolean): Promise<void> {
+    if (!this.current) return;
+    const path = { number: this.current.id };
+    const body = { reads, query_id: this.query() };
+    this.finding = await ask(api.POST('/api/previews/{number}/more', { params: { path }, body }));
   }
 
   /** Somebody is about to change the reading: the server gathers the records of the saved answers for it, once. */
@@ -96,6 +115,7 @@ export class PreviewStore {
   drop(kept: boolean): void {
     this.#forget();
     this.current = null;
+    this.finding = null;
     if (kept) this.shows = false;
   }
 

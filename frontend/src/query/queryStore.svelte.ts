@@ -66,7 +66,7 @@ export class QueryStore {
   incomplete = $derived.by(() => {
     const run = this.detail?.last_run;
     if (!run || this.run.running || this.previews.asked || this.previews.shown) return null;
-    return run.can_resume || run.state === 'incomplete' ? run : null;
+    return run.can_resume || ['incomplete', 'unverified'].includes(run.state) ? run : null;
   });
   canResume = $derived(!this.dirty && !!this.incomplete?.can_resume);
   readonly #planned = new Latest(
@@ -152,7 +152,28 @@ export class QueryStore {
     if (!draft) return false;
     this.problem = null;
     return this.#busily(async () => {
-      this.problem = (await this.previews.askOnce(draft, this.given)).problem ?? null;
+      const preview = await this.previews.askOnce(draft, this.given);
+      this.problem = preview.problem ?? null;
+      const proof = preview.proof;
+      if (proof?.by_itself && proof.state !== 'complete') await this.previews.findMore(false);
+    });
+  }
+
+  /** Find out by asking whether there is more. */
+  async findMore(reads: boolean): Promise<void> {
+    await this.#busily(() => this.previews.findMore(reads));
+  }
+
+  /** From now on it is found out unasked at this service, where such calls only read. */
+  async findOutByItself(): Promise<void> {
+    const service = this.detail?.service;
+    if (!service) return;
+    await this.#busily(async () => {
+      const path = { service_id: service.id };
+      const body = { service: { ...service, find_out: true } };
+      await ask(api.PUT('/api/services/{service_id}', { params: { path }, body }));
+      await this.load();
+      await this.previews.findMore(false);
     });
   }
 

@@ -12,7 +12,7 @@
   let query = $state('');
   let cause = $state('');
   let problem = $state<Problem | null>(null);
-  const bad = (run: Run): boolean => !['complete', 'running'].includes(run.state);
+  const bad = (run: Run): boolean => !['complete', 'unverified', 'running'].includes(run.state);
   const queries = $derived([...new Map((runs ?? []).map((run) => [run.query_id, run.query_name]))]);
   const causes = $derived([...new Set((runs ?? []).map((run) => run.cause))]);
   const shown = $derived(
@@ -26,6 +26,7 @@
   const SIGNS: Record<string, string> = {
     complete: '✓',
     running: '…',
+    unverified: '?',
     incomplete: '◐',
     failed: '✕',
     cancelled: '–',

@@ -108,4 +108,8 @@
       <input class="field" type="number" name="tries" min="1" max="20" bind:value={service.tries} required />
     </label>
   </div>
+  <label class="mt-2 flex items-start gap-2">
+    <input class="mt-0.5" type="checkbox" name="find_out" bind:checked={service.find_out} />
+    <span>When asking once, find out by itself whether there is more: up to 6 calls that only read</span>
+  </label>
 </fieldset>

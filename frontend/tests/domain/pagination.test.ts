@@ -24,7 +24,8 @@ describe('ways to turn pages', () => {
       at: 'body',
       total: '$.total',
     });
-    expect(pagesOf('none', changed)).toEqual({ by: 'none', total: '$.total' });
+    expect(pagesOf('none', changed)).toMatchObject({ by: 'none', total: '$.total' });
+    expect('size' in pagesOf('none', changed)).toBe(false);
     expect(sizeOf(changed)).toBe(50);
     expect(sizeOf({ by: 'none', total: null })).toBeNull();
   });

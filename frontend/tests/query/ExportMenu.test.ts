@@ -5,7 +5,12 @@ import type { Snapshot } from '../../src/api/client';
 import { empty, server } from '../server';
 import ExportMenu from '../../src/query/ExportMenu.svelte';
 
-const snapshot = { id: 7, taken: '2026-11-25T12:00:00+00:00', complete: true } as Snapshot;
+const snapshot = {
+  id: 7,
+  taken: '2026-11-25T12:00:00+00:00',
+  state: 'complete',
+  evidence: 'page 3 is empty',
+} as Snapshot;
 const link = (words: string): string | null => screen.getByText(words).closest('a')!.getAttribute('href');
 
 function answer(cells: number, columns: string[]): void {
@@ -32,6 +37,6 @@ test('a table without them says nothing of formulas', async () => {
   answer(0, []);
   render(ExportMenu, { snapshot });
   await fireEvent.click(screen.getByLabelText('Export the table'));
-  expect(await screen.findByText(/, complete/)).toBeTruthy();
+  expect(await screen.findByText('complete: page 3 is empty')).toBeTruthy();
   await vi.waitFor(() => expect(screen.queryByRole('note')).toBeNull());
 });

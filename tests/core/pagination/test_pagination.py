@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from tin_bucket.core.formats.http import links
 from tin_bucket.core.pagination.listing import LISTING_WAYS
-from tin_bucket.core.pagination.protocol import Page, PaginationEnd, join_ends, make_page
+from tin_bucket.core.pagination.protocol import Page, PaginationEnd, RowShape, join_ends, make_page
 from tin_bucket.core.pagination.registry import Pagination, detect_pagination, paginate
 from tin_bucket.core.pagination.ways.number import NumberPagination
 from tin_bucket.core.pagination.ways.single import NoPagination
@@ -554,9 +554,11 @@ def test_rounds_join_what_their_turners_say():
 
 def test_a_condition_in_the_path_of_the_records_does_not_make_a_page_short():
     document = {"data": [{"open": True, "n": "[?"}, {"open": False}, {"open": True}]}
-    page, found = make_page(NumberPagination(), "$.data[?@.open == true && @['n'] != ']']", FIRST, document, {})
+    page, found = make_page(
+        NumberPagination(), RowShape("$.data[?@.open == true && @['n'] != ']']"), FIRST, document, {}
+    )
     assert (page.size, len(found.values)) == (3, 2)
-    page, _ = make_page(NumberPagination(), "$.data[*]", FIRST, document, {})
+    page, _ = make_page(NumberPagination(), RowShape("$.data[*]"), FIRST, document, {})
     assert page.size == 3
 
 

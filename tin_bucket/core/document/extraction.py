@@ -11,6 +11,7 @@ from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.columns.reads import Reads
 from tin_bucket.core.columns.reduction_registry import ListReduction
 from tin_bucket.core.formats.jsonpath import WILDCARD, known_path, parse_place, plain_place
+from tin_bucket.core.pagination.protocol import RowShape
 
 ValueSource = Literal["record", "answer", "key", "page", "parameter"]
 
@@ -140,3 +141,10 @@ class Extraction(Part):
 
 def _last_each(place: tuple[Any, ...]) -> int:
     return max((at for at, segment in enumerate(place) if segment is WILDCARD), default=0)
+
+
+def row_shape(take: Extraction) -> RowShape:
+    """How the rows of the answers are written, for what turns their pages."""
+    side_by_side = take.rows_for if take.together == "side by side" else []
+    lists = tuple(place for place in side_by_side if "[*]" not in place)
+    return RowShape(take.records, isinstance(take.heads, HeadsInFirstRow), lists)

@@ -21,8 +21,8 @@ class PaginationModel(Part):
 
     by: str
     total: str | None = Field(default=None, description=STATED + "the number of rows that the API states")
-    total_proved: bool = Field(
-        default=False, description="whether that number was seen beside fewer rows, so that it is no page's own count"
+    total_proved: bool | None = Field(
+        default=None, description="whether that number was seen beside fewer rows, so that it is no page's own count"
     )
 
     _total = field_validator("total")(known_source)
@@ -51,7 +51,7 @@ class PlacedModel(PagedModel):
     @field_validator("parameter", "size_parameter")
     @classmethod
     def _names_a_place(cls, value: str | None) -> str | None:
-        if value is not None and value.startswith("$"):
+        if value is not None and value.startswith(("$.", "$[")):
             place = parse_place(value)
             if not place or any(isinstance(step, Wildcard | int) for step in place):
                 raise ValueError(f"“{value}” is not a place of one member, such as $.page.number")
@@ -86,4 +86,4 @@ def parameter_field(label: str, placeholder: str) -> FormField:
 
 
 # What ends a table where nothing better is stated: the first of these that the model sets, the last one else.
-UNTIL_TOTAL = (("total", "all stated rows are here"), ("", "a page is empty or short"))
+UNTIL_TOTAL = (("total", "all stated rows are here"), ("", "a page is empty"))

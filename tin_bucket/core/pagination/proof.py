@@ -17,7 +17,7 @@ from .tracker import usual_size
 
 # Ends that an answer which says that there is more does away with. An empty page and a “no more” do not yield to it.
 _YIELDING = ("single", "null-cursor", "no-next", "no-link", "stated-pages", "stated-total", "repeated-page")
-_END_MARKS = {"endcursor", "continuation", "continuationtoken"}
+_END_MARKS = {"cursor", "endcursor", "continuation", "continuationtoken"}
 _DEEP = 4
 
 

@@ -136,15 +136,31 @@ def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class RowShape:
+    """How the rows of an answer are written.
+
+    Attributes:
+        records: the JSONPath of the records.
+        headed: whether the first record is the names of the columns.
+        lists: the places of lists that lie side by side in the record, and whose items make the rows.
+    """
+
+    records: str
+    headed: bool = False
+    lists: tuple[str, ...] = ()
+
+
 def make_page(
-    pages: PaginationModel, records: str, call: Call, document: Any, headers: Mapping[str, str]
+    pages: PaginationModel, shape: RowShape, call: Call, document: Any, headers: Mapping[str, str]
 ) -> tuple[Page, Picked]:
     """What a paginator gets of an answer, and the records that are rows of the table.
 
     Args:
-        records: the JSONPath of the records.
+        shape: how the rows are written.
         call: the call that it answers; one that lists ids gives no rows.
     """
+    records = shape.records
     if call.stage == LISTING and pages.listed is not None:
         ids = pick(document, pages.listed)
         return Page(document, ids.values, headers), Picked([], [])
@@ -153,9 +169,24 @@ def make_page(
     if "?" in records and records.endswith("]"):
         whole = pick(document, _without_condition(records)).values
         count = max(len(found.values), len(whole))
+    if shape.headed and found.values:
+        return Page(document, found.values[1:], headers), found
+    if shape.lists:
+        lists = [_items(record, shape.lists) for record in found.values]
+        return Page(document, [row for rows in lists for row in rows], headers), found
     place = parse_place(records)
     one = place is not None and not any(isinstance(step, Wildcard) for step in place)
     return Page(document, found.values, headers, count, one=one), found
+
+
+def _items(record: Any, places: Sequence[str]) -> list[Any]:
+    """The rows that lists side by side make of a record."""
+    columns = {place: pick(record, f"{place}[*]").values for place in places}
+    height = max(map(len, columns.values()), default=0)
+    return [
+        {place.removeprefix("$."): values[at] if at < len(values) else None for place, values in columns.items()}
+        for at in range(height)
+    ]
 
 
 def _without_condition(path: str) -> str:

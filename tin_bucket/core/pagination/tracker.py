@@ -11,6 +11,8 @@ from tin_bucket.core.formats.json import json_bytes
 from .contrary import says_more
 from .protocol import Page, PaginationEnd, stated_number
 
+REFUSED = ("not-found", "call-refused")
+_KNOWN_ROWS = 20_000  # Rows of which it is looked whether they come again.
 # Rows that a page often has: a table of just as many may be a page of a longer one.
 _USUAL = {5, 6, 8, 10, 12, 15, 16, 20, 24, 25, 30, 32, 40, 48, 60, 64, 75, 80, 96, 99, 128, 256, 512, 1024, 2048, 4096}
 
@@ -32,6 +34,7 @@ class PageTracker:
         self._pages = pages
         self._seen: set[bytes] = set()
         self._latest = b""
+        self._known: set[int] = set()
         self._first_total: int | None = None
         # Whether the stated total may be the number of the page's own rows.
         self._counts_pages = not getattr(pages, "total_proved", False)
@@ -42,13 +45,16 @@ class PageTracker:
         self.first_size = 0
         self.last_size = 0
         self.failed = 0
+        self.refused = 0
 
     def saw(self, page: Page) -> PaginationEnd | None:
         """Note a page; gives the stop when it is the same as an earlier one, or enough is here."""
         self.asked += 1
         if page.failed is not None:
             self.failed += 1
+            self.refused += page.failed.kind in REFUSED
             return None
+        self.refused = 0
         total = stated_number(page, self._pages.total)
         if page.size or not self.rows:
             last = stated_number(page, getattr(self._pages, "last_page", None))
@@ -61,12 +67,25 @@ class PageTracker:
         digest = blake2b(json_bytes(page.records), digest_size=16).digest() if page.records else b""
         if digest and digest in self._seen:
             return self._repeated(digest == self._latest)
+        if page.records and self.asked > 1 and self._brings_nothing(page):
+            return self.stop("repeated-page", f"page {self.asked:,} has no row that is not here already", False)
         self._seen.add(digest)
         self._latest = digest or self._latest
+        if self.asked == 1 and page.records:
+            self._brings_nothing(page)
         self.rows += page.size
         self.first_size = self.first_size or page.size
         self.last_size = page.size or self.last_size
         return None
+
+    def _brings_nothing(self, page: Page) -> bool:
+        """Whether all rows of a page are known, in whatever order. Of very long tables the first rows are looked at."""
+        if len(self._known) > _KNOWN_ROWS or len(page.records) < 2:
+            return False
+        ids = {hash(json_bytes(record)) for record in page.records}
+        nothing = ids <= self._known
+        self._known |= ids
+        return nothing
 
     def _repeated(self, neighbour: bool) -> PaginationEnd:
         """The stop at a page that came before; its rows are not counted again."""
@@ -93,12 +112,12 @@ class PageTracker:
         if self.asked > 1:
             return not self.short
         wanted = getattr(self._pages, "size", None)
-        return wanted is None or self.last_size >= wanted or usual_size(self.last_size)
+        return usual_size(self.last_size) or (wanted is not None and self.last_size >= wanted)
 
     def met(self, page: Page) -> bool:
-        """Whether all stated rows are here, and the total may be believed: it is not the page's own count, and the
-        page does not say that there is more."""
-        if self.total is None or self.rows < self.total or self._counts_pages:
+        """Whether all stated rows are here, and the total may be believed: it is not the page's own count, the last
+        page is not full, so that it may be a number of something else, and does not say that there is more."""
+        if self.total is None or self.rows != self.total or self._counts_pages or self.full:
             return False
         return says_more(page) is None
 
@@ -117,10 +136,13 @@ class PageTracker:
         learnt = (wanted, self.first_size) if wanted and 0 < self.first_size < wanted and self.asked > 1 else None
         if self.failed:
             evidence = f"{self.failed:,} page{' has' if self.failed == 1 else 's have'} failed ({evidence})"
-        # What is the number of its own rows on every page is no total of the table, and neither is what one page
-        # has more of.
+        # What is the number of its own rows on every page is no total of the table, and neither is what lies more
+        # than a page below the rows that came.
+        total = self.total
         own = (
-            self.total is not None and self.rows > self.total and (self._counts_pages or self.total <= self.first_size)
+            total is not None
+            and self.rows > total
+            and (self._counts_pages or total <= self.first_size or self.rows - total >= self.first_size)
         )
         return PaginationEnd(
             reason,
@@ -144,6 +166,11 @@ _BEHIND = re.compile(
 _DEEP = re.compile(r"exceed|at most|maximum|\bmax\b|too deep|deep|cannot be (?:more|greater)|limit", re.IGNORECASE)
 
 
+def is_behind(words: str) -> bool:
+    """Whether the words of a refusal say that there is no such page."""
+    return _BEHIND.search(words) is not None and _DEEP.search(words) is None
+
+
 def past_the_end(page: Page, tracker: PageTracker) -> str | None:
     """Why a call that failed shows that the page before was the last one, in words; ``None`` when it does not.
 
@@ -151,13 +178,16 @@ def past_the_end(page: Page, tracker: PageTracker) -> str | None:
     some row answers so too.
     """
     problem = page.failed
-    if problem is None or not tracker.asked or (tracker.total or 0) > tracker.rows:
+    if problem is None or not tracker.asked or problem.kind not in REFUSED:
         return None
+    if (tracker.total or 0) > tracker.rows:
+        # One may have failed by chance; where the next one does as well there are no more.
+        return "is refused, as the one before it" if tracker.refused else None
     if problem.kind == "not-found":
         return "does not exist (status 404)"
     words = problem.words
-    if problem.kind != "call-refused" or not tracker.rows or _DEEP.search(words):
+    if not tracker.rows or _DEEP.search(words):
         return None
-    if tracker.short or _BEHIND.search(words):
+    if tracker.short or is_behind(words):
         return f"is refused: “{words[:80]}”" if words else "is refused"
     return None

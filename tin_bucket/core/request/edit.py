@@ -20,7 +20,7 @@ def put(call: Call, at: ParameterLocation, values: dict[str, Any], label: str = 
 
     Args:
         at: where the values go.
-        values: name → value. In a JSON body a name that starts with ``$`` is a place, any other a member.
+        values: name → value. In a JSON body a name that starts with ``$.`` is a place, any other a member.
 
     Raises:
         ProblemError: ``pages-unfit``: the body is none that a value can be put into.
@@ -57,7 +57,7 @@ def _in_body(call: Call, values: dict[str, Any]) -> Call:
             do="Give the question such a body, or put the parameter into the address.",
         )
     for name, value in values.items():
-        steps = [str(step) for step in (parse_place(name) or ())] if name.startswith("$") else [name]
+        steps = [str(step) for step in (parse_place(name) or ())] if name.startswith(("$.", "$[")) else [name]
         inner: dict[str, Any] = document
         for step in steps[:-1]:
             found = inner.get(step)
@@ -90,7 +90,7 @@ def sent_value(call: Call, at: ParameterLocation, name: str) -> str | None:
     if call.media_type() == FORM:
         return dict(parse_qsl((call.body or b"").decode(), keep_blank_values=True)).get(name)
     inner = body_document(call)
-    for step in (parse_place(name) or ()) if name.startswith("$") else (name,):
+    for step in (parse_place(name) or ()) if name.startswith(("$.", "$[")) else (name,):
         inner = inner.get(str(step)) if isinstance(inner, dict) else None
     return None if inner is None else as_text(inner)
 

@@ -17,12 +17,13 @@ from typing import Any
 from aiohttp import web
 
 from .echoes import ECHOES, log_in
+from .quiet import QUIET
 from .simulated import Calendar, Simulated
 
 ROWS = 118
 _PAGE = 25
 Way = Callable[["Awkward", web.Request, int], Awaitable[web.StreamResponse]]
-WAYS: dict[str, tuple[str, Way]] = {**ECHOES}
+WAYS: dict[str, tuple[str, Way]] = {**ECHOES, **QUIET}
 
 
 def _way(name: str, words: str) -> Callable[[Way], Way]:
@@ -47,6 +48,7 @@ class Awkward(Simulated):
         """What it answers."""
         return [
             web.get("/ways/{way}", self._answer),
+            web.post("/ways/{way}", self._answer),
             web.get("/keyed/{key}/ways/{way}", self._answer),
             web.get("/signin", self._sign_in),
             web.route("*", "/login", log_in),

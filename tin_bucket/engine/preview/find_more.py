@@ -17,7 +17,7 @@ from tin_bucket.core.pagination.finding.finder import (
     may_find_out,
     most_calls,
 )
-from tin_bucket.core.pagination.protocol import make_page
+from tin_bucket.core.pagination.protocol import RowShape, make_page
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
@@ -75,15 +75,15 @@ async def find_out(
     verdict = await asyncio.to_thread(classify, answer, service.error_rules)
     if verdict.problem is not None:
         raise ProblemError(verdict.problem)
-    records = preview.records_path()
-    page, _ = make_page(brief.pages, records, call, verdict.document, answer.headers)
+    shape = preview.row_shape()
+    page, _ = make_page(brief.pages, shape, call, verdict.document, answer.headers)
     finder = find_more(call, page, clock.here().date())
     tried: list[TriedCall] = []
     try:
         trial = next(finder)
         while True:
             sent = clock.now()
-            outcome, made = await _try(connections, service, trial, brief.pages, records)
+            outcome, made = await _try(connections, service, trial, brief.pages, shape)
             tried.append(_tried(service, trial, made, outcome, sent))
             trial = finder.send(outcome)
     except StopIteration as done:
@@ -96,7 +96,7 @@ async def find_out(
 
 
 async def _try(
-    connections: Connections, service: Service, trial: TrialCall, pages: PaginationModel, records: str
+    connections: Connections, service: Service, trial: TrialCall, pages: PaginationModel, shape: RowShape
 ) -> tuple[Tried, Answer | None]:
     try:
         answer = await Sender(connections, service, tries=1).send(trial.call)
@@ -105,7 +105,7 @@ async def _try(
     verdict = await asyncio.to_thread(classify, answer, service.error_rules)
     if verdict.problem is not None:
         return Tried(None, verdict.problem), answer
-    page, _ = make_page(pages, records, trial.call, verdict.document, answer.headers)
+    page, _ = make_page(pages, shape, trial.call, verdict.document, answer.headers)
     return Tried(page), answer
 
 

@@ -9,9 +9,10 @@ from threading import Lock
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.detect.records import RecordsGuess
+from tin_bucket.core.document.extraction import HeadsInFirstRow, row_shape
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.pagination.evidence import PaginationGuess, TotalGap
-from tin_bucket.core.pagination.protocol import PaginationEnd
+from tin_bucket.core.pagination.protocol import PaginationEnd, RowShape
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.iterations import Iteration
@@ -75,10 +76,13 @@ class Preview:
             pages_read=0,
         )
 
-    def records_path(self) -> str:
-        """Where the records are: before that is known, where the likeliest list is."""
-        records = self.brief.take.records
-        return self.rows[0].path if records == "$" and self.rows else records
+    def row_shape(self) -> RowShape:
+        """How the rows are written: before that is known, as the likeliest guess says."""
+        take = self.brief.take
+        if take.records != "$" or take.rows_for or not self.rows:
+            return row_shape(take)
+        guess = self.rows[0]
+        return RowShape(guess.path, isinstance(guess.heads, HeadsInFirstRow), tuple(guess.rows_for))
 
     def head(self, at: int) -> SavedPage:
         """An answer without its body, where bodies are read when they are wanted."""

@@ -168,9 +168,7 @@ class Rereader:
         preview.rows = detect_records(first.document)
         try:
             # Before the place of the records is known, the likeliest list says which rows are here.
-            unplaced = brief.take.records == "$" and preview.rows and not first.nothing
-            path = preview.rows[0].path if unplaced else brief.take.records
-            page, _ = make_page(brief.pages, path, call, first.document, headers)
+            page, _ = make_page(brief.pages, preview.row_shape(), call, first.document, headers)
             preview.first_rows = page.size
             preview.stated_total = stated_number(page, brief.pages.total)
             if brief.ask is not None:

@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from tin_bucket.core.document.extraction import row_shape
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.protocol import Page, PaginationEnd, make_page
@@ -89,7 +90,7 @@ def _page(brief: Brief, call: Call, answer: Answer, error_rules: Sequence[ErrorR
     verdict = classify(answer, error_rules)
     if verdict.problem is not None:
         return placed(verdict.problem, call)
-    return make_page(brief.pages, brief.take.records, call, verdict.document, answer.headers)[0]
+    return make_page(brief.pages, row_shape(brief.take), call, verdict.document, answer.headers)[0]
 
 
 def _ended(stop: PaginationEnd, first: Page) -> Verification:

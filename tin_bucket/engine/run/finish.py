@@ -10,6 +10,7 @@ from datetime import timedelta
 from tin_bucket.core.analysis.completeness import completeness_gaps
 from tin_bucket.core.analysis.duplicates import duplicates_by_match
 from tin_bucket.core.analysis.schema_drift import schema_drift
+from tin_bucket.core.document.extraction import row_shape
 from tin_bucket.core.document.report import Duplicates, FailedPart, PageSize, TotalMoved
 from tin_bucket.core.pagination.protocol import PaginationEnd
 from tin_bucket.core.problem import Problem, ProblemError
@@ -67,7 +68,9 @@ def report_table(context: RunContext, table: Table, iteration_of_page: Sequence[
     if twice:
         report.duplicates = Duplicates(rows=twice, by=match)
     iterations = (report.iterations_failed, len(context.plan.iterations))
-    report.gaps = completeness_gaps(run.records, end, report.failed_lookups, iterations, twice, match)
+    # Lists side by side make many rows of one record, and a total counts those.
+    counted = run.rows if row_shape(context.brief.take).lists else run.records
+    report.gaps = completeness_gaps(counted, end, report.failed_lookups, iterations, twice, match)
     report.tally = context.journal.tally
     report.doubt = end.evidence if end.state == "unverified" and not report.gaps else ""
     run.state = "incomplete" if report.gaps else "unverified" if report.doubt else "complete"

@@ -7,6 +7,7 @@ from collections import deque
 from dataclasses import dataclass, replace
 from typing import Any
 
+from tin_bucket.core.document.extraction import row_shape
 from tin_bucket.core.formats.json import doubled_keys
 from tin_bucket.core.formats.json_stream import outside_of_records, streamed_records
 from tin_bucket.core.formats.jsonpath import Picked, pick
@@ -167,8 +168,10 @@ class PageLoop:
             return Page(None, [], failed=error.problem)
 
     async def _collect(self, at: int, fetched: Fetched, following: list[Call] | PaginationEnd) -> None:
-        if isinstance(following, PaginationEnd) and following.reason == "repeated-page":
-            # Its rows are here already.
+        repeated = isinstance(following, PaginationEnd) and following.reason == "repeated-page"
+        hollow = not fetched.page.size and bool(fetched.number > 1 and fetched.picked.values)
+        if repeated or hollow:
+            # Its rows are here already, or its lists side by side have none.
             self._context.journal.unused([fetched.number])
             if fetched.body is not None:
                 fetched.body.close()
@@ -201,7 +204,7 @@ class PageLoop:
             context.journal.made(call, answer, got.sent, 0, problem, used=not skipped, saved=got.saved)
             raise ProblemError(problem)
         context.runner.answered = True
-        page, found = make_page(brief.pages, brief.take.records, call, verdict.document, answer.headers)
+        page, found = make_page(brief.pages, row_shape(brief.take), call, verdict.document, answer.headers)
         lost = None
         if first and not page.records and not verdict.nothing and call.stage != LISTING:
             lost = no_rows_problem(verdict.document, brief.take.records)

@@ -178,7 +178,9 @@ def download(here: Here, snapshot_id: int, ending: str, formulas_as_text: bool =
                 yield part
 
     # What no file system takes in a name becomes a hyphen (RFC 6266 §4.3).
-    title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{name} {snapshot.taken[:10]}.{ending}")
+    # A table that is not proved to be whole says so in the name of its file.
+    state = "" if snapshot.state == "complete" else f", {snapshot.state}"
+    title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{name} {snapshot.taken[:10]}{state}.{ending}")
     disposition = f"attachment; filename*=UTF-8''{quote(title, safe='')}"
     return StreamingResponse(parts(), media_type=writer.media_type, headers={"Content-Disposition": disposition})
 

@@ -57,8 +57,8 @@ export function day(iso: string, now: Date = new Date()): string {
 
 /** Why a run ended as it did: what its table lacks, else what stopped the turning of pages. */
 export function whyEnded(run: Pick<Run, 'report' | 'stop'>): string {
-  const { gaps, drift } = run.report;
-  return [gaps.join('; ') || (run.stop ?? ''), drift?.words].filter(Boolean).join(' · ');
+  const { gaps, doubt, drift } = run.report;
+  return [gaps.join('; ') || doubt || (run.stop ?? ''), drift?.words].filter(Boolean).join(' · ');
 }
 
 /** How long something took. */

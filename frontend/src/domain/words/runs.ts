@@ -5,6 +5,7 @@ import { counted, when, whyEnded } from './format';
 /** How a run ended, after "the last run". */
 export const ENDS: Record<string, string> = {
   complete: 'was complete',
+  unverified: 'is unverified',
   incomplete: 'was incomplete',
   failed: 'failed',
   cancelled: 'was stopped',

@@ -1,11 +1,14 @@
 <!-- How pages are turned, what speaks for it, and the proof of it. -->
 <script lang="ts">
   import type { Brief, Run } from '../../api/client';
-  import { count } from '../../domain/words/format';
+  import { count, day } from '../../domain/words/format';
+  import { callsWords, STATE_SIGNS } from '../../domain/words/proof';
   import { pagesWords, sizeOf, type Pages } from '../../domain/pagination';
   import type { QueryStore } from '../queryStore.svelte';
   import Popover from '../../ui/Popover.svelte';
   import EditorRow from './EditorRow.svelte';
+  import IsThereMore from './IsThereMore.svelte';
+  import MoreFound from './MoreFound.svelte';
   import PaginationForm from './PaginationForm.svelte';
 
   interface Props {
@@ -17,8 +20,19 @@
   let { work, brief, run, onchange }: Props = $props();
 
   const preview = $derived(work.previews.current);
-  const guesses = $derived(brief.pages.by === 'none' ? (preview?.pagination_guesses ?? []) : []);
-  const short = $derived(brief.pages.by === 'none' ? (preview?.total_gap ?? null) : null);
+  const proof = $derived(brief.pages.by === 'none' ? (preview?.proof ?? null) : null);
+  // What is only guessed is found out by asking, and what is proved to be whole needs no guess.
+  const guesses = $derived(
+    brief.pages.by === 'none'
+      ? (preview?.pagination_guesses ?? []).filter(
+          (guess) => guess.known || !proof || proof.state !== 'complete',
+        )
+      : [],
+  );
+  const sure = $derived(!!guesses[0]?.known);
+  const said = $derived(brief.pages.by === 'none' ? (brief.pages.said ?? null) : null);
+  const found = $derived(work.previews.finding ?? work.detail?.findings[0] ?? null);
+  const showsFound = $derived(!!found && (!!work.previews.finding || brief.pages.by === 'none' || !run));
   const words = $derived(pagesWords(brief.pages));
   const size = $derived(sizeOf(brief.pages));
   const canVerify = $derived(brief.pages.by !== 'none' && !!work.previews.asked && !work.run.running);
@@ -55,29 +69,49 @@
 
 <EditorRow verb="Turn pages" {note}>
   {#if brief.pages.by === 'none'}
-    {@render part('not at all')}: one answer is all{brief.pages.total
+    {@render part('not at all')}: one call is made{brief.pages.total
       ? ', checked against the stated total'
-      : ''}.
+      : ''}{said ? `; one answer is all there is, as was said ${day(said.on)}` : ''}.
+    {#if said}<button class="plain" onclick={() => take({ ...brief.pages, said: null } as Pages)}
+        >Take back</button
+      >{/if}
   {:else}
     by {@render part(words.how)}{#if size}, {@render part(count(size))} a page{/if}, until {@render part(
       words.until,
     )}{#if brief.pages.most_rows}, or {@render part(`${count(brief.pages.most_rows)} rows`)} are here{/if}.
   {/if}
 </EditorRow>
-{#if guesses.length || short}
+{#if proof && preview && !sure && !(work.previews.finding && proof.state !== 'complete')}
+  <IsThereMore {work} {brief} {preview} {onchange} />
+{/if}
+{#if found && showsFound}
+  <MoreFound
+    finding={found}
+    {brief}
+    rows={brief.pages.by === 'none' && !said && preview ? preview.records : null}
+    onaccept={onchange}
+  />
+{/if}
+{#if guesses.length && !work.previews.finding?.pages}
   <div class="seen mb-2">
-    {#if short}
-      <p>
-        <strong>{count(short.here)} rows of {count(short.total)}</strong> are in this answer; the others are on
-        further pages.
-      </p>
+    {#if sure && proof && proof.state !== 'complete'}
+      <p><strong>{STATE_SIGNS[proof.state]} {proof.state}:</strong> {proof.evidence}.</p>
     {/if}
     {#each guesses as guess, at (guess.words)}
       {#if at === 0}
         <p><strong>Seen in the answer:</strong> {guess.evidence.join(', ')}.</p>
-        <button class="press small main mt-1.5" onclick={() => take(guess.pages as Pages)}>
-          Turn pages {guess.words}
+        <button
+          class="press small mt-1.5"
+          class:main={guess.known}
+          onclick={() => take(guess.pages as Pages)}
+        >
+          Turn pages {guess.words}{guess.known ? '' : ', by a guess'}
         </button>
+        {#if guess.known && proof && proof.reads}
+          <button class="plain ml-3" disabled={work.busy} onclick={() => work.findMore(false)}
+            >Try it, and find the largest page: {callsWords(proof.calls)}</button
+          >
+        {/if}
       {:else}
         <p class="mt-1.5">
           Or <button

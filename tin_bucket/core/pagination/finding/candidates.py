@@ -41,7 +41,12 @@ def candidates(seen: Evidence, first: FirstRows) -> Beliefs:
     marks = marks_of(seen)
     if marks:
         place, value = marks[0]
-        named = _ranked(names_of_mark(place), seen, echoes=False)
+        named = names_of_mark(place)
+        if isinstance(value, int):
+            # A number may be that of a page, or of rows.
+            for name, weight in (NUMBER if "page" in place.lower() else OFFSET).items():
+                named[name] = named.get(name, 0) + weight
+        named = _ranked(named, seen, echoes=False)
         effects = {Effect("cursor", name, source=place, mark=value): weight for name, weight in named.items()}
         return Beliefs(effects, 0.04, sizes, no_size)
     effects = _effects(seen, first, _ranked(NUMBER, seen), _ranked(OFFSET, seen), _ranked(LAST, seen))
@@ -55,8 +60,9 @@ def offered_effects(beliefs: Beliefs, seen: Evidence, first: FirstRows, offered:
     strange = [name for name in names if name not in known and name not in seen.sent]
     if any(one is not None and one.kind == "cursor" for one in beliefs.effects()):
         some = next(one for one in beliefs.effects() if one is not None)
-        effects = {Effect("cursor", name, source=some.source, mark=some.mark): 1.0 for name in names}
-        sizes = dict.fromkeys(names, 1.0)
+        asks = [name for name in names if name not in SIZE and name not in seen.sent] or names
+        effects = {Effect("cursor", name, source=some.source, mark=some.mark): 1.0 for name in asks}
+        sizes = {name: 1.0 for name in names if name in SIZE}
         made = Beliefs(effects, 0.05, sizes, 0.3)
     else:
         number = {name: NUMBER.get(name, 4.0) for name in names if name in NUMBER or name in strange}
@@ -109,5 +115,5 @@ def _effects(
             found[Effect("offset", name, start)] = weight * share
     if first.key is not None or not isinstance(first.records[0], dict | list):
         for name, weight in last.items():
-            found[Effect("last row", name, source=first.key or "")] = weight * 0.7
+            found[Effect("last row", name)] = weight * 0.7
     return found

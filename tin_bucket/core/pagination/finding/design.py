@@ -79,7 +79,8 @@ def next_values(
             else:
                 plan[name] = _further(names[name][0], first, again, second.mark)
         return plan
-    for name in _half(together, weight, sum(effects.values()) / 2, left):
+    half = (sum(weight[name] for name in together) + effects.get(None, 0.0)) / 2
+    for name in _half(together, weight, half, left):
         plan[name] = _behind(names[name][0], first)
     return plan
 
@@ -117,7 +118,7 @@ def _sizes(beliefs: Beliefs, here: int, least: int, alone: bool) -> tuple[dict[s
     if here < _FEW:
         return plan, [here]
     value = here - 1
-    for name in [one for one in sizes if one is not None][: 1 if alone else _MOST_NAMES]:
+    for name in [one for one in sizes if one is not None][: 0 if alone else _MOST_NAMES]:
         if value <= max(here // 2, least - 1):
             break
         plan[name] = Given(value)
@@ -164,4 +165,4 @@ def _behind(effect: Effect, first: FirstRows) -> Given:
 
 def _of_row(effect: Effect, first: FirstRows, at: int) -> Given:
     record: Any = first.records[at]
-    return Given(record.get(first.key) if isinstance(record, dict) else record, at)
+    return Given(record if first.key is None else record[first.key], at)

@@ -54,7 +54,9 @@ def foretold(belief: Belief, plan: Plan, here: int) -> tuple[int, int]:
         here: how many rows the first answer has; a first row at that place or behind is none of them.
     """
     effect, size = belief
-    count = int(plan[size].value) if size is not None and size in plan else here
+    count = here
+    if size is not None and size in plan and isinstance(plan[size].value, int):
+        count = plan[size].value
     if effect is None or effect.name not in plan:
         return 0, count
     given = plan[effect.name]
@@ -74,10 +76,12 @@ def fit(belief: Belief, plan: Plan, sight: Sight, here: int, second: Plan) -> fl
     start, count = foretold(belief, plan, here)
     if start < 0 or sight.count > count:
         return 0.0
-    if start >= here and second and effect_of(belief) in second and sight.again is not None:
-        name = effect_of(belief)
-        if sight.again != (plan[name].value == second[name].value):
-            return 0.0
+    name = effect_of(belief)
+    sized = belief[1] is not None and (belief[1] in plan or belief[1] in second)
+    comparable = sight.same_count or not sized or (belief[0] is not None and belief[0].kind == "cursor")
+    compared = start >= here and name in second and sight.again is not None and comparable
+    if compared and sight.again != (plan[name].value == second[name].value):
+        return 0.0
     if start >= here:
         return 0.0 if sight.known else 1.0 if sight.count == count else _SHORT
     if sight.start != start or not sight.in_order:

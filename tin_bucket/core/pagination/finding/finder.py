@@ -15,7 +15,7 @@ from tin_bucket.core.pagination.contrary import is_mark, says_more
 from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess
 from tin_bucket.core.pagination.protocol import Page, TableState, stated
 from tin_bucket.core.pagination.registry import detect_pagination, paginate
-from tin_bucket.core.pagination.tracker import usual_size
+from tin_bucket.core.pagination.tracker import is_behind, usual_size
 from tin_bucket.core.pagination.ways.cursor import CursorPagination
 from tin_bucket.core.pagination.ways.last_row import LastRowPagination
 from tin_bucket.core.pagination.ways.number import NumberPagination
@@ -119,6 +119,7 @@ class _Asking:
         self.left = MOST_CALLS
         self.least, self.most = 1, LARGE
         self.alone = False
+        self.plans: list[dict[str, Given]] = []
         self.second = Second()
         self.control = False  # Whether an answer was seen that repeats the first one's rows.
         self.behind_is_empty = ""  # How the page behind the first one showed that it is the last, in words.
@@ -138,8 +139,9 @@ class _Asking:
         beliefs = candidates(self.seen, self.first)
         while self.left > 0 and self._open(beliefs):
             plan = next_values(beliefs, self.first, self.least, self.alone, self.left - 1, self.second)
-            if not plan:
+            if not plan or plan in self.plans:
                 break
+            self.plans.append(plan)
             stop = yield from self._try(beliefs, plan)
             if stop is not None:
                 return self._ended(beliefs, stop)
@@ -197,13 +199,15 @@ class _Asking:
         self._note(values, None, f"refused: “{words[:120]}”")
         if problem.kind not in ("call-refused", "not-found"):
             return f"a call failed: {problem.what.rstrip('.')}"
-        if problem.kind == "not-found" and not self.alone and len(plan) <= 3:
+        if problem.kind == "not-found" or is_behind(words):
+            # What is asked for without these names is there.
             beliefs.see(plan, Sight(0, None, 0, True), self.here, {})
-            self.behind_is_empty = "status 404 behind it"
+            self.behind_is_empty = "a page behind it that is not there"
             return None
         lesson = learn(words, plan)
         if lesson.offered:
             offered_effects(beliefs, self.seen, self.first, lesson.offered)
+            self.alone = False
         for name in lesson.unknown:
             beliefs.scale(name, 0)
         for name in lesson.known:
@@ -212,6 +216,9 @@ class _Asking:
         if lesson.known & set(plan):
             self.least = max(self.least, min(lesson.least or 1, self.here))
             self.most = lesson.most or self.most
+        if lesson.unknown and not lesson.offered:
+            # It takes nothing that it does not know, and may say so of one name at a time.
+            self.alone = True
         if not (lesson.offered or lesson.unknown or lesson.known):
             if self.alone or len(plan) == 1:
                 for name in plan:
@@ -331,7 +338,7 @@ class _Asking:
         elif effect.kind == "cursor":
             pages = CursorPagination(parameter=name, cursor=effect.source, more=self.seen.more_at(), **sizing, **common)
         else:
-            value = place_of(effect.source) if effect.source else "$"
+            value = place_of(self.first.key) if self.first.key is not None else "$"
             pages = LastRowPagination(parameter=name, value=value, more=self.seen.more_at(), **sizing, **common)
         return (yield from self._sized(pages, _WORDS[effect.kind]))
 
@@ -350,8 +357,8 @@ class _Asking:
         if tried.page is None:
             assert tried.problem is not None
             self.trials.append(Trial(sent, None, f"refused: “{(tried.problem.words or tried.problem.what)[:120]}”"))
-            if tried.problem.kind == "not-found":
-                self.behind_is_empty = "status 404 behind it"
+            if tried.problem.kind == "not-found" or is_behind(tried.problem.words):
+                self.behind_is_empty = "a page behind it that is not there"
                 return (yield from self._sized(guess.pages, guess.words))
             why = f"the next page is refused: {tried.problem.words or tried.problem.what}"
             return Finding("unverified", why, None, "", self.trials)
@@ -398,7 +405,7 @@ class _Asking:
             return Finding("complete", what, pages, words, self.trials)
         stated = f" of the {total:,} that the API states" if total is not None and total > self.here else ""
         return Finding(
-            "incomplete", f"there is more: these are {self.here:,} rows{stated}", pages, words, self.trials, saves
+            "incomplete", f"there is more than these {self.here:,} rows{stated}", pages, words, self.trials, saves
         )
 
     def _told_most(self, tried: Tried, name: str) -> int:

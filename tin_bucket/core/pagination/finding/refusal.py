@@ -10,7 +10,8 @@ _UNKNOWN = re.compile(
     r"unknown|unexpected|unrecogni[sz]ed|not (?:a )?(?:known|allowed|supported|permitted|recogni[sz]ed)|unsupported"
     r"|invalid (?:query )?param|no such param|does not (?:know|take)|extra", re.IGNORECASE)  # fmt: skip
 _ALLOWED = re.compile(
-    r"(?:allowed|supported|valid|known|accepted|expected|available|takes|use|are)(?: (?:query )?parameters?(?: are)?)?"
+    r"\b(?:allowed|supported|valid|known|accepted|expected|available|takes|use|are)"
+    r"(?: (?:query )?parameters?(?: are)?)?"
     r"\s*:?\s*((?:[\"'“`]?[\w$\[\].-]+[\"'”`]?(?:\s*,\s*|\s+and\s+|\s+or\s+)?)+)", re.IGNORECASE)  # fmt: skip
 _MOST = re.compile(
     r"(?:max(?:imum)?(?: is| of|:)?|at most|<=|≤|up to|not exceed|no more than|less than or equal to"

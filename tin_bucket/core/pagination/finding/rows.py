@@ -23,6 +23,7 @@ class Sight:
         known: how many of its rows are among those of the first answer.
         in_order: whether those that are known follow each other as they did there.
         again: whether they are the rows that were seen behind the first page; ``None`` before any were.
+        same_count: whether they are as many as those.
     """
 
     count: int
@@ -30,6 +31,7 @@ class Sight:
     known: int
     in_order: bool
     again: bool | None = None
+    same_count: bool = False
 
 
 class FirstRows:
@@ -61,18 +63,27 @@ class FirstRows:
         start = places[0] if places else None
         order = [None if start is None or start + at >= self.count else start + at for at in range(len(places))]
         in_order = places == order if start is not None else not known
-        again = ids == self._second if self._second else None
+        least = min(len(ids), len(self._second))
+        again = ids[:least] == self._second[:least] if self._second and ids else None
+        same_count = len(ids) == len(self._second)
         if ids and not known and not self._second:
             self._second = ids
-        return Sight(size, start, len(known), in_order, again)
+        return Sight(size, start, len(known), in_order, again, same_count)
 
     def _id(self, record: Any) -> bytes:
-        value = record.get(self.key) if self.key is not None and isinstance(record, dict) else record
+        key, value = self.key, record
+        if isinstance(key, str) and isinstance(record, dict):
+            value = record.get(key)
+        elif isinstance(key, int) and isinstance(record, list) and key < len(record):
+            value = record[key]
         return json_bytes(value)
 
 
-def key_of(records: Sequence[Any]) -> str | None:
-    """The member that tells the records apart: different in each of them, and called like an id."""
+def key_of(records: Sequence[Any]) -> str | int | None:
+    """The member that tells the records apart: different in each of them, and called like an id; of lists the first
+    item, where it does."""
+    if records and all(isinstance(record, list) and record for record in records):
+        return 0 if _differ([record[0] for record in records]) else None
     if not records or not all(isinstance(record, dict) for record in records):
         return None
     names = [name for name in records[0] if isinstance(name, str)]
@@ -81,13 +92,16 @@ def key_of(records: Sequence[Any]) -> str | None:
         key=lambda name: (_KEYS.index(flat_name(name)) if flat_name(name) in _KEYS else len(_KEYS), names.index(name)),
     )
     for name in likely:
-        values = [record.get(name) for record in records]
-        plain = all(isinstance(value, str | int) and not isinstance(value, bool) for value in values)
-        if plain and len({json_bytes(value) for value in values}) == len(values):
+        if _differ([record.get(name) for record in records]):
             return name
     return None
 
 
-def place_of(key: str) -> str:
+def _differ(values: Sequence[Any]) -> bool:
+    plain = all(isinstance(value, str | int) and not isinstance(value, bool) for value in values)
+    return plain and len({json_bytes(value) for value in values}) == len(values)
+
+
+def place_of(key: str | int) -> str:
     """The place of a member in its record."""
     return format_place((key,))

@@ -58,7 +58,8 @@ def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
             return stop
         last = pages.first + tracker.last - 1 if tracker.last is not None else None
         # Pages may be counted for another size than they have.
-        done = number == last and (not tracker.full or tracker.met(page)) and says_more(page) is None
+        agreed = tracker.total is not None and tracker.rows == tracker.total and number > pages.first
+        done = number == last and (not tracker.full or agreed) and says_more(page) is None
         if done or (last is not None and number >= last and page.failed is not None):
             return tracker.stop(
                 "stated-pages", f"the API states {tracker.last:,} page{'' if tracker.last == 1 else 's'}", True
