@@ -61,7 +61,7 @@ def test_25_of_118_is_noticed_paging_taken_with_a_click_proved_and_all_are_here(
     asked = ferries.awkward.asked["well"]
     hands = desk("well")
     hands.click("Ask once")
-    assert "25 rows of 118" in hands.says("are in this answer", "aside")
+    hands.says("◐ incomplete: 25 of 118 stated rows are here.", "aside")
     hands.says("25 of 118 rows")
     hands.click("Turn pages by number")
     hands.click("Verify with a second call")
@@ -101,7 +101,7 @@ def test_a_total_that_is_not_reached_is_told_wherever_the_table_is(desk):
     hands = desk("lies")
     hands.click("Refresh")
     assert "118 of 130 stated rows are here" in hands.says("The table is incomplete")
-    hands.says("118 of 130 rows · incomplete", "header")
+    hands.says("118 of 130 rows · ◐ incomplete", "header")
     hands.go("/")
     hands.says("118 of 130 stated rows are here")
     hands.go("/runs")

@@ -25,13 +25,18 @@ def says_more(page: Page) -> str | None:
     target = links(page.headers.get("link", "")).get("next")
     if target is not None:
         return f"the Link header names a next page, {shortened(target)}"
-    for flat, place, value in members(page.document, page.records):
+    around = list(members(page.document, page.records))
+    # Some APIs give a mark at the end too, and say beside it that nothing follows.
+    none_follows = any(
+        flat in MORE_NAMES and isinstance(value, bool | str) and as_truth(value) is False for flat, _, value in around
+    )
+    for flat, place, value in around:
         if flat in MORE_NAMES and isinstance(value, bool | str) and as_truth(value):
             return f"{place} is {value if isinstance(value, str) else 'true'}"
         address = next_address_in(flat, place, value)
         if address is not None:
             return f"{address[0]} is a next address, {shortened(address[1])}"
-        if flat in NEXT_MARKS and is_mark(value):
+        if flat in NEXT_MARKS and is_mark(value) and not none_follows:
             return f"{place} holds “{str(value)[:24]}”"
     return None
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 from urllib.parse import parse_qsl, urlsplit
 
-from tin_bucket.core.formats.jsonpath import HEADER, as_number
+from tin_bucket.core.formats.jsonpath import HEADER, as_number, format_place, parse_place
 from tin_bucket.core.request.bodies import FORM
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import ParameterLocation, body_document
@@ -137,8 +137,8 @@ class Evidence:
         near = next(
             (sent for sent in self.sent if flat_name(sent.rpartition(".")[2]) in SIZES | {"page", "offset"}), ""
         )
-        outer = near.rpartition(".")[0]
-        return f"$.{outer}.{name}" if outer else name
+        outer = parse_place(f"$.{near.rpartition('.')[0]}")
+        return format_place((*outer, name)) if outer else name
 
     def more_at(self) -> str | None:
         """The place that says whether there is more, where it does in one word."""

@@ -66,6 +66,7 @@ from tin_bucket.web.models.table import RowFlowStepInfo
 
 router = APIRouter(prefix="/api")
 MOST_CALLS = 5_000  # Calls of a preview that are told.
+_LIKELY = 0.8  # From there on a guess about pages is offered before asking.
 MOST_FRESH = 5_000  # Fields that are not taken that are told.
 
 
@@ -358,7 +359,12 @@ def _preview_info(here: Context, number: int) -> PreviewInfo:
         problem=problem_info(preview.problem),
         records_guesses=[RecordsGuessInfo(**asdict(guess)) for guess in preview.rows[:8]],
         pagination_guesses=[
-            PaginationGuessInfo(pages=guess.pages, words=guess.words, evidence=guess.evidence, known=guess.known)
+            PaginationGuessInfo(
+                pages=guess.pages,
+                words=guess.words,
+                evidence=guess.evidence,
+                known=guess.known or guess.likely >= _LIKELY,
+            )
             for guess in preview.pages
         ],
         total_gap=TotalGapInfo(**asdict(preview.total_gap)) if preview.total_gap is not None else None,

@@ -21,15 +21,10 @@
 
   const preview = $derived(work.previews.current);
   const proof = $derived(brief.pages.by === 'none' ? (preview?.proof ?? null) : null);
-  // What is only guessed is found out by asking, and what is proved to be whole needs no guess.
-  const guesses = $derived(
-    brief.pages.by === 'none'
-      ? (preview?.pagination_guesses ?? []).filter(
-          (guess) => guess.known || !proof || proof.state !== 'complete',
-        )
-      : [],
-  );
-  const sure = $derived(!!guesses[0]?.known);
+  const guesses = $derived(brief.pages.by === 'none' ? (preview?.pagination_guesses ?? []) : []);
+  // An answer that is proved to be whole wants no pages; another question may.
+  const whole = $derived(proof?.state === 'complete');
+  const sure = $derived(!!guesses[0]?.known && !whole);
   const said = $derived(brief.pages.by === 'none' ? (brief.pages.said ?? null) : null);
   const found = $derived(work.previews.finding ?? work.detail?.findings[0] ?? null);
   const showsFound = $derived(!!found && (!!work.previews.finding || brief.pages.by === 'none' || !run));
@@ -99,15 +94,18 @@
     {/if}
     {#each guesses as guess, at (guess.words)}
       {#if at === 0}
-        <p><strong>Seen in the answer:</strong> {guess.evidence.join(', ')}.</p>
+        <p>
+          <strong>{whole ? 'For a question with more rows:' : 'Seen in the answer:'}</strong>
+          {guess.evidence.join(', ')}.
+        </p>
         <button
           class="press small mt-1.5"
-          class:main={guess.known}
+          class:main={guess.known && !whole}
           onclick={() => take(guess.pages as Pages)}
         >
-          Turn pages {guess.words}{guess.known ? '' : ', by a guess'}
+          Turn pages {guess.words}{guess.known || whole ? '' : ', by a guess'}
         </button>
-        {#if guess.known && proof && proof.reads}
+        {#if sure && proof && proof.reads}
           <button class="plain ml-3" disabled={work.busy} onclick={() => work.findMore(false)}
             >Try it, and find the largest page: {callsWords(proof.calls)}</button
           >
