@@ -35,7 +35,7 @@ from .looking import large_answer, million_rows_seen, saved_reading
 from .many import hostile_files, large_export, many_queries, many_schedules
 from .records import records
 from .runs import bare_loop, limits_kept, million_rows, refreshed, server_of
-from .strangers import strangers_met
+from .strangers import strangers_met, table_of, told_apart
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
 lines: list[tuple[str, str, str, str, bool]] = []
@@ -185,15 +185,18 @@ def bench_many() -> None:
          found["worst"] / 0.2, "200 ms, so 1.00", found["worst"] <= 0.2)  # fmt: skip
 
 
-def bench_strangers(seeds: int = 400) -> None:
-    """Made-up APIs, met from the docs' example alone with the first proposals accepted."""
-    found, calls = strangers_met(seeds)
-    whole: Counter[str] = sum(found.values(), Counter())
-    for way, kinds in sorted(found.items()):
-        print(f"    pages by {way}: {', '.join(f'{count} {kind}' for kind, count in kinds.most_common())}")
-    told = ", ".join(f"{count} {kind}" for kind, count in whole.most_common())
-    silent = whole["silent"] / seeds
-    tell(f"{seeds} made-up APIs", f"{told}; {calls / seeds:.1f} calls each", silent, "none silent", silent == 0)
+def bench_strangers(seeds: int = 1000) -> None:
+    """Made-up APIs, met from the docs' example alone: proposals accepted, “Is there more?” used where it is offered."""
+    found = strangers_met(seeds)
+    for line in table_of(found):
+        print(f"    {line}")
+    counts = Counter(one.kind for one in found)
+    silent, alarms = counts["silent"] / seeds, counts["false alarm"] / seeds
+    tell(f"{seeds} made-up APIs, silently short", f"{counts['silent']}", silent, "none", silent == 0)
+    tell(f"{seeds} made-up APIs, false alarms", f"{counts['false alarm']}", alarms, "under 1 %", alarms < 0.01)
+    tellable, right = told_apart(found)
+    share = right / tellable
+    tell(f"{tellable} of them that can be told", f"{right} are right", share, "95 %", share >= 0.95)
 
 
 def bench_looking() -> None:

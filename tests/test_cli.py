@@ -273,6 +273,27 @@ def test_the_folder_whose_files_may_be_read(workspace, tmp_path):
     assert tin_bucket("folder", tmp_path / "none", "--home", workspace.home).returncode == 1
 
 
+@pytest.mark.parametrize(
+    ("around", "code", "words"),
+    [
+        ({"has_more": False}, 0, "awkward: complete; 2 records"),
+        ({}, 4, "unverified: nothing in the answer tells whether there is more"),
+        ({"has_more": True}, 3, "incomplete: the answer says that there is more: $.has_more is true"),
+    ],
+)
+def test_the_exit_code_says_whether_the_table_is_proved_to_be_whole(
+    workspace, awkward, ask_awkward, tmp_path, around, code, words
+):
+    document = json.dumps({"data": [{"id": 1}, {"id": 2}], **around}).encode()
+    awkward.answers["/data"] = (200, {"Content-Type": "application/json"}, document)
+    ask_awkward()
+    run = tin_bucket("run", "awkward", "--home", workspace.home)
+    assert (run.returncode, words in run.stderr.replace("\n", " ")) == (code, True), run.stderr
+    kept = tin_bucket("export", "awkward", "--out", tmp_path / "t.csv", "--home", workspace.home)
+    assert kept.returncode == code
+    assert (tmp_path / "t.csv").read_text().splitlines() == ["id", "1", "2"]
+
+
 def test_formulas_in_csv_are_said_and_quoted_when_asked(workspace, awkward, ask_awkward, tmp_path):
     rows = [{"id": "1", "note": "=1+1"}, {"id": "2", "note": "-3"}]
     awkward.answers["/data"] = (200, {"Content-Type": "application/json"}, json.dumps({"data": rows}).encode())

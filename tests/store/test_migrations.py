@@ -59,6 +59,20 @@ def test_what_an_earlier_version_kept_is_kept(tmp_path):
     workspace.close()
 
 
+def test_what_was_never_proved_is_called_unverified(tmp_path):
+    of_version(tmp_path / "w", 6)
+    with sqlite3.connect(tmp_path / "w" / database.FILE_NAME, isolation_level=None) as db:
+        db.execute("UPDATE run SET state = 'whole', stop = 'one call, no pages' WHERE id = 5")
+        db.execute("UPDATE run SET state = 'complete' WHERE id = 5")
+        db.execute("UPDATE snapshot SET complete = 0 WHERE id = 12")
+    db.close()
+    workspace = Workspace(tmp_path / "w")
+    assert workspace.runs.get(5).state == "unverified"
+    told = [(one.id, one.state, one.evidence) for one in workspace.snapshots.of_query(7)]
+    assert told == [(11, "unverified", "one call, no pages"), (12, "incomplete", "one call, no pages")]
+    workspace.close()
+
+
 def test_a_step_that_fails_changes_nothing(tmp_path):
     of_version(tmp_path / "w", 6)
     with sqlite3.connect(tmp_path / "w" / database.FILE_NAME, isolation_level=None) as db:

@@ -94,6 +94,8 @@ class PageTracker:
             return self.stop("repeated-page", f"page {at:,} is the same as an earlier one", False)
         if self.short:
             return self.stop("repeated-page", f"page {at:,} is page {at - 1:,} again, which has fewer rows", True)
+        if self.total == self.rows and not self._counts_pages:
+            return self.stop("repeated-page", f"all {self.total:,} stated rows are here", True)
         why = (
             "the API ignores the parameter, or it has no second page"
             if at == 2

@@ -8,7 +8,9 @@ WHERE state = 'complete'
   AND stated_total IS NULL;
 UPDATE snapshot SET state = 'incomplete' WHERE complete = 0;
 UPDATE snapshot SET
-  state = coalesce((SELECT 'unverified' FROM run WHERE run.id = snapshot.run_id AND run.state = 'unverified'), state),
+  state = coalesce(
+    (SELECT 'unverified' FROM run WHERE run.id = snapshot.run_id AND run.state = 'unverified' AND snapshot.complete),
+    state),
   evidence = coalesce((SELECT stop FROM run WHERE run.id = snapshot.run_id), '');
 ALTER TABLE snapshot DROP COLUMN complete;
 

@@ -178,10 +178,12 @@ class _Asking:
         if not explained:
             self._note(values, sight.count, "rows in another order or of another kind, which no parameter explains")
             return "its rows differ from call to call in no order that is known"
-        if not sight.count:
-            self.behind_is_empty = "an empty page"
-        elif not sight.known:
+        if sight.count and not sight.known:
             self.another = True
+        elif not sight.count and not self.another:
+            self.behind_is_empty = "an empty page"
+        if self.another:
+            self.behind_is_empty = ""
         self._note(values, sight.count, self._showed(sight, same, plan, beliefs))
         return None
 
@@ -202,7 +204,7 @@ class _Asking:
         if problem.kind == "not-found" or is_behind(words):
             # What is asked for without these names is there.
             beliefs.see(plan, Sight(0, None, 0, True), self.here, {})
-            self.behind_is_empty = "a page behind it that is not there"
+            self.behind_is_empty = "" if self.another else "a page behind it that is not there"
             return None
         lesson = learn(words, plan)
         if lesson.offered:
@@ -233,7 +235,7 @@ class _Asking:
         by = [name for name in (size, effect.name if effect is not None else None) if name in plan]
         named = f": {' and '.join(str(name) for name in by)}" if by else ""
         if not sight.count:
-            return f"no rows: the first page is the last{named}"
+            return f"no rows{named}" if self.another else f"no rows: the first page is the last{named}"
         if not sight.known:
             return f"{sight.count:,} other rows{named}"
         rows = f"{sight.count:,} row{'' if sight.count == 1 else 's'}"

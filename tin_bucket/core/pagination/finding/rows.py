@@ -64,7 +64,7 @@ class FirstRows:
         order = [None if start is None or start + at >= self.count else start + at for at in range(len(places))]
         in_order = places == order if start is not None else not known
         least = min(len(ids), len(self._second))
-        again = ids[:least] == self._second[:least] if self._second and ids else None
+        again = bool(ids) and ids[:least] == self._second[:least] if self._second else None
         same_count = len(ids) == len(self._second)
         if ids and not known and not self._second:
             self._second = ids
