@@ -90,9 +90,14 @@ class Style:
             return False
         if self.trap == "strict" and self.parameter not in (*self.example, "page", "offset", "cursor", ""):
             return False  # It takes one name at a time.
-        if self.beyond == "last page" and self.rows % self.size == 0 and not (self.total or self.more or self.pages):
-            return False  # A last page that comes again may as well be where it goes no further.
-        return self.way != "none" or self.more is not None or self.rows < 5 or (bool(self.total) and self.rows != 24)
+        total = self.total is not None and self.trap not in ("own count", "total of pages")
+        says = self.more is not None or self.pages is not None
+        if self.beyond == "last page" and self.rows % self.size == 0 and not says:
+            # A last page that comes again may as well be where it goes no further.
+            return total and self.rows > self.size
+        if self.way in ("link", "header mark") and self.rows <= self.size:
+            return self.more is not None  # Where no header leads on, nothing tells whether one could.
+        return self.way != "none" or says or self.rows < 5 or (total and self.rows != 24)
 
     def all_rows(self) -> list[dict[str, Any]]:
         """The truth."""
@@ -106,7 +111,7 @@ def make_style(seed: int) -> Style:
     size = 1000 if way == "none" else chance.choice((5, 10, 20, 25, 50, 8, 15, 30))
     several = (3, size, size * 3, 116, 73, size * 2 + 1, 240)
     rows = chance.choice((1, 3, 9, 17, 24)) if way == "none" else chance.choice(several)
-    trap = chance.choices(TRAPS, (6, 3, 2, 1, 3, 3, 3, 3, 3, 2, 2, 2, 3))[0] if chance.random() < 0.45 else ""
+    trap = chance.choices(TRAPS, (8, 4, 3, 1, 2, 4, 4, 4, 4, 1, 1, 1, 4))[0] if chance.random() < 0.45 else ""
     size_name = chance.choice(_SIZES) if way in ("number", "offset", "cursor", "last row") else ""
     if size_name and chance.random() < 0.15 and not trap.endswith(("size", "cap")):
         size_name = ""
