@@ -60,7 +60,7 @@ def test_ten_rows_that_say_nothing_become_116_that_are_proved(desk, ferries):
     hands.says("50 rows: the most that the API gives", "aside")
     hands.click("Turn pages by number")
     hands.click("Refresh")
-    hands.says("116 rows, no total stated · ✓ complete: page 4 is empty", "header")
+    hands.says("116 rows, no total stated · ✓ complete · 1 snapshot · proof: page 4 is empty", "header")
 
 
 def test_what_cannot_be_told_stays_unverified_everywhere_until_a_person_says_otherwise(desk, driver):
@@ -82,7 +82,7 @@ def test_what_cannot_be_told_stays_unverified_everywhere_until_a_person_says_oth
     hands.click("One answer is all there is")
     hands.says("one answer is all there is, as was said", "aside")
     hands.click("Refresh")
-    hands.says("✓ complete: one answer is all there is, as was said on", "header")
+    hands.says("proof: one answer is all there is, as was said on", "header")
     hands.click("Compare")
     hands.says("Take care: the table of then is unverified, so rows may only seem new or gone.")
 
@@ -127,7 +127,7 @@ def test_a_small_list_whose_end_is_stated_is_no_alarm(desk):
     hands.click("Ask once")
     hands.says("✓ complete: $.has_more is false.", "aside")
     hands.click("Refresh")
-    hands.says("✓ complete: $.has_more is false", "header")
+    hands.says("✓ complete · 1 snapshot · proof: $.has_more is false", "header")
 
 
 def test_pages_that_are_counted_for_another_size_do_not_end_the_table(desk):

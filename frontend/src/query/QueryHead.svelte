@@ -108,12 +108,13 @@
           ·
           <strong class="state {latest.state}" title="{STATE_MEANS[latest.state]} {latest.evidence}"
             >{STATE_SIGNS[latest.state]} {latest.state}</strong
-          >{#if latest.state === 'complete' && latest.evidence}: {latest.evidence}{/if}
+          >
           {#if 'new' in latest.since}
             {@const since = latest.since}
             · + {count(since.new ?? 0)} new, − {count(since.gone ?? 0)} gone, ● {count(since.changed ?? 0)} changed
           {/if}
           · {counted(detail.snapshots.length, 'snapshot')}
+          {#if latest.state === 'complete' && latest.evidence}· proof: {latest.evidence}{/if}
         {:else}
           Never refreshed · no snapshot yet
         {/if}

@@ -265,7 +265,13 @@ class _Asking:
         return self.here < _NO_PAGE or self.seen.total == self.here
 
     def _said(self) -> NoPagination:
-        return NoPagination(said=OnlyAnswer(on=self.today, rows=self.here))
+        apart = [self.seen.total_at] if self._counts_else() and self.seen.total_at is not None else []
+        return NoPagination(said=OnlyAnswer(on=self.today, rows=self.here, apart=apart))
+
+    def _behind(self) -> str:
+        """That all rows are here, and by what."""
+        else_ = f"; {self.seen.total_at}, {self.seen.total:,}, counts something else" if self._counts_else() else ""
+        return f"all {self.here:,} rows are here, proved by {self.behind_is_empty}{else_}"
 
     def _why_all(self) -> str:
         if self.seen.total == self.here:
@@ -299,8 +305,7 @@ class _Asking:
             what = f"all {self.here:,} stated rows are here: {what}"
             return Finding("complete", what, pages, "as one answer", self.trials)
         if self.behind_is_empty:
-            what = f"all {self.here:,} rows are here, proved by {self.behind_is_empty}"
-            return Finding("complete", what, self._said(), "as one answer", self.trials)
+            return Finding("complete", self._behind(), self._said(), "as one answer", self.trials)
         if size is not None and best is None and self.left > 0 and not usual_size(self.here):
             large = yield from self._ask({size: self.most})
             if large.page is not None and large.page.size == self.here:
@@ -375,16 +380,20 @@ class _Asking:
         self.trials.append(Trial(sent, sight.count, showed))
         return (yield from self._sized(guess.pages, guess.words))
 
+    def _counts_else(self) -> bool:
+        """Whether a larger total counts something else, because the page behind the first one is not there."""
+        return bool(self.behind_is_empty) and (self.seen.total or 0) > self.here
+
     def _total(self) -> dict[str, Any]:
         """The place of the total, where it may be one."""
-        if self.seen.total is None or self.total_follows:
+        if self.seen.total is None or self.total_follows or self._counts_else():
             return {}
         proved = self.seen.total > self.here or self.total_held
         return {"total": self.seen.total_at, "total_proved": proved}
 
     def _sized(self, pages: PaginationModel, words: str) -> Finder:
         """Find the largest page, where that saves calls, and say what was found."""
-        if self.total_follows and pages.total == self.seen.total_at:
+        if (self.total_follows or self._counts_else()) and pages.total == self.seen.total_at:
             pages = pages.model_copy(update={"total": None, "total_proved": False})
         saves = ""
         name = getattr(pages, "size_parameter", None)
@@ -403,8 +412,7 @@ class _Asking:
             # A size that was only tried is not asked for.
             pages = pages.model_copy(update={"size_parameter": None})
         if self.behind_is_empty:
-            what = f"all {self.here:,} rows are here, proved by {self.behind_is_empty}"
-            return Finding("complete", what, pages, words, self.trials)
+            return Finding("complete", self._behind(), pages, words, self.trials)
         stated = f" of the {total:,} that the API states" if total is not None and total > self.here else ""
         return Finding(
             "incomplete", f"there is more than these {self.here:,} rows{stated}", pages, words, self.trials, saves
