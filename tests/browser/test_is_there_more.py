@@ -34,6 +34,9 @@ def desk(tmp_path, driver, ferries):
         if way == "by-post":
             document["ask"] |= {"method": "POST", "body": {"kind": "json", "value": {"berths": "all"}}}
         made[way] = workspace.queries.add(load_brief(document), now).id
+    document |= {"name": "rows-move", "ask": {"service": "skerrywick-awkward", "path": "/ways/rows-move"}}
+    document["pages"] = {"by": "number", "total": "$.total"}
+    made["rows-move"] = workspace.queries.add(load_brief(document), now).id
     workspace.close()
     with serving(tmp_path / "home") as address:
         hands = Hands(driver, address)
@@ -161,3 +164,13 @@ def test_a_service_may_be_asked_unasked(desk):
     hands = desk("seven")
     hands.click("Ask once")
     hands.says("none of them is heeded", "aside")
+
+
+def test_a_list_that_moved_is_fetched_again(desk, ferries):
+    hands = desk("rows-move")
+    hands.click("Refresh")
+    hands.says("A second pass may find it at rest.")
+    asked = ferries.awkward.asked["rows-move"]
+    hands.click("Fetch it again")
+    hands.wait(lambda: ferries.awkward.asked["rows-move"] > asked, "no second pass")
+    hands.says("2 snapshots", "header")

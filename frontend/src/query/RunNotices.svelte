@@ -28,6 +28,13 @@
   const incomplete = $derived(work.incomplete);
   const canGoOn = $derived(work.canResume);
   const gaps = $derived(incomplete?.report.gaps ?? []);
+  // Rows that came twice, or a total that changed: others may have been skipped.
+  const moved = $derived(
+    !!incomplete?.snapshot_id &&
+      (!!incomplete.report.duplicates ||
+        !!incomplete.report.total_moved ||
+        incomplete.report.doubt.includes('may have moved')),
+  );
   const oddities = $derived(work.previews.shown?.notes ?? work.detail?.last_run?.report.oddities ?? []);
 
   const drift = $derived(
@@ -77,7 +84,11 @@
         {counted(incomplete.records, 'record')} of it {incomplete.records === 1 ? 'is' : 'are'} saved.
       {/if}
       {#if canGoOn}Calls that were answered are not repeated.{/if}
+      {#if moved}The list moved while its pages were turned. A second pass may find it at rest.{/if}
     </p>
+    {#if moved && !canGoOn}
+      <button class="press small" disabled={work.busy} onclick={() => work.refresh()}>Fetch it again</button>
+    {/if}
     {#if canGoOn}
       <button class="press small main" disabled={work.busy} onclick={() => work.resume()}
         >{incomplete.snapshot_id ? 'Retry what failed' : 'Resume'}</button
