@@ -87,7 +87,7 @@ def test_what_cannot_be_told_stays_unverified_everywhere_until_a_person_says_oth
     hands.click("Refresh")
     hands.says("proof: one answer is all there is, as was said on", "header")
     hands.click("Compare")
-    hands.says("Take care: the table of then is unverified, so rows may only seem new or gone.")
+    hands.says("Take care: the earlier table is unverified, so rows may only seem new or gone.")
 
 
 @pytest.mark.parametrize(

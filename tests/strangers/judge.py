@@ -54,7 +54,8 @@ def judge(client: Any, base: str, style: Style, find_out: bool = True) -> Verdic
     asked = 0
     guess = next(iter(preview["pagination_guesses"]), None)
     proof = preview["proof"]
-    if guess is not None and (guess["known"] or proof["state"] != "complete"):
+    # What is proved to be whole is taken as it is: no way of turning pages is put forward then.
+    if guess is not None and (proof is None or proof["state"] != "complete"):
         brief["pages"] = guess["pages"]
     if find_out and proof is not None and proof["state"] != "complete":
         told = client.post(f"/api/previews/{preview['id']}/more", json={"query_id": query, "reads": True})

@@ -90,13 +90,17 @@ class Style:
             return False
         if self.trap == "strict" and self.parameter not in (*self.example, "page", "offset", "cursor", ""):
             return False  # It takes one name at a time.
-        total = self.total is not None and self.trap not in ("own count", "total of pages")
-        says = self.more is not None or self.pages is not None
+        around = bool(self.place)  # A list alone states nothing but in headers.
+        total = (self.total == "header" or (around and self.total is not None)) and self.trap not in (
+            "own count", "total of pages",
+        )  # fmt: skip
+        more = around and self.more is not None
+        says = more or (around and self.pages is not None)
         if self.beyond == "last page" and self.rows % self.size == 0 and not says:
             # A last page that comes again may as well be where it goes no further.
             return total and self.rows > self.size
         if self.way in ("link", "header mark") and self.rows <= self.size:
-            return self.more is not None  # Where no header leads on, nothing tells whether one could.
+            return more  # Where no header leads on, nothing tells whether one could.
         return self.way != "none" or says or self.rows < 5 or (total and self.rows != 24)
 
     def all_rows(self) -> list[dict[str, Any]]:

@@ -66,8 +66,9 @@
       {/if}
       <p class="muted text-[12.5px]">
         The snapshot of {when(snapshot.taken)},
-        <strong>{stateWords(snapshot.state, snapshot.evidence)}</strong>.{#if snapshot.state !== 'complete'}
-          The file's name says so.{/if}
+        <strong>{stateWords(snapshot.state, snapshot.evidence)}</strong>.{snapshot.state === 'complete'
+          ? ''
+          : ' The file’s name says so.'}
       </p>
     </div>
   {/snippet}

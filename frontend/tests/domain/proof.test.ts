@@ -22,10 +22,10 @@ describe('whether a table is whole', () => {
   it('is warned of in a comparison, of whichever table it is doubtful', () => {
     expect(careWords(snapshot('complete'), snapshot('complete'))).toBe('');
     expect(careWords(snapshot('unverified'), snapshot('complete'))).toBe(
-      'the table of then is unverified, so rows may only seem new or gone.',
+      'the earlier table is unverified, so rows may only seem new or gone.',
     );
     expect(careWords(snapshot('unverified'), snapshot('incomplete'))).toBe(
-      'the table of then is unverified, and the table of now is incomplete, so rows may only seem new or gone.',
+      'the earlier table is unverified, and the later table is incomplete, so rows may only seem new or gone.',
     );
   });
 

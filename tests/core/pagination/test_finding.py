@@ -245,6 +245,21 @@ def test_what_the_call_itself_names_is_tried_once():
     assert (finding.state, finding.pages, asked) == ("unverified", None, 1)
 
 
+@pytest.mark.parametrize(("address", "heeds"), [
+    ("http://h/s?page=1&per_page=10", True), ("http://h/s?offset=0", True), ("http://h/s?page=1&per_page=10", False),
+])  # fmt: skip
+def test_a_last_page_that_comes_again_is_told_from_a_parameter_without_effect(address, heeds):
+    def answer(call):
+        sent = sent_of(call)
+        size = int(sent.get("per_page", 10))
+        at = int(sent["offset"]) if "offset" in sent else (int(sent["page"]) - 1) * size
+        at = 0 if not heeds or at >= 10 else at
+        return Tried(page_of(ROWS[at : min(at + size, 10)]))
+
+    finding, asked = find(answer, address)
+    assert (finding.state, asked) == ("complete" if heeds else "unverified", 2)
+
+
 @given(st.integers(0, 2**32), st.integers(1, 40), st.booleans())
 def test_no_answers_whatever_lead_to_more_than_six_calls_or_to_a_false_proof(seed, count, refuses):
     chance = random.Random(seed)

@@ -21,11 +21,11 @@ export const stateWords = (state: string, evidence: string): string =>
 /** What a comparison must warn of, where one of its two tables is not proved to be whole; empty where both are. */
 export function careWords(then: Snapshot, now: Snapshot): string {
   const doubtful = [
-    { at: 'then', state: then.state },
-    { at: 'now', state: now.state },
+    { at: 'earlier', state: then.state },
+    { at: 'later', state: now.state },
   ].filter(({ state }) => state !== 'complete');
   if (!doubtful.length) return '';
-  const said = doubtful.map(({ at, state }) => `the table of ${at} is ${state}`).join(', and ');
+  const said = doubtful.map(({ at, state }) => `the ${at} table is ${state}`).join(', and ');
   return `${said}, so rows may only seem new or gone.`;
 }
 

@@ -106,7 +106,7 @@
           Turn pages {guess.words}{guess.known || whole ? '' : ', by a guess'}
         </button>
         {#if sure && proof && proof.reads}
-          <button class="plain ml-3" disabled={work.busy} onclick={() => work.findMore(false)}
+          <button class="plain mt-1 block text-left" disabled={work.busy} onclick={() => work.findMore(false)}
             >Try it, and find the largest page: {callsWords(proof.calls)}</button
           >
         {/if}

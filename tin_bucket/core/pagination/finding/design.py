@@ -67,7 +67,7 @@ def next_values(
         else:
             together.append(name)
     if alone:
-        return plan | {name: _behind(names[name][0], first) for name in together}
+        return plan | {name: _behind(names[name][0], first, counts) for name in together}
     marks = any(names[name][0].kind == "cursor" for name in together)
     if second.values and len(counts) == 1 and (second.mark is not None or not marks):
         # Three outcomes: the rows of the first page, those that were seen since, and others.
@@ -77,19 +77,19 @@ def next_values(
             if again is not None and at % 2 == 0:
                 plan[name] = again
             else:
-                plan[name] = _further(names[name][0], first, again, second.mark)
+                plan[name] = _further(names[name][0], first, counts, again, second.mark)
         return plan
     half = (sum(weight[name] for name in together) + effects.get(None, 0.0)) / 2
     for name in _half(together, weight, half, left):
-        plan[name] = _behind(names[name][0], first)
+        plan[name] = _behind(names[name][0], first, counts)
     return plan
 
 
-def _further(effect: Effect, first: FirstRows, again: Given | None, mark: Any) -> Given:
+def _further(effect: Effect, first: FirstRows, counts: Sequence[int], again: Given | None, mark: Any) -> Given:
     """A value that asks for rows other than those that another value brought."""
     if effect.kind == "cursor":
         return Given(mark)
-    behind = _behind(effect, first)
+    behind = _behind(effect, first, counts)
     if effect.kind not in ("number", "offset") or again is None:
         return behind
     return Given(int(again.value) + 1)
@@ -154,10 +154,10 @@ def _told_apart(group: Sequence[Effect], first: FirstRows, counts: Sequence[int]
     return None
 
 
-def _behind(effect: Effect, first: FirstRows) -> Given:
+def _behind(effect: Effect, first: FirstRows, counts: Sequence[int]) -> Given:
     """A value that asks for rows behind those that are here."""
     if effect.kind == "number":
-        return Given(2)
+        return Given(2 if len(counts) > 1 else -(-first.count // counts[0]) + 1)
     if effect.kind == "offset":
         return Given(first.count + 1)
     return Given(effect.mark) if effect.kind == "cursor" else _of_row(effect, first, first.count - 1)

@@ -371,7 +371,10 @@ class _Asking:
             return Finding("unverified", why, None, "", self.trials)
         sight = self.first.sight(tried.page.records, tried.page.size)
         if sight.count and sight.known == sight.count and sight.start == 0:
-            self.trials.append(Trial(sent, sight.count, "the same rows: the parameter has no effect"))
+            self.trials.append(Trial(sent, sight.count, "the same rows"))
+            if (yield from self._heeded(guess.pages)):
+                what = f"all {self.here:,} rows are here: asked for the page behind them, the API gives them again"
+                return Finding("complete", what, self._said(), "as one answer", self.trials)
             return Finding("unverified", "the next page brings the same rows", None, "", self.trials)
         self._watch_total(tried.page)
         self.another, self.behind_is_empty = sight.count > 0, "" if sight.count else "an empty page"
@@ -379,6 +382,27 @@ class _Asking:
         showed = f"{sight.count:,} other rows{overlap}" if sight.count else "no rows: the first page is the last"
         self.trials.append(Trial(sent, sight.count, showed))
         return (yield from self._sized(guess.pages, guess.words))
+
+    def _heeded(self, pages: PaginationModel) -> Generator[TrialCall, Tried, bool]:
+        """Whether a parameter that brought the same rows is heeded all the same: an API may give its last page for
+        every number behind it. Asked from the middle of the first page on, it then begins there."""
+        half = self.here // 2
+        if not half or self.left <= 0 or not self.first.distinct:
+            return False
+        if isinstance(pages, OffsetPagination):
+            values = {_plain(pages.parameter): pages.first + half}
+        elif isinstance(pages, NumberPagination) and pages.size_parameter is not None:
+            values = {_plain(pages.parameter): pages.first + 1, _plain(pages.size_parameter): half}
+        else:
+            return False
+        tried = yield from self._ask(values)
+        if tried.page is None:
+            self._note(values, None, f"refused: “{(tried.problem.words if tried.problem else '')[:120]}”")
+            return False
+        sight = self.first.sight(tried.page.records, tried.page.size)
+        heeded = sight.start == half and sight.in_order
+        self._note(values, sight.count, f"rows from row {half + 1:,} on: it is heeded" if heeded else "the same rows")
+        return heeded
 
     def _counts_else(self) -> bool:
         """Whether a larger total counts something else, because the page behind the first one is not there."""
@@ -400,7 +424,7 @@ class _Asking:
         total = self.seen.total if pages.total is not None else None
         more = not self.behind_is_empty and (total is None or total > 2 * self.here)
         if name is not None and more and self.left > 0:
-            large = yield from self._ask({name.rpartition(".")[2]: self.most})
+            large = yield from self._ask({_plain(name): self.most})
             size = large.page.size if large.page is not None else self._told_most(large, name)
             if large.page is not None:
                 showed = f"{size:,} rows: the most that the API gives" if size < self.most else f"{size:,} rows"
@@ -425,6 +449,11 @@ class _Asking:
         self._note({name: self.most}, None, f"refused: “{(words or tried.problem.what)[:120]}”")
         most = learn(words, [name]).most or 0
         return most if most < self.most else 0
+
+
+def _plain(name: str) -> str:
+    """The name of a parameter without its place in a body."""
+    return name.rpartition(".")[2] if name.startswith("$.") else name
 
 
 def _saving(here: int, size: int, total: int | None) -> str:

@@ -53,9 +53,9 @@ def learn(words: str, sent: Iterable[str]) -> Lesson:
     named = {name for name in sent if _names(words, name)}
     lesson = Lesson()
     # “Unknown parameter foo. Allowed: page, size”: what comes after tells of other names.
-    at = next((found for found in _ALLOWED.finditer(words) if _list(found[1])), None)
+    at = next((found for found in _ALLOWED.finditer(words) if _list(found[1], ":" in found[0])), None)
     if at is not None:
-        lesson.offered.extend(_list(at[1]))
+        lesson.offered.extend(_list(at[1], ":" in at[0]))
     before = words[: at.start()] if at is not None else words
     if _UNKNOWN.search(words):
         lesson.unknown.update(name for name in named if _names(before, name) and name not in lesson.offered)
@@ -71,8 +71,8 @@ def _names(words: str, name: str) -> bool:
     return re.search(rf"(?<![\w$\[.-]){re.escape(name)}(?![\w\[-])", words) is not None
 
 
-def _list(text: str) -> list[str]:
-    """The names of a list of at least two."""
+def _list(text: str, announced: bool) -> list[str]:
+    """The names of a list of at least two, or of one after a colon."""
     names = [part.strip(" \t\"'“”`.") for part in re.split(r",| and | or ", text)]
     names = [name for name in names if re.fullmatch(r"[\w$][\w$\[\].-]*", name) and not name.isdigit()]
-    return names if len(names) >= 2 else []
+    return names if len(names) >= (1 if announced else 2) else []
