@@ -22,7 +22,7 @@ def desk(tmp_path, driver, ferries):
         workspace.services.save(service)
     made = {}
     for way in (
-        "quiet", "seven", "own-count", "hidden-mark", "strict", "restless", "thrice", "says-more", "proved", "clamped",
+        "quiet", "seven", "own-count", "hidden-mark", "strict", "restless", "twice", "says-more", "proved", "clamped",
         "other-pages", "told-cap", "by-post",
     ):  # fmt: skip
         document = {
@@ -82,6 +82,11 @@ def test_what_cannot_be_told_stays_unverified_everywhere_until_a_person_says_oth
     desk("seven")
     hands.click("Is there more?")
     hands.says("none of them is heeded", "aside")
+    hands.go("/runs")
+    assert "seven" in hands.says("Asked whether there is more")
+    hands.click("3 calls")
+    hands.says("the same rows: none of these is heeded")
+    desk("seven")
     hands.click("One answer is all there is")
     hands.says("one answer is all there is, as was said", "aside")
     hands.click("Refresh")
@@ -114,7 +119,7 @@ def test_each_trap_is_seen_through(desk, way, found, accept, header):
 
 @pytest.mark.parametrize(
     ("way", "why"),
-    [("restless", "unverified"), ("thrice", "a call failed: The service says that there were too many calls")],
+    [("restless", "unverified"), ("twice", "a call failed: The service says that there were too many calls")],
 )
 def test_what_cannot_be_found_out_says_why(desk, way, why):
     hands = desk(way)

@@ -41,6 +41,8 @@ def test_it_is_offered_with_its_cost_and_its_calls_are_kept(client, awkward, que
     kept = client.get(f"/api/queries/{number}").json()["findings"]
     assert [one["what"] for one in kept] == [found["what"]]
     assert kept[0]["calls"] == found["calls"]
+    history = client.get("/api/findings").json()
+    assert [(one["query_id"], one["query_name"], one["finding"]) for one in history] == [(number, "q", kept[0])]
     assert all(call["status"] == 200 and "/d?" in call["address"] for call in found["calls"])
 
 

@@ -42,6 +42,8 @@ class FindingLine:
     asked: str
     state: str
     document: dict[str, Any]
+    query_id: int = 0
+    query_name: str = ""
 
 
 def finding_document(found: FoundOut) -> dict[str, Any]:
@@ -90,3 +92,18 @@ class Findings:
                 "SELECT id, asked, state, document FROM finding WHERE query_id = ? ORDER BY id DESC", (query_id,)
             ).fetchall()
         return [FindingLine(row["id"], row["asked"], row["state"], json.loads(row["document"])) for row in rows]
+
+    def latest(self, most: int) -> list[FindingLine]:
+        """The newest findings of all queries, the newest first."""
+        with self._database.read() as db:
+            rows = db.execute(
+                "SELECT finding.id, asked, state, document, query_id, query.name FROM finding"
+                " JOIN query ON query.id = finding.query_id ORDER BY finding.id DESC LIMIT ?",
+                (most,),
+            ).fetchall()
+        return [
+            FindingLine(
+                row["id"], row["asked"], row["state"], json.loads(row["document"]), row["query_id"], row["name"]
+            )
+            for row in rows
+        ]

@@ -39,6 +39,7 @@ export type About = Schemas['About'];
 export type Attention = Schemas['AttentionInfo'];
 export type Verification = Schemas['VerificationOut'];
 export type Finding = Schemas['FindingInfo'];
+export type Asked = Schemas['AskedInfo'];
 export type Cost = Schemas['CostOut'];
 export type Plan = Schemas['PlanOut'];
 export type ListReduction = NonNullable<ColumnSpec['reduction']>;

@@ -2,12 +2,14 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { push } from 'svelte-spa-router';
-  import { api, ask, problemOf, type Problem, type Run } from '../api/client';
+  import { api, ask, problemOf, type Asked, type Problem, type Run } from '../api/client';
   import { bytes, count, span, when, whyEnded } from '../domain/words/format';
   import { remaining } from '../domain/words/strip';
   import ProblemNote from '../ui/ProblemNote.svelte';
+  import FindingsList from './FindingsList.svelte';
 
   let runs = $state.raw<Run[] | null>(null);
+  let asked = $state.raw<Asked[]>([]);
   let ends = $state<'all' | 'bad' | 'running'>('all');
   let query = $state('');
   let cause = $state('');
@@ -46,6 +48,10 @@
   onMount(() => {
     document.title = 'Runs · Tin Bucket';
     void load();
+    void ask(api.GET('/api/findings')).then(
+      (found) => (asked = found),
+      () => {},
+    );
     const timer = setInterval(() => document.visibilityState === 'visible' && void load(), 3000);
     return () => clearInterval(timer);
   });
@@ -137,6 +143,7 @@
     </table>
     {#if runs.length >= 500}<p class="muted mt-3">The newest 500 runs are shown.</p>{/if}
   {/if}
+  {#if asked.length}<FindingsList {asked} />{/if}
 </div>
 
 <style>

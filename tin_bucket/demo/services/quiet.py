@@ -73,9 +73,9 @@ async def _restless(service: Any, request: web.Request, times: int) -> web.Strea
     return web.json_response({"rows": rows[:PAGE]})
 
 
-async def _thrice(service: Any, request: web.Request, times: int) -> web.StreamResponse:
-    if times > 3:
-        return _refused(429, "Three calls a day.")
+async def _twice(service: Any, request: web.Request, times: int) -> web.StreamResponse:
+    if times > 2:
+        return _refused(429, "Two calls a day.")
     return await _quiet(service, request, times)
 
 
@@ -119,7 +119,7 @@ QUIET: dict[str, tuple[str, Quiet]] = {
     "hidden-mark": ("116 rows in pages of 10 by a mark, whose parameter is called otherwise", _hidden_mark),
     "strict": ("116 rows in pages of 10, and it refuses parameters that it does not know", _strict),
     "restless": ("ten of thirty rows, in another order each time", _restless),
-    "thrice": ("as quiet, and it refuses every call after the third", _thrice),
+    "twice": ("as quiet, and it refuses every call after the second", _twice),
     "says-more": ("116 rows in pages of 10 after a row’s id, and it says only whether there is more", _says_more),
     "proved": ("ten rows, and it says that there are no more", _proved),
     "clamped": ("as quiet, and after the last page it gives that one again", _clamped),

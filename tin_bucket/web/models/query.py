@@ -191,6 +191,14 @@ class FindingInfo(BaseModel):
     pages: Pagination | None = None
 
 
+class AskedInfo(BaseModel):
+    """A finding with its query, for the history."""
+
+    query_id: int
+    query_name: str
+    finding: FindingInfo
+
+
 class FindIn(BaseModel):
     reads: bool = Field(default=False, description="a person says that such a call changes nothing")
     query_id: int | None = None

@@ -10,7 +10,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.engine.preview.find_more import find_out
 from tin_bucket.store.findings import finding_document
 from tin_bucket.web.context import Here, kept_preview
-from tin_bucket.web.models.query import FindIn, FindingInfo
+from tin_bucket.web.models.query import AskedInfo, FindIn, FindingInfo
 
 router = APIRouter(prefix="/api")
 
@@ -29,3 +29,16 @@ async def find_more(here: Here, number: int, body: FindIn) -> FindingInfo:
     finding = found.finding
     told = finding_document(found)
     return FindingInfo(id=0, asked=found.asked, state=finding.state, pages=finding.pages, **told)
+
+
+@router.get("/findings")
+def findings(here: Here, most: int = 100) -> list[AskedInfo]:
+    """What was found out about further pages, of all queries, the newest first."""
+    return [
+        AskedInfo(
+            query_id=one.query_id,
+            query_name=one.query_name,
+            finding=FindingInfo(id=one.id, asked=one.asked, state=one.state, **one.document),
+        )
+        for one in here.workspace.findings.latest(max(0, min(most, 500)))
+    ]

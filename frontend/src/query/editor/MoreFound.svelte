@@ -2,8 +2,10 @@
 <script lang="ts">
   import type { Brief, Finding } from '../../api/client';
   import { sameJson } from '../../api/json';
-  import { count, counted, when } from '../../domain/words/format';
-  import { acceptedFinding, asOneAnswer, sentWords, STATE_SIGNS, today } from '../../domain/words/proof';
+  import { counted, when } from '../../domain/words/format';
+  import { acceptedFinding, asOneAnswer, STATE_SIGNS, today } from '../../domain/words/proof';
+
+  import Trials from '../../parts/Trials.svelte';
 
   interface Props {
     finding: Finding;
@@ -45,48 +47,7 @@
       {open ? 'Hide' : 'Show'} the {counted(finding.calls.length, 'call')} of {when(finding.asked)}
     </button>
     {#if open}
-      <table class="trials mt-1.5">
-        <thead><tr><th>Tried</th><th class="right">Rows</th><th>Showed</th></tr></thead>
-        <tbody>
-          {#each finding.calls as trial, at (at)}
-            <tr title="{trial.method} {trial.address}">
-              <td class="mono">{sentWords(trial.sent)}</td>
-              <td class="right"
-                >{trial.rows === null || trial.rows === undefined ? '–' : count(trial.rows)}</td
-              >
-              <td>{trial.showed}</td>
-            </tr>
-          {/each}
-        </tbody>
-      </table>
+      <Trials calls={finding.calls} />
     {/if}
   {/if}
 </div>
-
-<style>
-  .trials {
-    width: 100%;
-    font-size: 12.5px;
-    line-height: 1.4;
-  }
-  .trials th {
-    text-align: left;
-    font-weight: 600;
-    color: var(--muted);
-  }
-  .trials th,
-  .trials td {
-    padding: 3px 8px 3px 0;
-    vertical-align: top;
-    border-top: 1px solid var(--line);
-    overflow-wrap: anywhere;
-  }
-  .trials .right {
-    text-align: right;
-    white-space: nowrap;
-  }
-  .mono {
-    font-family: var(--mono);
-    font-size: 11.5px;
-  }
-</style>
