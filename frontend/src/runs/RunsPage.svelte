@@ -92,6 +92,7 @@
     <label><input type="radio" value="running" bind:group={ends} /> under way</label>
   </div>
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  {#if asked.length}<FindingsList {asked} />{/if}
   {#if runs && shown.length === 0}
     <p class="muted mt-10 text-center">
       {runs.length === 0
@@ -143,7 +144,6 @@
     </table>
     {#if runs.length >= 500}<p class="muted mt-3">The newest 500 runs are shown.</p>{/if}
   {/if}
-  {#if asked.length}<FindingsList {asked} />{/if}
 </div>
 
 <style>
