@@ -212,6 +212,24 @@ def test_what_is_sent_in_a_body_is_tried_beside_it():
     assert all_rows(answer, finding.pages, call=call)[0] == ROWS
 
 
+def test_what_a_query_language_calls_its_variables_is_found():
+    body = b'{"query": "{ sailings }", "variables": {"first": 10}}'
+    call = Call("POST", "http://h/graph", (("Content-Type", "application/json"),), body=body)
+
+    def answer(made):
+        variables = json.loads(made.body)["variables"]
+        at, size = int(variables.get("after", "m0")[1:]), min(int(variables["first"]), 50)
+        part = ROWS[at : at + size]
+        info = {"hasNextPage": at + size < len(ROWS), "endCursor": f"m{at + len(part)}"}
+        return Tried(page_of(part, pageInfo=info))
+
+    finding, asked = find(answer, call=call)
+    assert (finding.pages.parameter, finding.pages.cursor) == ("$.variables.after", "$.pageInfo.endCursor")
+    assert asked <= MOST_CALLS
+    rows, end = all_rows(answer, finding.pages, call=call)
+    assert (rows, end.state) == (ROWS, "complete")
+
+
 def test_an_api_that_answers_each_call_otherwise_is_unverified_with_its_reason():
     chance = random.Random(3)
 

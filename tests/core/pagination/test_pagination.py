@@ -145,6 +145,14 @@ def test_an_empty_page_before_the_stated_last_one_proves_nothing():
     assert stop.evidence == "page 4 is empty, though the API states 9 pages"
 
 
+def test_a_stated_last_page_that_is_empty_may_be_one_too_far():
+    rows = {0: [1, -1], 1: [2, -2], 2: [3]}
+    stop, records, _ = drive(
+        NumberPagination(last_page="$.pages"), lambda call: Page({"pages": 3}, rows.get(int(sent(call)["page"]), []))
+    )
+    assert (records, stop.state) == ([2, -2, 3], "unverified")
+
+
 def test_pages_that_are_counted_for_another_size_are_no_end():
     def serve(call):
         number = int(sent(call)["page"])

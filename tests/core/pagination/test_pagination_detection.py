@@ -85,6 +85,19 @@ def test_an_api_that_counts_its_pages_is_believed_even_where_there_is_one():
     assert [guess.pages.by for guess in seen({"total_pages": 1, "total": 25})] == ["number"]
 
 
+@pytest.mark.parametrize(
+    ("document", "first", "total"),
+    [
+        ({"number": 0, "totalPages": 5, "totalElements": 118}, 0, "$.totalElements"),
+        ({"page": {"number": 1, "totalPages": 5}}, 1, None),
+        ({"pages": 5, "hits": {"total": {"value": 118}}}, 1, "$.hits.total.value"),
+    ],
+)
+def test_pages_are_counted_from_what_the_answer_says(document, first, total):
+    pages = seen(document)[0].pages
+    assert (pages.by, pages.first, pages.total) == ("number", first, total)
+
+
 def test_several_ways_are_ranked():
     document = {"page": 1, "pages": 5, "total": 118, "links": {"next": "/s?page=2"}}
     assert [guess.pages.by for guess in seen(document)] == ["next", "number"]

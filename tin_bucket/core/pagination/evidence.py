@@ -104,6 +104,12 @@ class Evidence:
     def _stated_total(self) -> tuple[str | None, int | None]:
         """The likeliest number of all rows: not fewer than are here, rather more, rather by a name that means it."""
         found = [(flat, place, as_number(value)) for flat, place, value in self.members if flat in _TOTAL]
+        # {"total": {"value": 116}}
+        found += [
+            (flat_name(place.split(".")[-2]), place, as_number(value))
+            for flat, place, value in self.members
+            if flat in ("value", "rows", "items", "records") and flat_name(place.split(".")[-2]) in _TOTAL
+        ]
         found += [("total", f"{HEADER}{name}", as_number(self.page.headers.get(name))) for name in _TOTAL_HEADERS]
         here = self.page.size
         fit = [(number > here, flat not in _COUNTS, place, number)

@@ -19,6 +19,7 @@ SIZE = {
     "limit": 30, "per_page": 12, "pageSize": 10, "page_size": 10, "size": 8, "count": 5, "perPage": 4, "max_results": 3,
     "maxResults": 4, "rows": 3, "top": 2, "$top": 2, "page[size]": 2, "pagesize": 2, "page_limit": 1, "PageSize": 1,
     "resultsPerPage": 1, "results": 1,
+    "first": 2,
 }  # fmt: skip
 LAST = {
     "since_id": 8, "after_id": 8, "last_id": 8, "after": 8, "starting_after": 8, "start_after": 3, "startAfter": 3,

@@ -20,6 +20,7 @@ _MARKS = {
     "scrollid", "after", "nextpage", "next", "marker", "nextmarker", "bookmark", "nextoffset", "nextstart",
     "pagecursor", "nextcontinuationtoken", "lastkey", "lastevaluatedkey", "position", "resumetoken", "synctoken",
 }  # fmt: skip
+_PAGES = ("page", "pagenumber", "pageno", "pagenum", "pageindex", "currentpage", "number")
 _MARK_HEADERS = (
     "x-next-cursor",
     "x-cursor",
@@ -105,7 +106,7 @@ def _effects(
     seen: Evidence, first: FirstRows, number: dict[str, float], offset: dict[str, float], last: dict[str, float]
 ) -> dict[Effect, float]:
     found: dict[Effect, float] = {}
-    page = next((value for flat, _, value in seen.members if flat in ("page", "pagenumber", "currentpage")), None)
+    page = next((value for flat, _, value in seen.members if flat in _PAGES), None)
     for name, weight in number.items():
         likely = (0.15, 0.85) if page is None else (0.95, 0.05) if page == 0 else (0.05, 0.95)
         for start, share in zip((0, 1), likely, strict=True):

@@ -128,7 +128,8 @@ class _Asking:
         self.total_follows = False  # Whether it was the number of rows of each answer.
 
     def go(self) -> Finder:
-        known = next((guess for guess in detect_pagination(self.page, self.call) if guess.known), None)
+        guesses = detect_pagination(self.page, self.call)
+        known = guesses[0] if guesses and guesses[0].known else None
         end = end_of_answer(self.page, self.call)
         if not self.here:
             return Finding("complete", "the answer is empty")

@@ -59,7 +59,7 @@ def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
         last = pages.first + tracker.last - 1 if tracker.last is not None else None
         # Pages may be counted for another size than they have.
         agreed = tracker.total is not None and tracker.rows == tracker.total and number > pages.first
-        done = number == last and (not tracker.full or agreed) and says_more(page) is None
+        done = number == last and page.size > 0 and (not tracker.full or agreed) and says_more(page) is None
         if done or (last is not None and number >= last and page.failed is not None):
             return tracker.stop(
                 "stated-pages", f"the API states {tracker.last:,} page{'' if tracker.last == 1 else 's'}", True
@@ -67,7 +67,7 @@ def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
         if last is None and tracker.met(page):
             return tracker.stop("stated-total", f"all {tracker.total:,} stated rows are here", True)
         if page.failed is None and not page.size:
-            if last is not None and number <= last and tracker.rows and not tracker.short:
+            if last is not None and number <= last and tracker.rows and tracker.total != tracker.rows:
                 why = f"page {number} is empty, though the API states {tracker.last:,} pages"
                 return tracker.stop("empty-page", why, True, doubt=True)
             return tracker.stop("empty-page", f"page {number} is empty", True)
@@ -88,7 +88,7 @@ _PAGE = {flat_name(name) for name in NUMBER}
 
 
 def _by_number(seen: Evidence) -> list[PaginationGuess]:
-    page_at, page = seen.number(_PAGE)
+    page_at, page = seen.number(_PAGE | {"number"})
     sent = seen.parameter(_PAGE)
     if sent is not None and not seen.sent.get(sent.removeprefix("$."), "").isdigit():
         sent = None
@@ -113,7 +113,8 @@ def _by_number(seen: Evidence) -> list[PaginationGuess]:
             pages,
             "by number",
             evidence,
-            0.2 if seen.is_all() else 0.8 if seen.last is not None or sent else 0.6,
+            # Where neither the call nor the answer says so, pages may be counted from nought.
+            0.2 if seen.is_all() else 0.8 if sent or (seen.last is not None and page is not None) else 0.6,
             known=sent is not None,
         )
     ]

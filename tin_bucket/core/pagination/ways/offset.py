@@ -78,6 +78,8 @@ _OFFSET = {flat_name(name) for name in OFFSET} | {"first"}
 def _by_offset(seen: Evidence) -> list[PaginationGuess]:
     sent = seen.parameter(_OFFSET)
     value = seen.sent.get((sent or "").removeprefix("$."), "")
+    if sent is not None and flat_name(sent.rpartition(".")[2]) == "first" and value not in ("0", "1"):
+        sent, value = None, ""  # That many rows are asked for.
     at, number = seen.number(_OFFSET)
     if seen.is_all() or ((sent is None or not value.isdigit()) and number is None):
         return []
