@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass, field
 from typing import Any
 
-from tin_bucket.core.pagination.finding.finder import Finding
+from tin_bucket.core.pagination.finding.finding import Finding
 
 from .database import Database
 

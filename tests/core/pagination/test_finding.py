@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.pagination.finding.finder import MOST_CALLS, Tried, find_more, may_find_out
+from tin_bucket.core.pagination.finding.finder import MOST_CALLS, find_more, may_find_out
+from tin_bucket.core.pagination.finding.finding import Tried
 from tin_bucket.core.pagination.finding.refusal import learn
 from tin_bucket.core.pagination.finding.rows import FirstRows
 from tin_bucket.core.pagination.names import LAST, NUMBER, OFFSET, SIZE, names_of_mark

@@ -9,14 +9,8 @@ from datetime import datetime
 from tin_bucket.core.auth.sign import shown
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.pagination.base import PaginationModel
-from tin_bucket.core.pagination.finding.finder import (
-    Finding,
-    TrialCall,
-    Tried,
-    find_more,
-    may_find_out,
-    most_calls,
-)
+from tin_bucket.core.pagination.finding.finder import find_more, may_find_out, most_calls
+from tin_bucket.core.pagination.finding.finding import Finding, TrialCall, Tried
 from tin_bucket.core.pagination.protocol import RowShape, make_page
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.response.classify import classify

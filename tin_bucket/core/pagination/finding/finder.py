@@ -6,14 +6,14 @@ It yields a :class:`TrialCall`, is sent what came of it, and returns the :class:
 from __future__ import annotations
 
 from collections.abc import Generator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from datetime import date
 from typing import Any
 
 from tin_bucket.core.pagination.base import PaginationModel
 from tin_bucket.core.pagination.contrary import is_mark, says_more
 from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess
-from tin_bucket.core.pagination.protocol import Page, TableState, stated
+from tin_bucket.core.pagination.protocol import Page, stated
 from tin_bucket.core.pagination.registry import detect_pagination, paginate
 from tin_bucket.core.pagination.tracker import is_behind, usual_size
 from tin_bucket.core.pagination.ways.cursor import CursorPagination
@@ -28,65 +28,13 @@ from tin_bucket.core.request.edit import put
 from .candidates import candidates, offered_effects
 from .design import SURE, Second, next_values
 from .effects import Beliefs, Effect, Given
+from .finding import Finding, Trial, TrialCall, Tried
 from .refusal import learn
 from .rows import FirstRows, Sight, place_of
 
 MOST_CALLS = 6
 _NO_PAGE = 5  # Rows of which no page has fewer.
 LARGE = 500  # Rows a page that are asked for to find the most an API gives.
-
-
-@dataclass(frozen=True, slots=True)
-class Trial:
-    """A call that was tried, and what it showed.
-
-    Attributes:
-        sent: name → value, as text.
-        rows: how many rows came; ``None`` when the call was refused.
-        showed: what that means, in words.
-    """
-
-    sent: dict[str, str]
-    rows: int | None
-    showed: str
-
-
-@dataclass(frozen=True, slots=True)
-class TrialCall:
-    """A call that is to be made."""
-
-    call: Call
-    sent: dict[str, str]
-
-
-@dataclass(frozen=True, slots=True)
-class Tried:
-    """What came of a call: a page, or the problem with it."""
-
-    page: Page | None
-    problem: Problem | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """What was found out.
-
-    Attributes:
-        state: what can be said of the first answer: ``complete`` when it is proved to be all, ``incomplete`` when there
-            is more, ``unverified`` when nothing tells.
-        what: that in a sentence.
-        pages: how pages are turned, where that is known.
-        words: what that is called.
-        trials: the calls that were made.
-        saves: what a larger page saves, in words.
-    """
-
-    state: TableState
-    what: str
-    pages: PaginationModel | None = None
-    words: str = ""
-    trials: list[Trial] = field(default_factory=list)
-    saves: str = ""
 
 
 Finder = Generator[TrialCall, Tried, Finding]
@@ -246,11 +194,7 @@ class _Asking:
         """Whether a further call can tell more."""
         effects = beliefs.effects()
         best = next(iter(effects))
-        return not (effects[best] >= SURE and (best is None or self._checked(best)))
-
-    def _checked(self, effect: Effect) -> bool:
-        """Whether what is believed was seen, and not only left over."""
-        return self.another or bool(self.behind_is_empty) or bool(self.trials)
+        return effects[best] < SURE or (best is not None and not self.trials)
 
     # The end ---------------------------------------------------------------------------------------------------
 
