@@ -256,12 +256,20 @@ def test_a_refusal_of_further_calls_ends_it_with_what_is_known():
 
 
 def test_what_the_call_itself_names_is_tried_once():
-    answer = api(start=lambda sent: (int(sent.get("pg", 1)) - 1) * sent["count"], size=None)
+    answer = api(start=lambda sent: max(0, int(sent.get("pg", 1)) - 1) * sent["count"], size=None)
     finding, asked = find(answer, "http://h/sailings?pg=1")
-    assert (finding.pages.parameter, asked) == ("pg", 1)
+    assert (finding.pages.parameter, finding.pages.first, asked) == ("pg", 1, 2)
     assert finding.trials[0].showed == "10 other rows"
     finding, asked = find(api(size=None), "http://h/sailings?pg=1")
     assert (finding.state, finding.pages, asked) == ("unverified", None, 1)
+
+
+def test_an_example_of_the_second_page_does_not_lose_the_first():
+    answer = api(start=lambda sent: int(sent.get("page", 0)) * sent["count"], size=None)
+    finding, _ = find(answer, "http://h/sailings?page=1")
+    assert (finding.state, finding.pages.first) == ("incomplete", 0)
+    assert finding.what == "there is a page before this one, number 0"
+    assert all_rows(answer, finding.pages, "http://h/sailings?page=1")[0] == ROWS
 
 
 @pytest.mark.parametrize(("address", "heeds"), [

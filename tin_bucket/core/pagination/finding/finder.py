@@ -326,7 +326,26 @@ class _Asking:
         overlap = f", {sight.known:,} of them known" if sight.known else ""
         showed = f"{sight.count:,} other rows{overlap}" if sight.count else "no rows: the first page is the last"
         self.trials.append(Trial(sent, sight.count, showed))
-        return (yield from self._sized(guess.pages, guess.words))
+        pages = guess.pages
+        if isinstance(pages, NumberPagination) and pages.first == 1 and (yield from self._begins_before(pages)):
+            pages = pages.model_copy(update={"first": 0})
+            return Finding("incomplete", "there is a page before this one, number 0", pages, guess.words, self.trials)
+        return (yield from self._sized(pages, guess.words))
+
+    def _begins_before(self, pages: NumberPagination) -> Generator[TrialCall, Tried, bool]:
+        """Whether the page that an example asks for as the first one has another before it."""
+        values = {_plain(pages.parameter): 0}
+        tried = yield from self._ask(values)
+        if tried.page is None:
+            words = tried.problem.words if tried.problem is not None else ""
+            self._note(values, None, f"refused: “{words[:120]}”: pages are counted from 1")
+            return False
+        sight = self.first.sight(tried.page.records, tried.page.size)
+        before = sight.count > 0 and not sight.known and sight.again is not True
+        self._note(
+            values, sight.count, f"{sight.count:,} other rows: pages are counted from 0" if before else "no other"
+        )
+        return before
 
     def _heeded(self, pages: PaginationModel) -> Generator[TrialCall, Tried, bool]:
         """Whether a parameter that brought the same rows is heeded all the same: an API may give its last page for
@@ -416,4 +435,4 @@ def may_find_out(call: Call, reads: bool) -> bool:
 
 def most_calls(guesses: Sequence[PaginationGuess]) -> int:
     """How many calls finding out makes at most."""
-    return 2 if any(guess.known for guess in guesses) else MOST_CALLS
+    return 3 if any(guess.known for guess in guesses) else MOST_CALLS
