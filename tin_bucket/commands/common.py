@@ -24,7 +24,8 @@ errors = Console(stderr=True, highlight=False)
 Home = Annotated[Path | None, typer.Option(help="The workspace's folder.")]
 PASSPHRASE = "TIN_BUCKET_PASSPHRASE"
 Passphrase = Annotated[bool, typer.Option("--passphrase", help=f"Ask for the vault's passphrase; or set {PASSPHRASE}.")]
-NOT_WHOLE, UNVERIFIED, FAILED = 3, 4, 1
+FAILED = 1
+EXIT_CODES = {"complete": 0, "incomplete": 3, "unverified": 4}  # By the state of the table.
 
 
 def say(command: Callable[..., Any]) -> Callable[..., Any]:

@@ -20,7 +20,7 @@ from tin_bucket.engine.engine import Engine
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace, default_home
 
-from .common import NOT_WHOLE, UNVERIFIED, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
+from .common import EXIT_CODES, FAILED, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
 from .target import FormulasAsText, Target
 
 
@@ -64,7 +64,7 @@ def run_query(
         run = _refresh(workspace, query, given, target)
         workspace.close()
     if run.state != "complete":
-        raise typer.Exit(UNVERIFIED if run.state == "unverified" else NOT_WHOLE)
+        raise typer.Exit(EXIT_CODES.get(run.state, FAILED))
 
 
 def _given(pairs: list[str]) -> dict[str, Given]:
@@ -230,4 +230,4 @@ def export(
     workspace.close()
     if snapshot.state != "complete":
         errors.print(f"{found.name}, {snapshot.taken[:10]}: {snapshot.state}; {snapshot.evidence}", markup=False)
-        raise typer.Exit(UNVERIFIED if snapshot.state == "unverified" else NOT_WHOLE)
+        raise typer.Exit(EXIT_CODES[snapshot.state])

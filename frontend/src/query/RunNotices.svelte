@@ -30,10 +30,7 @@
   const gaps = $derived(incomplete?.report.gaps ?? []);
   // Rows that came twice, or a total that changed: others may have been skipped.
   const moved = $derived(
-    !!incomplete?.snapshot_id &&
-      (!!incomplete.report.duplicates ||
-        !!incomplete.report.total_moved ||
-        incomplete.report.doubt.includes('may have moved')),
+    !!incomplete?.snapshot_id && (!!incomplete.report.duplicates || !!incomplete.report.total_moved),
   );
   const oddities = $derived(work.previews.shown?.notes ?? work.detail?.last_run?.report.oddities ?? []);
 

@@ -9,13 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tin_bucket.core.pagination.finding.finder import MOST_CALLS, find_more, may_find_out
+from tin_bucket.core.pagination.finding.finder import MOST_CALLS, find_more, may_find_out, most_calls
 from tin_bucket.core.pagination.finding.finding import Tried
 from tin_bucket.core.pagination.finding.refusal import learn
 from tin_bucket.core.pagination.finding.rows import FirstRows
 from tin_bucket.core.pagination.names import LAST, NUMBER, OFFSET, SIZE, names_of_mark
 from tin_bucket.core.pagination.protocol import Page
-from tin_bucket.core.pagination.registry import paginate
+from tin_bucket.core.pagination.registry import detect_pagination, paginate
 from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
@@ -356,3 +356,15 @@ def test_rows_are_told_apart_by_their_ids_and_by_all_they_hold_where_they_have_n
     assert first.sight([{"id": 3}, {"id": 1}], 2).in_order is False
     assert FirstRows([["a", 1], ["b", 1]]).key == 0
     assert FirstRows([{"a": 1}, {"a": 1}]).distinct is False
+
+
+def test_the_cost_that_is_shown_is_never_exceeded():
+    # A parameter that the call sends is known, but a mark that is likelier is looked for first.
+    answer = api(
+        start=lambda sent: int(sent.get("bookmark", "m0")[1:]),
+        around=lambda at, part: {"next_cursor": f"m{at + len(part)}", "has_more": True},
+    )
+    call = Call("GET", "http://h/sailings?offset=0&per_page=10")
+    shown = most_calls(detect_pagination(answer(call).page, call))
+    finding, asked = find(answer, call=call)
+    assert (finding.pages.parameter, asked <= shown) == ("bookmark", True)

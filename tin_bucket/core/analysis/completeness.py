@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from tin_bucket.core.document.report import RunReport
-from tin_bucket.core.pagination.protocol import PaginationEnd
+from tin_bucket.core.pagination.protocol import PaginationEnd, TableState
 
 
 def completeness_gaps(
@@ -47,6 +47,16 @@ def completeness_gaps(
     if failed_lookups:
         words.append(f"{failed_lookups:,} lookup{' has' if failed_lookups == 1 else 's have'} failed")
     return words
+
+
+def table_state(gaps: Sequence[str], end: PaginationEnd) -> tuple[TableState, str]:
+    """What can be said of a table, and the evidence in a sentence.
+
+    Args:
+        gaps: what it lacks, see :func:`completeness_gaps`.
+        end: why the turning of pages ended.
+    """
+    return ("incomplete", "; ".join(gaps)) if gaps else (end.state, end.evidence)
 
 
 def may_go_on(state: str, records: int, report: RunReport) -> bool:

@@ -47,7 +47,7 @@ class TotalMoved(BaseModel):
 
 
 class Duplicates(BaseModel):
-    """Rows that came on two pages, by the match columns."""
+    """Rows that came on two pages, by the match columns; without any by all that they hold."""
 
     rows: int
     by: list[str]

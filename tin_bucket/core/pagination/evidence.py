@@ -14,8 +14,10 @@ from tin_bucket.core.request.edit import ParameterLocation, body_document
 from .base import PaginationModel
 from .members import MORE_NAMES, flat_name, members
 from .names import SIZE
-from .protocol import Page, as_truth, stated_number
+from .protocol import Page, as_truth
 from .tracker import usual_size
+
+_LIKELY = 0.8
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +37,11 @@ class PaginationGuess:
     evidence: list[str]
     likely: float
     known: bool = False
+
+    @property
+    def sure(self) -> bool:
+        """Whether it is put forward before anything is asked."""
+        return self.known or self.likely >= _LIKELY
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,10 +157,6 @@ class Evidence:
         """The place that says whether there is more, where it does in one word."""
         place, more = self.first(MORE_NAMES)
         return place if isinstance(more, bool | str) and as_truth(more) is not None else None
-
-    def stated_at(self, place: str | None) -> int | None:
-        """The whole number at a place or in a header."""
-        return stated_number(self.page, place)
 
     def common(self) -> dict[str, Any]:
         proved = self.total is not None and self.total > self.page.size

@@ -12,6 +12,13 @@ from tin_bucket.core.formats.jsonpath import format_place
 MORE_NAMES = {"hasmore", "more", "hasnext", "hasnextpage", "morepages", "ismore", "truncated", "istruncated"}
 
 
+# What may be a mark of this page, or of the next one.
+MARKS = {
+    "nextcursor", "cursor", "nextpagetoken", "continuation", "continuationtoken", "endcursor", "nexttoken", "pagetoken",
+    "scrollid", "after", "nextpage", "next", "marker", "nextmarker", "bookmark",
+}  # fmt: skip
+
+
 NEXT_ADDRESS = {"next", "nexturl", "nextpageurl", "nextlink", "nextpage", "nexthref", "nexturi"}
 
 

@@ -54,7 +54,7 @@ class PaginationEnd:
     """Why the turning of pages ended.
 
     Attributes:
-        reason: a short stable word: ``single``, ``stated-pages``, ``stated-total``, ``empty-page``, ``short-page``,
+        reason: a short stable word: ``single``, ``stated-pages``, ``stated-total``, ``empty-page``,
             ``null-cursor``, ``no-more``, ``no-next``, ``no-link``, ``last-window``, ``last-ids``, ``limit``,
             ``more``, ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``,
             ``iterations``.

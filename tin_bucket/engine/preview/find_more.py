@@ -11,7 +11,7 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.pagination.base import PaginationModel
 from tin_bucket.core.pagination.finding.finder import find_more, may_find_out, most_calls
 from tin_bucket.core.pagination.finding.finding import Finding, TrialCall, Tried
-from tin_bucket.core.pagination.protocol import RowShape, make_page
+from tin_bucket.core.pagination.protocol import Page, RowShape, make_page
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
@@ -53,7 +53,8 @@ async def find_out(
         reads: whether a person has said that a call of this kind changes nothing.
 
     Raises:
-        ProblemError: ``no-question``, ``may-change``: the call may change something, and nobody has said otherwise.
+        ProblemError: ``no-question``; ``may-change``: the call may change something, and nobody has said otherwise; or
+            why the first answer cannot be used.
     """
     if not preview.calls or preview.brief.ask is None:
         raise fail("no-question", "There is no answer to begin with.", where="turn pages", do="Ask once first.")
@@ -65,12 +66,16 @@ async def find_out(
             where="turn pages",
             do="Say that it only reads, if it does.",
         )
-    answer = preview.answers[0].answer
-    verdict = await asyncio.to_thread(classify, answer, service.error_rules)
-    if verdict.problem is not None:
-        raise ProblemError(verdict.problem)
     shape = preview.row_shape()
-    page, _ = make_page(brief.pages, shape, call, verdict.document, answer.headers)
+
+    def first_page() -> Page:
+        answer = preview.answers[0].answer
+        verdict = classify(answer, service.error_rules)
+        if verdict.problem is not None:
+            raise ProblemError(verdict.problem)
+        return make_page(brief.pages, shape, call, verdict.document, answer.headers)[0]
+
+    page = await asyncio.to_thread(first_page)
     finder = find_more(call, page, clock.here().date())
     tried: list[TriedCall] = []
     try:

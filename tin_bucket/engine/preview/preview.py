@@ -12,7 +12,7 @@ from tin_bucket.core.detect.records import RecordsGuess
 from tin_bucket.core.document.extraction import HeadsInFirstRow, row_shape
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.pagination.evidence import PaginationGuess, TotalGap
-from tin_bucket.core.pagination.protocol import PaginationEnd, RowShape
+from tin_bucket.core.pagination.protocol import RowShape, TableState
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.iterations import Iteration
@@ -33,7 +33,7 @@ class Preview:
     `run_id` names the run whose answers these are, if any.
     `pages_read` is the number of answers that the table was made of, from the first on; `partial` says that there are
     more records than were read.
-    `proof` is what the first answer shows of being all there is.
+    `proof` is what can be said of the first answer as the whole table, and the evidence.
     `gathering` is held while records are gathered from the answers; all previews of the same answers share it.
     """
 
@@ -51,8 +51,7 @@ class Preview:
     rows: list[RecordsGuess] = field(default_factory=list)
     pages: list[PaginationGuess] = field(default_factory=list)
     total_gap: TotalGap | None = None
-    proof: PaginationEnd | None = None
-    first_rows: int | None = None
+    proof: tuple[TableState, str] | None = None
     stated_total: int | None = None
     notes: list[str] = field(default_factory=list)
     partial: bool = False
@@ -69,7 +68,6 @@ class Preview:
             pages=[],
             total_gap=None,
             proof=None,
-            first_rows=None,
             stated_total=None,
             notes=[],
             partial=False,

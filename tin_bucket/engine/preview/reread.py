@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC
 
 from tin_bucket.cache import LockedCache
+from tin_bucket.core.analysis.completeness import completeness_gaps, table_state
 from tin_bucket.core.detect.records import detect_records
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
@@ -169,12 +170,12 @@ class Rereader:
         try:
             # Before the place of the records is known, the likeliest list says which rows are here.
             page, _ = make_page(brief.pages, preview.row_shape(), call, first.document, headers)
-            preview.first_rows = page.size
             preview.stated_total = stated_number(page, brief.pages.total)
             if brief.ask is not None:
                 preview.pages = detect_pagination(page, call)
                 if isinstance(brief.pages, NoPagination) and call.stage != LISTING:
-                    preview.proof = end_of_one(page, call, brief.pages)
+                    end = end_of_one(page, call, brief.pages)
+                    preview.proof = table_state(completeness_gaps(page.size, end), end)
                 preview.total_gap = total_gap(page, call) if call.stage != LISTING else None
             scope = make_scope(brief.parameters, preview.bindings, self._clock.here().tzinfo or UTC)
             with collector_paused():

@@ -7,7 +7,7 @@ import logging
 from collections.abc import Sequence
 from datetime import timedelta
 
-from tin_bucket.core.analysis.completeness import completeness_gaps
+from tin_bucket.core.analysis.completeness import completeness_gaps, table_state
 from tin_bucket.core.analysis.duplicates import duplicates_by_match
 from tin_bucket.core.analysis.schema_drift import schema_drift
 from tin_bucket.core.document.extraction import row_shape
@@ -72,8 +72,8 @@ def report_table(context: RunContext, table: Table, iteration_of_page: Sequence[
     counted = run.rows if row_shape(context.brief.take).lists else run.records
     report.gaps = completeness_gaps(counted, end, report.failed_lookups, iterations, twice, match)
     report.tally = context.journal.tally
-    report.doubt = end.evidence if end.state == "unverified" and not report.gaps else ""
-    run.state = "incomplete" if report.gaps else "unverified" if report.doubt else "complete"
+    run.state, evidence = table_state(report.gaps, end)
+    report.doubt = evidence if run.state == "unverified" else ""
 
 
 def keep(context: RunContext, table: Table) -> None:
@@ -93,17 +93,15 @@ def keep(context: RunContext, table: Table) -> None:
             now=now,
         )
         same, usual = workspace.snapshots.same_content(db, run.snapshot_id, table.page)
-        if same and not match and not usual and run.state == "complete" and len(context.plan.iterations) == 1:
-            rows = "1 row is" if same == 1 else f"{same:,} rows are"
-            run.state = "unverified"
-            run.report.doubt = f"{rows} the same as a row on an earlier page, so the list may have moved meanwhile"
-            workspace.snapshots.doubt(db, run.snapshot_id, run.report.doubt)
         if same and not match:
             # Without match columns these may be one row or several identical ones.
-            rows = "1 row is" if same == 1 else f"{same:,} rows are"
-            context.report.note(
-                f"{rows} the same as a row on an earlier page. Choose match columns to see whether they came twice."
-            )
+            rows = f"{'1 row is' if same == 1 else f'{same:,} rows are'} the same as a row on an earlier page"
+            context.report.note(f"{rows}. Choose match columns to see whether they came twice.")
+            if not usual and run.state == "complete" and len(context.plan.iterations) == 1:
+                run.state = "unverified"
+                context.report.duplicates = Duplicates(rows=same, by=[])
+                context.report.doubt = f"{rows}, so the list may have moved meanwhile"
+                workspace.snapshots.doubt(db, run.snapshot_id, context.report.doubt)
         workspace.runs.end(db, run, now)
     try:
         kept = context.brief.keep.answers

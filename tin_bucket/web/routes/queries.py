@@ -66,7 +66,6 @@ from tin_bucket.web.models.table import RowFlowStepInfo
 
 router = APIRouter(prefix="/api")
 MOST_CALLS = 5_000  # Calls of a preview that are told.
-_LIKELY = 0.8  # From there on a guess about pages is offered before asking.
 MOST_FRESH = 5_000  # Fields that are not taken that are told.
 
 
@@ -294,18 +293,10 @@ async def verify(here: Here, number: int, body: TryIn) -> VerificationOut:
 
 
 def _proof(service: Service | None, preview: Preview) -> ProofInfo | None:
-    proof = preview.proof
-    if proof is None or service is None:
+    if preview.proof is None or service is None:
         return None
-    cost = finding_cost(preview, service)
-    gap = proof.stated_total is not None and proof.stated_total > (preview.first_rows or 0)
-    return ProofInfo(
-        state="incomplete" if gap else proof.state,
-        evidence=f"{preview.first_rows:,} of {proof.stated_total:,} stated rows are here" if gap else proof.evidence,
-        calls=cost.calls,
-        reads=cost.reads,
-        by_itself=cost.by_itself,
-    )
+    cost, (state, evidence) = finding_cost(preview, service), preview.proof
+    return ProofInfo(state=state, evidence=evidence, calls=cost.calls, reads=cost.reads, by_itself=cost.by_itself)
 
 
 def _row_flow_of_preview(preview: Preview) -> list[RowFlowStepInfo]:
@@ -363,7 +354,7 @@ def _preview_info(here: Context, number: int) -> PreviewInfo:
                 pages=guess.pages,
                 words=guess.words,
                 evidence=guess.evidence,
-                known=guess.known or guess.likely >= _LIKELY,
+                known=guess.sure,
             )
             for guess in preview.pages
         ],

@@ -4,7 +4,6 @@
   import { sameJson } from '../../api/json';
   import { counted, when } from '../../domain/words/format';
   import { acceptedFinding, asOneAnswer, STATE_SIGNS, today } from '../../domain/words/proof';
-
   import Trials from '../../parts/Trials.svelte';
 
   interface Props {
@@ -29,7 +28,7 @@
   </p>
   {#if accepted && news}
     <button class="press small main mt-1.5" onclick={() => onaccept(accepted)}>
-      {finding.words === 'as one answer' ? 'Take it as one answer' : `Turn pages ${finding.words}`}
+      {finding.pages?.by === 'none' ? 'Take it as one answer' : `Turn pages ${finding.words}`}
     </button>
   {/if}
   {#if finding.state === 'unverified' && rows !== null}

@@ -8,17 +8,17 @@ from typing import Any
 from tin_bucket.core.formats.jsonpath import HEADER
 from tin_bucket.core.pagination.contrary import is_mark, says_more
 from tin_bucket.core.pagination.evidence import Evidence
-from tin_bucket.core.pagination.members import flat_name
+from tin_bucket.core.pagination.members import MARKS, flat_name
 from tin_bucket.core.pagination.names import LAST, NUMBER, OFFSET, SIZE, names_of_mark
 
 from .effects import Beliefs, Effect
 from .rows import FirstRows
 
 _ECHO, _SENT = 6.0, 40.0  # How much likelier a name is that the answer repeats, and one that the call sends.
-_MARKS = {
-    "nextcursor", "cursor", "nextpagetoken", "continuation", "continuationtoken", "endcursor", "nexttoken", "pagetoken",
-    "scrollid", "after", "nextpage", "next", "marker", "nextmarker", "bookmark", "nextoffset", "nextstart",
-    "pagecursor", "nextcontinuationtoken", "lastkey", "lastevaluatedkey", "position", "resumetoken", "synctoken",
+# Besides those that are taken for marks at first sight.
+_RARE_MARKS = {
+    "nextoffset", "nextstart", "pagecursor", "nextcontinuationtoken", "lastkey", "lastevaluatedkey", "position",
+    "resumetoken", "synctoken",
 }  # fmt: skip
 _PAGES = ("page", "pagenumber", "pageno", "pagenum", "pageindex", "currentpage", "number")
 _MARK_HEADERS = (
@@ -79,7 +79,9 @@ def marks_of(seen: Evidence) -> list[tuple[str, Any]]:
     found = [
         (place, value)
         for flat, place, value in seen.members
-        if flat in _MARKS and is_mark(value) and not str(value).startswith(("http://", "https://", "/", "?"))
+        if flat in MARKS | _RARE_MARKS
+        and is_mark(value)
+        and not str(value).startswith(("http://", "https://", "/", "?"))
     ]
     # What is called “next” goes before what may be this page's own mark.
     found.sort(key=lambda one: "next" not in one[0].lower() and "continuation" not in one[0].lower())

@@ -13,7 +13,7 @@ from typing import Any
 from tin_bucket.core.pagination.base import PaginationModel
 from tin_bucket.core.pagination.contrary import is_mark, says_more
 from tin_bucket.core.pagination.evidence import Evidence, PaginationGuess
-from tin_bucket.core.pagination.protocol import Page, stated
+from tin_bucket.core.pagination.protocol import Page, stated, stated_number
 from tin_bucket.core.pagination.registry import detect_pagination, paginate
 from tin_bucket.core.pagination.tracker import is_behind, usual_size
 from tin_bucket.core.pagination.ways.cursor import CursorPagination
@@ -33,6 +33,7 @@ from .refusal import learn
 from .rows import FirstRows, Sight, place_of
 
 MOST_CALLS = 6
+MOST_OF_KNOWN = 3  # The next page, the one before, the largest.
 _NO_PAGE = 5  # Rows of which no page has fewer.
 LARGE = 500  # Rows a page that are asked for to find the most an API gives.
 
@@ -69,6 +70,7 @@ class _Asking:
         self.alone = False
         self.plans: list[dict[str, Given]] = []
         self.second = Second()
+        self.placed = False  # Whether an answer began in the middle of the first one's rows.
         self.control = False  # Whether an answer was seen that repeats the first one's rows.
         self.behind_is_empty = ""  # How the page behind the first one showed that it is the last, in words.
         self.another = False  # Whether further rows were seen.
@@ -76,8 +78,7 @@ class _Asking:
         self.total_follows = False  # Whether it was the number of rows of each answer.
 
     def go(self) -> Finder:
-        guesses = detect_pagination(self.page, self.call)
-        known = guesses[0] if guesses and guesses[0].known else None
+        known = _known(detect_pagination(self.page, self.call))
         end = end_of_answer(self.page, self.call)
         if not self.here:
             return Finding("complete", "the answer is empty")
@@ -93,7 +94,7 @@ class _Asking:
             self.plans.append(plan)
             stop = yield from self._try(beliefs, plan)
             if stop is not None:
-                return self._ended(beliefs, stop)
+                return self._ended(stop)
         return (yield from self._conclude(beliefs))
 
     # One call --------------------------------------------------------------------------------------------------
@@ -118,6 +119,7 @@ class _Asking:
         self._watch_total(tried.page)
         same = sight.start == 0 and sight.count == self.here
         self.control = self.control or same
+        self.placed = self.placed or bool(sight.start)
         explained = beliefs.see(plan, sight, self.here, self.second.values)
         if sight.count and not sight.known and not self.second.values:
             marks = [effect.source for effect in beliefs.effects() if effect is not None and effect.kind == "cursor"]
@@ -139,7 +141,7 @@ class _Asking:
     def _watch_total(self, page: Page) -> None:
         if self.seen.total is None or page.size == self.here:
             return
-        now = Evidence(page, self.call).stated_at(self.seen.total_at)
+        now = stated_number(page, self.seen.total_at)
         self.total_held = self.total_held or (now == self.seen.total and page.size > 0)
         self.total_follows = self.total_follows or (now == page.size)
 
@@ -198,7 +200,7 @@ class _Asking:
 
     # The end ---------------------------------------------------------------------------------------------------
 
-    def _ended(self, beliefs: Beliefs, why: str) -> Finding:
+    def _ended(self, why: str) -> Finding:
         if self.another:
             return Finding("incomplete", f"there are further rows, but {why}", trials=self.trials)
         return Finding("unverified", f"{self._tried_words()}; {why}", trials=self.trials)
@@ -236,13 +238,13 @@ class _Asking:
         best, size = next(iter(effects)), next(iter(sizes))
         size = size if size is not None and sizes[size] >= SURE else None
         if best is not None and effects[best] >= SURE:
-            if not self.control and best.kind != "cursor" and self.left > 0 and not self._places_seen():
+            if not self.control and best.kind != "cursor" and self.left > 0 and not self.placed:
                 again = yield from self._ask({})
                 same = again.page is not None and again.page.records == self.page.records
                 self._note({}, again.page.size if again.page else None, "asked again as it was" + (
                     ": the same rows" if same else ": other rows, so they differ from call to call"))  # fmt: skip
                 if not same:
-                    return self._ended(beliefs, "its rows differ from call to call")
+                    return self._ended("its rows differ from call to call")
             return (yield from self._of_effect(best, size))
         if self.total_held and self.seen.total == self.here:
             what = f"{self.seen.total_at} stays {self.here:,} whatever the number of rows"
@@ -271,9 +273,6 @@ class _Asking:
         else:
             why = f"{best.name} may ask for another page, which is not certain"
         return Finding("unverified", f"{self._tried_words()}; {why}", trials=self.trials)
-
-    def _places_seen(self) -> bool:
-        return any(", from row " in trial.showed for trial in self.trials)
 
     def _of_effect(self, effect: Effect, size: str | None) -> Finder:
         common: dict[str, Any] = {"at": self.seen.at, **self._total()}
@@ -435,4 +434,9 @@ def may_find_out(call: Call, reads: bool) -> bool:
 
 def most_calls(guesses: Sequence[PaginationGuess]) -> int:
     """How many calls finding out makes at most."""
-    return 3 if any(guess.known for guess in guesses) else MOST_CALLS
+    return MOST_OF_KNOWN if _known(guesses) is not None else MOST_CALLS
+
+
+def _known(guesses: Sequence[PaginationGuess]) -> PaginationGuess | None:
+    """The likeliest way, where nothing of it is guessed: it is tried by itself."""
+    return guesses[0] if guesses and guesses[0].known else None

@@ -12,7 +12,7 @@ from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import known_source
 from tin_bucket.core.pagination.base import AT, MORE, SIZE, STATED, PlacedModel, parameter_field
 from tin_bucket.core.pagination.evidence import CURSOR_PARAMETERS, Evidence, PaginationGuess
-from tin_bucket.core.pagination.members import MORE_NAMES
+from tin_bucket.core.pagination.members import MARKS, MORE_NAMES
 from tin_bucket.core.pagination.protocol import Paginator, as_truth, stated
 from tin_bucket.core.pagination.tracker import PageTracker
 from tin_bucket.core.pagination.way import Way
@@ -62,14 +62,10 @@ def by_cursor(call: Call, pages: CursorPagination, base: str = "") -> Paginator:
             return stop
 
 
-_CURSOR = {"nextcursor", "cursor", "nextpagetoken", "continuation", "continuationtoken", "endcursor", "nexttoken",
-           "pagetoken", "scrollid", "after", "nextpage", "next", "marker", "nextmarker", "bookmark"}  # fmt: skip
-
-
 def _by_cursor(seen: Evidence) -> list[PaginationGuess]:
     more_at, more = seen.first(MORE_NAMES)
     for flat, place, value in seen.members:
-        if flat not in _CURSOR or isinstance(value, bool | dict | list) or value in (None, ""):
+        if flat not in MARKS or isinstance(value, bool | dict | list) or value in (None, ""):
             continue
         if isinstance(value, str) and re.match(r"https?://|/|\?", value):
             continue

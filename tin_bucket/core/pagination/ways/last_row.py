@@ -39,7 +39,7 @@ class LastRowPagination(PlacedModel):
 
 
 def by_last_row(call: Call, pages: LastRowPagination, base: str = "") -> Paginator:
-    """Pages by a value of the last row, until a page is empty or short."""
+    """Pages by a value of the last row, until a page is empty."""
     tracker = PageTracker(pages)
     mark: Any = None
     seen: set[str] = set()

@@ -32,7 +32,7 @@ class NumberPagination(PlacedModel):
 
 
 def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
-    """Pages by their number, until the stated last page, else the stated total, else an empty or a short page."""
+    """Pages by their number, until the stated last page, else the stated total, else an empty page."""
     tracker = PageTracker(pages)
     announced = pages.first - 1
     number = pages.first

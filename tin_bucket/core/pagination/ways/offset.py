@@ -27,7 +27,7 @@ class OffsetPagination(PlacedModel):
 
 
 def by_offset(call: Call, pages: OffsetPagination, base: str = "") -> Paginator:
-    """Pages by the number of rows before them, until the stated total, else an empty or a short page."""
+    """Pages by the number of rows before them, until the stated total, else an empty page."""
     tracker = PageTracker(pages)
     open_at: list[int] = []
     following = pages.first

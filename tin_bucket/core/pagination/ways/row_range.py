@@ -29,7 +29,7 @@ class RowRangePagination(PagedModel):
 
 
 def by_row_range(call: Call, pages: RowRangePagination, base: str = "") -> Paginator:
-    """Pages by their first and last row, until the stated total, else an empty or a short page."""
+    """Pages by their first and last row, until the stated total, else an empty page."""
     tracker = PageTracker(pages)
     start = pages.first
     while True:
