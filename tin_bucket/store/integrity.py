@@ -87,7 +87,8 @@ def _broken_rows(db: sqlite3.Connection, report: IntegrityReport) -> Ints:
             ids = np.array([row[0] for row in found], dtype=np.int64)
             same = np.zeros(end - start, dtype=bool)
             if len(ids):
-                given = rows.digests_of([bytes(row[1]) for row in found])
+                # A damaged record may hold text or nothing where its content was.
+                given = rows.digests_of([row[1] if isinstance(row[1], bytes) else b"" for row in found])
                 same[ids - start] = np.all(given == digests[ids - first], axis=1)
             broken += (np.flatnonzero(~same) + start).tolist()
     return np.array(broken, dtype=np.int64)

@@ -8,7 +8,10 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
+from pydantic import ValidationError
+
 from tin_bucket.cache import LockedCache
+from tin_bucket.core.document.made_with import MadeWith, changed_since
 from tin_bucket.core.document.query import Brief, DailySchedule, EverySchedule
 from tin_bucket.core.document.report import SchemaDrift
 from tin_bucket.core.problem import Problem
@@ -69,6 +72,8 @@ class QueryOverview:
     Attributes:
         counts: the rows of its newest snapshots, the oldest first.
         scheduled: its schedule and when it was refreshed last; ``None`` when it is paused or refreshed by hand.
+        unsaved: whether it has changes that are not saved.
+        made_with: how its brief differs from the one that its newest snapshot was made with.
     """
 
     id: int
@@ -79,12 +84,16 @@ class QueryOverview:
     latest: NewestSnapshot | None
     last_run: LastRun | None
     scheduled: Scheduled | None
+    unsaved: bool
+    made_with: MadeWith | None
 
 
 # What a line is made of has changed when one of these has. All of it is read from indexes.
 _STATES = """
-SELECT query.id, query.name, query.brief_id, run.id AS run, run.state AS state, kept.*, latest.version
+SELECT query.id, query.name, query.brief_id, run.id AS run, run.state AS state, kept.*, latest.version,
+  coalesce(draft.unsaved, 0) AS unsaved
 FROM query
+LEFT JOIN draft ON draft.query_id = query.id
 LEFT JOIN run ON run.id = (SELECT max(id) FROM run WHERE query_id = query.id)
 LEFT JOIN (SELECT query_id, count(*), sum(rows), max(id) AS newest FROM snapshot GROUP BY query_id) AS kept
   ON kept.query_id = query.id
@@ -100,6 +109,8 @@ SELECT query.id, query.name, brief.saved, brief.document,
   (SELECT started FROM run WHERE query_id = query.id ORDER BY id DESC LIMIT 1) AS last_started,
   latest.id AS latest_id, latest.run_id, latest.taken, latest.rows, latest.state AS kept_state, latest.evidence,
   latest.stated_total, latest.since, latest.rebuilt,
+  (SELECT coalesce(latest.brief, made.brief) FROM run AS made WHERE made.id = latest.run_id) AS made_with,
+  coalesce((SELECT unsaved FROM draft WHERE query_id = query.id), 0) AS unsaved,
   ended.id AS ended_id, ended.state, ended.records, ended.problem, json_extract(ended.report, '$.gaps') AS gaps,
   json_extract(ended.report, '$.drift') AS drift, (SELECT id FROM snapshot WHERE run_id = ended.id) AS kept
 FROM query JOIN brief ON brief.id = query.brief_id
@@ -144,7 +155,8 @@ def _as_ended(line: QueryOverview, run: Run | None) -> QueryOverview:
 
 
 def _line(row: sqlite3.Row) -> QueryOverview:
-    facts = _facts(Brief.model_validate_json(row["document"]))
+    brief = Brief.model_validate_json(row["document"])
+    facts = _facts(brief)
     scheduled = None
     if facts.schedule is not None and not facts.paused:
         last = datetime.fromisoformat(row["last_started"]) if row["last_started"] else None
@@ -158,7 +170,19 @@ def _line(row: sqlite3.Row) -> QueryOverview:
         latest=_latest(row),
         last_run=_last_run(row),
         scheduled=scheduled,
+        unsaved=bool(row["unsaved"]),
+        made_with=made_with(row["made_with"], row["document"], brief),
     )
+
+
+def made_with(made: str | None, document: str, brief: Brief) -> MadeWith | None:
+    """How a brief differs from the JSON text of the one that a table was made with."""
+    if made is None or made == document:
+        return None
+    try:
+        return changed_since(Brief.model_validate_json(made), brief)
+    except ValidationError:
+        return None  # A format of old, of which nothing can be said.
 
 
 def _facts(brief: Brief) -> BriefFacts:

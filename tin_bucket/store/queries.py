@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from dataclasses import dataclass
 from datetime import datetime
@@ -14,6 +15,7 @@ from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
 
 from .database import Database
+from .drafts import rebase, rename_in_drafts
 
 _SCHEDULE: TypeAdapter[EverySchedule | DailySchedule] = TypeAdapter(Schedule)
 
@@ -170,7 +172,8 @@ class Queries:
         for other in self.all():
             renamed = rename_queries(other.brief, {old: new})
             if renamed is not other.brief:
-                self._save_brief(db, other.id, renamed, now)
+                self._save_brief(db, other.id, renamed, now, renamed=True)
+        rename_in_drafts(db, {old: new})
 
     def used_by(self, name: str) -> list[str]:
         """The names of the queries that read a query's table."""
@@ -200,12 +203,19 @@ class Queries:
             db.execute("DELETE FROM query WHERE id = ?", (query_id,))
             db.execute("DELETE FROM answer WHERE digest NOT IN (SELECT answer FROM call WHERE answer IS NOT NULL)")
 
-    def _save_brief(self, db: sqlite3.Connection, query_id: int, brief: Brief, now: datetime) -> None:
+    def _save_brief(
+        self, db: sqlite3.Connection, query_id: int, brief: Brief, now: datetime, renamed: bool = False
+    ) -> None:
+        document = brief.model_dump_json(by_alias=True)
+        (old,) = db.execute("SELECT brief_id FROM query WHERE id = ?", (query_id,)).fetchone()
         cursor = db.execute(
             "INSERT INTO brief (query_id, saved, document) VALUES (?, ?, ?)",
-            (query_id, now.isoformat(timespec="seconds"), brief.model_dump_json(by_alias=True)),
+            (query_id, now.isoformat(timespec="seconds"), document),
         )
-        db.execute("UPDATE query SET brief_id = ? WHERE id = ?", (cursor.lastrowid, query_id))
+        new = int(cursor.lastrowid or 0)
+        db.execute("UPDATE query SET brief_id = ? WHERE id = ?", (new, query_id))
+        if old is not None:
+            rebase(db, query_id, old, new, json.loads(document), renamed)
 
 
 def _query(row: sqlite3.Row) -> Query:

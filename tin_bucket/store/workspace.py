@@ -9,6 +9,7 @@ from platformdirs import user_data_dir
 from .access import Access
 from .archive import Archive
 from .database import BUSY_SECONDS, Database
+from .drafts import Drafts
 from .findings import Findings
 from .litter import clear_litter
 from .overview import Overview
@@ -29,8 +30,8 @@ def default_home() -> Path:
 
 
 class Workspace(Database):
-    """An open workspace with its rooms: access, services, vault, sheets, settings, queries, runs, overview, archive,
-    findings, paces, snapshots."""
+    """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
+    archive, findings, paces, snapshots."""
 
     def __init__(
         self,
@@ -53,6 +54,7 @@ class Workspace(Database):
         self.sheets = Sheets(self)
         self.settings = Settings(self)
         self.queries = Queries(self)
+        self.drafts = Drafts(self)
         self.runs = Runs(self)
         self.overview = Overview(self, self.runs)
         self.archive = Archive(self)

@@ -25,6 +25,7 @@ _STATUS = {
     "run-complete": 409,
     "question-changed": 409,
     "brief-changed-meanwhile": 409,
+    "draft-changed-meanwhile": 409,
     "name-taken": 409,
     "service-in-use": 409,
     "query-in-use": 409,

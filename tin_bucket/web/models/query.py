@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.document.extraction import Heads
+from tin_bucket.core.document.made_with import MadeWith
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.pagination.registry import Pagination
@@ -37,6 +38,8 @@ class QueryLine(BaseModel):
     next_time: str | None
     paused: bool
     every_seconds: int | None
+    unsaved: bool = Field(description="whether it has changes that are not saved")
+    made_with: MadeWith | None = Field(description="how the newest snapshot's brief differs from the saved one")
     drift: str = Field(description="what the last answers had otherwise than those before")
 
 
@@ -56,6 +59,41 @@ class Desk(BaseModel):
     services: int
 
 
+class StepInfo(BaseModel):
+    """A state of a draft, and the change that led to it."""
+
+    number: int
+    name: str
+
+
+class DraftInfo(BaseModel):
+    """What was changed and not saved yet."""
+
+    based_on: int = Field(description="the saved version of the brief that it is to take the place of")
+    version: int = Field(description="rises with every change, from any window")
+    steps: list[StepInfo] = Field(description="what can be gone back or forth to, the oldest first")
+    at: int = Field(description="the number of the step in sight")
+    document: dict[str, Any] = Field(description="the brief of that step, which may not be valid yet")
+    unsaved: bool = Field(description="whether it differs from the saved brief")
+    changed: str
+    given: dict[str, Any] = Field(description="values for the next call that differ from the defaults")
+
+
+class DraftIn(BaseModel):
+    """A change that becomes the draft's next step."""
+
+    version: int = Field(description="of the draft that it was made to, 0 where there was none")
+    based_on: int
+    document: dict[str, Any]
+    name: str = Field(max_length=200, description="what the change did, in words")
+    given: dict[str, Any] = {}
+
+
+class StepIn(BaseModel):
+    version: int
+    at: int
+
+
 class QueryDetail(BaseModel):
     id: int
     brief_id: int
@@ -72,6 +110,8 @@ class QueryDetail(BaseModel):
     running: int | None
     next_time: str | None
     findings: list[FindingInfo] = Field(description="what was found out about further pages, the newest first")
+    draft: DraftInfo | None
+    made_with: MadeWith | None = Field(description="how the newest snapshot's brief differs from the saved one")
 
 
 class PasteIn(BaseModel):

@@ -76,6 +76,8 @@ def _line(
         "next_time": moment.isoformat() if moment else None,
         "paused": facts.paused and facts.schedule is not None,
         "every_seconds": _span(facts.schedule),
+        "unsaved": query.unsaved,
+        "made_with": query.made_with,
         "drift": ended.drift.words if ended and ended.drift else "",
     }
 

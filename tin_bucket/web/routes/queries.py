@@ -30,6 +30,7 @@ from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.preview.verify_pagination import verify_pagination
 from tin_bucket.engine.run.plan import make_plan
 from tin_bucket.engine.workspace.sources import with_choices
+from tin_bucket.store.overview import made_with
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.context import (
     Context,
@@ -64,6 +65,8 @@ from tin_bucket.web.models.query import (
 from tin_bucket.web.models.run import CallInfo, RunStarted, ValuesIn
 from tin_bucket.web.models.table import RowFlowStepInfo
 
+from .drafts import draft_info
+
 router = APIRouter(prefix="/api")
 MOST_CALLS = 5_000  # Calls of a preview that are told.
 MOST_FRESH = 5_000  # Fields that are not taken that are told.
@@ -92,6 +95,8 @@ def detail(here: Here, query_id: int) -> QueryDetail:
     runs = workspace.runs.latest(query_id, most=1)
     bound = with_choices(workspace, query.brief)
     moment = here.schedule.next_times(query_id).get(query_id)
+    draft = workspace.drafts.get(query_id)
+    made = (snapshots[-1].brief or workspace.runs.brief_of(snapshots[-1].run_id)) if snapshots else None
     return QueryDetail(
         id=query.id,
         brief_id=query.brief_id,
@@ -111,6 +116,8 @@ def detail(here: Here, query_id: int) -> QueryDetail:
             FindingInfo(id=one.id, asked=one.asked, state=one.state, **one.document)
             for one in workspace.findings.of_query(query_id)
         ],
+        draft=draft_info(draft) if draft is not None else None,
+        made_with=made_with(made, query.brief.model_dump_json(by_alias=True), query.brief),
     )
 
 
