@@ -61,13 +61,21 @@ def check_stored(database: Database, tell: Callable[[int, int], None] = lambda d
     """
     report = IntegrityReport()
     with database.read_together() as db:
-        if db.execute("PRAGMA integrity_check(1)").fetchone()[0] != "ok":
+        sound = db.execute("PRAGMA integrity_check(1)").fetchone()[0] == "ok"
+        if not sound:
             do = "Restore a backup; export first what opens."
             report.damages.append(Damage("the workspace's file", "Its structure is damaged.", do))
-        broken = _broken_rows(db, report)
-        _check_snapshots(db, broken, report, tell)
-        _check_answers(db, report)
-        _check_sheets(db, report)
+        for check in (
+            lambda: _check_snapshots(db, _broken_rows(db, report), report, tell),
+            lambda: _check_answers(db, report),
+            lambda: _check_sheets(db, report),
+        ):
+            try:
+                check()
+            except (TypeError, ValueError, AttributeError, LookupError):
+                # Where the structure is damaged, a record may hold anything; that is told above.
+                if sound:
+                    raise
     return report
 
 
@@ -87,8 +95,7 @@ def _broken_rows(db: sqlite3.Connection, report: IntegrityReport) -> Ints:
             ids = np.array([row[0] for row in found], dtype=np.int64)
             same = np.zeros(end - start, dtype=bool)
             if len(ids):
-                # A damaged record may hold text or nothing where its content was.
-                given = rows.digests_of([row[1] if isinstance(row[1], bytes) else b"" for row in found])
+                given = rows.digests_of([bytes(row[1]) for row in found])
                 same[ids - start] = np.all(given == digests[ids - first], axis=1)
             broken += (np.flatnonzero(~same) + start).tolist()
     return np.array(broken, dtype=np.int64)
