@@ -65,11 +65,12 @@ def check_stored(database: Database, tell: Callable[[int, int], None] = lambda d
         if not sound:
             do = "Restore a backup; export first what opens."
             report.damages.append(Damage("the workspace's file", "Its structure is damaged.", do))
-        for check in (
+        checks: list[Callable[[], None]] = [
             lambda: _check_snapshots(db, _broken_rows(db, report), report, tell),
             lambda: _check_answers(db, report),
             lambda: _check_sheets(db, report),
-        ):
+        ]
+        for check in checks:
             try:
                 check()
             except (TypeError, ValueError, AttributeError, LookupError):
