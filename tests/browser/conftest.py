@@ -141,7 +141,8 @@ def furnished(tmp_path, driver, ferries, furnished_home):
 _SHOWN = """
 return [...document.querySelectorAll(arguments[0])]
   .filter((one) => one.getClientRects().length && one.checkVisibility({ visibilityProperty: true }))
-  .map((one) => [one, one.innerText.trim(), one.getAttribute('aria-label'), !one.disabled, one.ariaColIndex]);
+  .map((one) => [one, one.innerText.trim(),
+    one.getAttribute('aria-label') || one.getAttribute('aria-description'), !one.disabled, one.ariaColIndex]);
 """
 
 

@@ -8,6 +8,7 @@ export type Problem = Schemas['ProblemInfo'];
 export type Brief = Schemas['Brief'];
 export type QueryDetail = Schemas['QueryDetail'];
 export type QueryLine = Schemas['QueryLine'];
+export type Draft = Schemas['DraftInfo'];
 export type Desk = Schemas['Desk'];
 export type Column = Schemas['ColumnInfo'];
 export type Snapshot = Schemas['SnapshotInfo'];

@@ -103,7 +103,7 @@
   }
 </script>
 
-<Dialog title="New query" open {onclose} width={720}>
+<Dialog title="New query" open {onclose} width={720} holds>
   <form onsubmit={make} class="space-y-4">
     <p class="muted">This is what was understood. Nothing has been sent yet.</p>
     {#each pasted.notes ?? [] as note (note)}<p class="seen">{note}</p>{/each}

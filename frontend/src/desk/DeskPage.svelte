@@ -11,6 +11,7 @@
   import { count } from '../domain/words/format';
   import BucketMark from '../ui/BucketMark.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
+  import { dropTyped, keepTyped, markTyped } from '../ui/typed.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
 
   let desk = $state<Desk | null>(null);
@@ -24,6 +25,18 @@
   const FEW = 12;
   let wanted = $state('');
   const lines = $derived(linesWith(desk?.queries ?? [], wanted));
+
+  // What was pasted, and what was understood of it, waits here until a query was made of it or it was cleared.
+  const KEEP = 'pasted on the desk';
+  keepTyped(
+    () => KEEP,
+    () => ({ text, pasted }),
+    (held) => ({ text, pasted } = held),
+  );
+  $effect(() => {
+    if (text.trim() || pasted) markTyped(KEEP);
+    else dropTyped(KEEP);
+  });
 
   async function load(): Promise<void> {
     now = Date.now();

@@ -5,6 +5,7 @@
   import { fieldWords } from '../domain/words/labels';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import SecretFields from './SecretFields.svelte';
+  import { dropTyped, keepTyped, markTyped } from '../ui/typed.svelte';
 
   interface Props {
     service: { id: string; name: string; key?: Key | null };
@@ -18,6 +19,12 @@
   let expires = $state('');
   let problem = $state<Problem | null>(null);
   let busy = $state(false);
+  const keep = $derived(`key of ${service.id}`);
+  keepTyped(
+    () => keep,
+    () => ({ secret: $state.snapshot(secret), expires }),
+    (held) => ({ secret, expires } = held),
+  );
   const asked = $derived(isPasted(service.key));
   const complete = $derived(fields.every((field) => field === 'password' || secret[field]?.trim()));
 
@@ -33,6 +40,7 @@
         }),
       );
       secret = {};
+      dropTyped(keep);
       problem = null;
       onstored(info);
     } catch (error) {
@@ -42,7 +50,7 @@
   }
 </script>
 
-<form onsubmit={store} class="space-y-2.5">
+<form onsubmit={store} oninput={() => markTyped(keep)} class="space-y-2.5">
   <p class="label">
     {#if asked}
       A token for {service.name}. It is kept in memory until it ends, and never stored.

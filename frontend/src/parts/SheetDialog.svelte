@@ -82,7 +82,7 @@
   const text = $derived(preview?.found.separator !== undefined);
 </script>
 
-<Dialog title="Rows of a sheet" open {onclose} width={860}>
+<Dialog title="Rows of a sheet" open {onclose} width={860} holds>
   <div class="space-y-3">
     <div class="flex flex-wrap items-end gap-3">
       <label style="width: 260px">

@@ -2,6 +2,7 @@
 <script lang="ts">
   import GitCompareArrows from '@lucide/svelte/icons/git-compare-arrows';
   import MoreHorizontal from '@lucide/svelte/icons/more-horizontal';
+  import DraftBar from './DraftBar.svelte';
   import ExportMenu from './ExportMenu.svelte';
   import ParameterBar from './parameters/ParameterBar.svelte';
   import type { Brief, QueryDetail, Values } from '../api/client';
@@ -49,7 +50,7 @@
 
   function answered(event: SubmitEvent): void {
     event.preventDefault();
-    work.given = { ...work.given, ...$state.snapshot(answers) };
+    work.give({ ...work.given, ...$state.snapshot(answers) });
     asking = false;
     void work.refresh();
   }
@@ -87,7 +88,7 @@
                 value={draft.name}
                 onchange={(event) => {
                   const name = event.currentTarget.value.trim();
-                  if (name) work.draft = { ...draft, name };
+                  if (name) void work.change({ ...draft, name });
                 }}
               />
             </label>
@@ -97,7 +98,8 @@
                 class="field"
                 rows="3"
                 value={draft.note}
-                onchange={(event) => (work.draft = { ...draft, note: event.currentTarget.value })}></textarea>
+                onchange={(event) => void work.change({ ...draft, note: event.currentTarget.value })}
+              ></textarea>
             </label>
           </div>
         {/snippet}
@@ -120,11 +122,7 @@
         {/if}
       </p>
     </div>
-    {#if work.dirty}
-      <span class="muted text-[13px]">changed, not saved</span>
-      <button class="press" onclick={() => work.undo()}>Undo</button>
-      <button class="press" onclick={() => work.save()}>Save</button>
-    {/if}
+    <DraftBar {work} />
     {#if latest}
       <ExportMenu snapshot={latest} />
     {/if}
@@ -133,7 +131,7 @@
     {/if}
     <button class="press" onclick={onask} disabled={work.busy || work.run.running}>Ask once</button>
     <button class="press main" onclick={refresh} disabled={work.busy || work.run.running}>Refresh</button>
-    <Popover label="This query" look="more" width={230} placement="bottom-end">
+    <Popover label="This query" look="more" icon width={230} placement="bottom-end">
       {#snippet trigger()}<MoreHorizontal size={18} />{/snippet}
       {#snippet children(close)}
         <div class="space-y-2">
@@ -162,8 +160,9 @@
         today={work.plan?.first_call.values ?? detail.values}
         choices={work.plan?.first_call.choices ?? detail.choices}
         queryId={work.id}
-        ongiven={(now) => (work.given = now)}
+        ongiven={work.give}
         onchange={work.change}
+        {onask}
       />
     </div>
   {/if}

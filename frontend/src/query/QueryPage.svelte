@@ -15,6 +15,7 @@
   import Tabs from '../ui/Tabs.svelte';
   import CallStrip from './CallStrip.svelte';
   import BriefColumn from './editor/BriefColumn.svelte';
+  import DraftNotices from './DraftNotices.svelte';
   import EmptyTable from './EmptyTable.svelte';
   import QueryHead from './QueryHead.svelte';
   import { QueryStore } from './queryStore.svelte';
@@ -139,11 +140,11 @@
       ondelete={() => (confirming = true)}
     />
     <div class="flex min-h-0 flex-1">
-      <BriefColumn {work} {detail} {draft} oncolumns={() => (choosing = true)} />
+      {#key work.id}<BriefColumn {work} {detail} {draft} oncolumns={() => (choosing = true)} />{/key}
       <section class="flex min-w-0 flex-1 flex-col" style="background: var(--paper)">
         <Tabs bind:value={tab} tabs={TABS}>
           {#snippet aside()}<TableAge {work} {detail} />{/snippet}
-          {#snippet above()}<RunNotices {work} {detail} {draft} />{/snippet}
+          {#snippet above()}<DraftNotices {work} {detail} /><RunNotices {work} {detail} {draft} />{/snippet}
           {#snippet children(tab)}
             {#if tab === 'table'}
               {#if work.columns.length}

@@ -16,7 +16,9 @@ import {
   type Values,
 } from '../api/client';
 import { Latest } from '../api/latest';
+import { changeWords } from '../domain/words/changes';
 import { TableView } from '../table/tableview.svelte';
+import { DraftStore } from './draftStore.svelte';
 import { PreviewStore } from './previewStore.svelte';
 import { RunFollower, tilesOf } from './runFollower.svelte';
 
@@ -33,8 +35,11 @@ interface PlanQuestion {
 export class QueryStore {
   readonly previews = new PreviewStore(() => this.id);
   readonly run = new RunFollower((last) => void this.#ended(last));
+  readonly drafts: DraftStore;
   detail = $state.raw<QueryDetail | null>(null);
   draft = $state.raw<Brief | null>(null);
+  /** The saved version that the draft is to take the place of. */
+  basedOn = $state(0);
   /** Values for the next call that differ from the defaults. */
   given = $state.raw<Values>({});
   /** The first call that a refresh would make now, and what all of them would cost. */
@@ -43,7 +48,14 @@ export class QueryStore {
   busy = $state(false);
 
   latest = $derived(this.detail?.snapshots.at(-1) ?? null);
-  dirty = $derived(!!this.detail && !!this.draft && !sameJson(this.detail.brief, this.draft));
+  dirty = $derived.by(() => {
+    if (!this.detail || !this.draft || sameJson(this.detail.brief, this.draft)) return false;
+    // The order of members, and what is left out, make no other brief: the server knows.
+    const kept = this.drafts.kept;
+    return !kept || kept.unsaved || !sameJson(kept.document, this.draft);
+  });
+  /** The query was saved elsewhere after the draft was begun. */
+  overtaken = $derived(this.dirty && !!this.detail && this.basedOn !== this.detail.brief_id);
   columns = $derived<Column[]>(this.previews.shown?.columns ?? this.detail?.columns ?? []);
   columnSpecs = $derived(this.columns.filter((column) => column.origin === 'taken'));
   height = $derived(this.previews.shown?.rows ?? this.latest?.rows ?? 0);
@@ -74,11 +86,18 @@ export class QueryStore {
     PLAN_PAUSE,
   );
 
-  constructor(readonly id: number) {}
+  constructor(readonly id: number) {
+    this.drafts = new DraftStore(
+      () => this.id,
+      id,
+      () => void this.notice(),
+    );
+  }
 
-  /** Stop listening to a run. */
+  /** Stop listening to a run and to other windows. */
   leave(): void {
     this.run.leave();
+    this.drafts.leave();
   }
 
   fail = (error: unknown): void => {
@@ -94,17 +113,42 @@ export class QueryStore {
       const wasDirty = this.dirty;
       const found = await ask(api.GET('/api/queries/{query_id}', this.#path));
       this.detail = found;
-      if (first || !wasDirty) this.draft = found.brief;
+      if (first || (!wasDirty && this.drafts.settled)) this.#takeUp(found);
       if (found.running !== null && found.running !== undefined) this.run.follow(found.running);
       else if (found.last_run) {
         const run = found.last_run;
         this.problem = run.problem && run.state !== 'cancelled' ? run.problem : null;
         await this.run.load(run.id);
-        if (first) await this.#reread(found.brief);
+        if (first && this.draft) await this.#reread(this.draft);
       }
     } catch (error) {
       this.fail(error);
     }
+  }
+
+  /** The draft that is kept, else the saved brief. */
+  #takeUp(found: QueryDetail): void {
+    const kept = found.draft ?? null;
+    this.drafts.kept = kept;
+    this.draft = kept?.unsaved ? (kept.document as unknown as Brief) : found.brief;
+    this.basedOn = kept?.unsaved ? kept.based_on : found.brief_id;
+    this.given = (kept?.given ?? {}) as Values;
+  }
+
+  /** Another window may have changed the draft: where nothing of this one is on its way, it is taken over. */
+  async notice(): Promise<void> {
+    if (!this.drafts.settled) return;
+    const theirs = await this.drafts.news();
+    if (!theirs || !this.drafts.settled) return;
+    await this.takeTheirs();
+    this.drafts.seen = true;
+  }
+
+  /** Show what another window made of the draft. */
+  async takeTheirs(): Promise<void> {
+    this.drafts.other = null;
+    await this.load(true);
+    await this.foresee();
   }
 
   /** Find out what the draft would ask for, and what that would cost. */
@@ -121,11 +165,52 @@ export class QueryStore {
   }
 
   /** Change the draft: the table is read from the saved answers at once, and that costs no call. */
-  change = async (brief: Brief): Promise<void> => {
+  change = async (brief: Brief, name?: string): Promise<void> => {
+    const before = this.draft;
+    if (before && sameJson(before, brief)) return;
+    this.#show(brief);
+    void this.#keep(brief, name ?? (before ? changeWords(before, brief) : 'changed it'));
+    await this.#reread(brief);
+  };
+
+  /** Values for the next call that differ from the defaults; they are kept with the draft. */
+  give = (given: Values): void => {
+    this.given = given;
+    if (this.draft) void this.#keep(this.draft, '');
+  };
+
+  #show(brief: Brief): void {
     if (!sameJson(brief.pages, this.draft?.pages)) this.previews.verification = null;
     this.draft = brief;
     this.problem = null;
-    await this.#reread(brief);
+    this.drafts.seen = false;
+  }
+
+  #keep(brief: Brief, name: string): Promise<void> {
+    return this.drafts.keep({ brief, name, given: this.given, basedOn: this.basedOn });
+  }
+
+  /** Go back or forth to a step of the draft. */
+  async #move(to: number): Promise<void> {
+    try {
+      const draft = await this.drafts.move(to);
+      if (!draft) return await this.notice();
+      const brief = draft.document as unknown as Brief;
+      this.#show(brief);
+      await this.#reread(brief);
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  undo = async (): Promise<void> => {
+    await this.drafts.arrived();
+    if (this.drafts.undoes) await this.#move(this.drafts.undoes.to);
+  };
+
+  redo = async (): Promise<void> => {
+    await this.drafts.arrived();
+    if (this.drafts.redoes) await this.#move(this.drafts.redoes.to);
   };
 
   /** Somebody is about to change the reading. */
@@ -135,7 +220,8 @@ export class QueryStore {
 
   /** Read the answers that are here as a brief says. */
   async #reread(brief: Brief): Promise<void> {
-    const changed = !sameJson(brief, this.detail?.brief);
+    // A table that another brief made is read anew as well.
+    const changed = !sameJson(brief, this.detail?.brief) || !!this.detail?.made_with?.reads;
     try {
       const found = await this.previews.reread(brief, changed, !!this.latest);
       if (!found) return;
@@ -209,12 +295,19 @@ export class QueryStore {
     }
   }
 
-  async save(): Promise<boolean> {
+  /** @param over Also where the query was saved elsewhere meanwhile. */
+  async save(over = false): Promise<boolean> {
     if (!this.draft || !this.detail) return false;
     try {
-      const body = { brief: this.draft, based_on: this.detail.brief_id };
+      if (over) await this.load();
+      const body = { brief: this.draft, based_on: over ? this.detail.brief_id : this.basedOn };
+      // What is on its way to the draft arrives before it.
+      await this.drafts.arrived();
       this.detail = await ask(api.PUT('/api/queries/{query_id}', { ...this.#path, body }));
-      this.draft = this.detail.brief;
+      const { given } = this;
+      this.#takeUp(this.detail);
+      this.given = given;
+      if (this.drafts.kept?.unsaved) await this.#rebase();
       this.problem = null;
       return true;
     } catch (error) {
@@ -223,8 +316,19 @@ export class QueryStore {
     }
   }
 
-  undo(): void {
-    if (this.detail) void this.change(this.detail.brief);
+  /** The draft was saved over another one's version: it goes on from there. */
+  async #rebase(): Promise<void> {
+    if (!this.detail) return;
+    this.draft = this.detail.brief;
+    this.basedOn = this.detail.brief_id;
+    await this.#keep(this.draft, 'saved');
+  }
+
+  /** Go back to what is saved; that is a step too, which can be undone. */
+  async discard(): Promise<void> {
+    if (!this.detail) return;
+    this.basedOn = this.detail.brief_id;
+    await this.change(this.detail.brief, 'discarded the changes');
   }
 
   /** Save what is changed and begin a refresh. */

@@ -2,7 +2,8 @@
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
   import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
-  import type { Snippet } from 'svelte';
+  import { onDestroy, type Snippet } from 'svelte';
+  import { dropTyped, isTyped, markTyped } from './typed.svelte';
 
   interface Props {
     title: string;
@@ -10,8 +11,17 @@
     onclose: () => void;
     children: Snippet;
     width?: number;
+    /** Whether it holds something from the beginning that a click beside it must not lose. */
+    holds?: boolean;
   }
-  let { title, open, onclose, children, width = 560 }: Props = $props();
+  let { title, open, onclose, children, width = 560, holds = false }: Props = $props();
+  // What was typed goes with a press of Cancel, Close or its own button, not with a click beside it.
+  const keep = $derived(`dialog ${title}`);
+  const typed = $derived(holds || isTyped(keep));
+  $effect(() => {
+    if (!open) dropTyped(keep);
+  });
+  onDestroy(() => dropTyped(keep));
 
   /** The first thing to fill in, else the first thing to press; not the cross. */
   function initialFocusEl(): HTMLElement | null {
@@ -24,7 +34,13 @@
   }
 </script>
 
-<Dialog {open} onOpenChange={(details) => !details.open && onclose()} {initialFocusEl}>
+<Dialog
+  {open}
+  onOpenChange={(details) => !details.open && onclose()}
+  {initialFocusEl}
+  closeOnInteractOutside={!typed}
+  closeOnEscape={!typed}
+>
   <Portal>
     <Dialog.Backdrop class="fixed inset-0 z-30" style="background: rgb(20 22 26 / 45%)" />
     <Dialog.Positioner class="fixed inset-0 z-40 flex items-start justify-center overflow-auto p-6 pt-16">
@@ -38,7 +54,7 @@
             ><X size={18} /></Dialog.CloseTrigger
           >
         </div>
-        {@render children()}
+        <div oninput={() => markTyped(keep)}>{@render children()}</div>
       </Dialog.Content>
     </Dialog.Positioner>
   </Portal>

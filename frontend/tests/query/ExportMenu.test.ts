@@ -25,7 +25,7 @@ afterEach(() => {
 test('texts that read as formulas are said, and kept texts unless somebody wants them as they are', async () => {
   answer(3, ['note']);
   render(ExportMenu, { snapshot });
-  await fireEvent.click(screen.getByLabelText('Export the table'));
+  await fireEvent.click(screen.getByRole('button', { name: /Export/ }));
   expect(await screen.findByText('3 cells in note')).toBeTruthy();
   expect(link('CSV, commas, UTF-8')).toBe('/api/snapshots/7/table.csv?formulas_as_text=true');
   await fireEvent.click(screen.getByRole('checkbox'));
@@ -36,7 +36,7 @@ test('texts that read as formulas are said, and kept texts unless somebody wants
 test('a table without them says nothing of formulas', async () => {
   answer(0, []);
   render(ExportMenu, { snapshot });
-  await fireEvent.click(screen.getByLabelText('Export the table'));
+  await fireEvent.click(screen.getByRole('button', { name: /Export/ }));
   expect(await screen.findByText('complete: page 3 is empty')).toBeTruthy();
   await vi.waitFor(() => expect(screen.queryByRole('note')).toBeNull());
 });

@@ -86,6 +86,35 @@ class FakeSource {
   }
 }
 
+/** The draft as the server would keep it. */
+interface Kept {
+  document: Brief;
+  name: string;
+  given: object;
+}
+let draft: Record<string, unknown> | null;
+let states: Brief[];
+const stateOf = (at: number) => ({
+  document: states[at],
+  unsaved: JSON.stringify(states[at]) !== JSON.stringify(brief),
+  version: Number(draft?.version ?? 0) + 1,
+});
+
+function keep(body: Kept): object {
+  const steps = (draft?.steps as object[] | undefined) ?? [{ number: 0, name: '' }];
+  states.push(body.document);
+  const at = states.length - 1;
+  draft = {
+    based_on: 11,
+    steps: [...steps, { number: at, name: body.name }],
+    at,
+    changed: '2026-11-25T07:30:00Z',
+    given: body.given,
+    ...stateOf(at),
+  };
+  return draft;
+}
+
 beforeEach(() => {
   asked = [];
   sources = [];
@@ -93,7 +122,11 @@ beforeEach(() => {
     'GET /api/queries/1': detail(),
     'GET /api/runs/7/calls': [call],
     'POST /api/queries/1/reread': preview(),
+    'PUT /api/queries/1/draft': (body: Kept) => keep(body),
+    'PUT /api/queries/1/draft/at': (body: { at: number }) => ({ ...draft, at: body.at, ...stateOf(body.at) }),
   };
+  draft = null;
+  states = [brief];
   vi.stubGlobal('EventSource', FakeSource);
   server.handle = async (request) => {
     const what = `${request.method} ${new URL(request.url).pathname}`;
@@ -163,11 +196,79 @@ describe('editing', () => {
     expect(work.dirty).toBe(true);
     expect(work.previews.shows).toBe(true);
     expect(work.columns.map((column) => column.name)).toEqual(['other']);
-    work.undo();
+    await settled();
+    expect(work.drafts.undoes?.name).toBe('changed the note');
+    await work.undo();
     await settled();
     expect(work.dirty).toBe(false);
     expect(work.previews.shows).toBe(false);
+    expect(work.drafts.redoes?.name).toBe('changed the note');
+    await work.redo();
+    expect(work.draft?.note).toBe('changed');
+    await work.discard();
+    await settled();
+    expect([work.dirty, work.drafts.undoes?.name]).toEqual([false, 'discarded the changes']);
     expect(asked.some((one) => one.what === 'POST /api/ask-once')).toBe(false);
+  });
+
+  test('a draft that is kept is taken up, and its values with it', async () => {
+    const mine = { ...brief, note: 'mine' };
+    states.push(mine);
+    const kept = {
+      based_on: 11,
+      steps: [{ number: 0, name: '' }],
+      at: 1,
+      changed: '',
+      given: { day: 'x' },
+      ...stateOf(1),
+    };
+    answers['GET /api/queries/1'] = detail({ draft: kept });
+    const work = await loaded();
+    expect([work.dirty, work.draft?.note, work.given]).toEqual([true, 'mine', { day: 'x' }]);
+  });
+
+  test('a change that another window came before is held until somebody decides, and is lost by neither', async () => {
+    const work = await loaded();
+    answers['PUT /api/queries/1/draft'] = () => refused('draft-changed-meanwhile');
+    await work.change({ ...brief, note: 'mine' });
+    await settled();
+    expect(work.drafts.other?.brief.note).toBe('mine');
+    states.push({ ...brief, note: 'theirs' });
+    draft = {
+      based_on: 11,
+      steps: [
+        { number: 0, name: '' },
+        { number: 1, name: 'theirs' },
+      ],
+      at: 1,
+      given: {},
+      ...stateOf(1),
+    };
+    answers['GET /api/queries/1/draft'] = draft;
+    answers['PUT /api/queries/1/draft'] = (body: Kept) => keep(body);
+    await work.drafts.keepMine();
+    expect(work.drafts.kept?.steps.map((step) => step.name)).toEqual(['', 'theirs', 'changed the note']);
+    expect([work.drafts.other, work.draft?.note]).toEqual([null, 'mine']);
+  });
+
+  test('a change that cannot be sent is said, and sent again by itself', async () => {
+    vi.useFakeTimers();
+    const work = await loaded();
+    answers['PUT /api/queries/1/draft'] = () => refused('workspace-locked', 503);
+    await work.change({ ...brief, note: 'mine' });
+    await vi.advanceTimersByTimeAsync(100);
+    expect(work.drafts.problem?.what).toBe('it is workspace-locked');
+    answers['PUT /api/queries/1/draft'] = (body: Kept) => keep(body);
+    await vi.advanceTimersByTimeAsync(4000);
+    expect([work.drafts.problem, work.drafts.kept?.unsaved]).toEqual([null, true]);
+    vi.useRealTimers();
+  });
+
+  test('a table that another brief made is read anew', async () => {
+    answers['GET /api/queries/1'] = detail({ made_with: { asks: false, reads: true } });
+    const work = await loaded();
+    expect(work.previews.shows).toBe(true);
+    expect(work.columns.map((column) => column.name)).toEqual(['other']);
   });
 
   test('of a long table the first records come first, then all', async () => {

@@ -6,6 +6,7 @@
   import { templateNames, withParameters } from '../../domain/words/labels';
   import PairsField from '../../ui/PairsField.svelte';
   import Popover from '../../ui/Popover.svelte';
+  import { keepTyped } from '../../ui/typed.svelte';
   import JsonField from '../../ui/JsonField.svelte';
   import EditorRow from './EditorRow.svelte';
 
@@ -13,9 +14,11 @@
     brief: Brief;
     ask: Ask;
     services: ServiceInfo[];
+    /** Number of the query. */
+    id: number;
     onchange: (brief: Brief) => void;
   }
-  let { brief, ask, services, onchange }: Props = $props();
+  let { brief, ask, services, id, onchange }: Props = $props();
 
   type Body = NonNullable<Ask['body']>;
   const METHODS: Ask['method'][] = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD'];
@@ -40,6 +43,13 @@
     made = [];
     fault = '';
   }
+
+  const keep = $derived(`question of query ${id}`);
+  keepTyped(
+    () => keep,
+    () => ({ draft, query, headers, made, fault }),
+    (held) => ({ draft, query, headers, made, fault } = held),
+  );
 
   const named = (pairs: Pair[]): Pair[] =>
     pairs.filter((pair) => pair.name.trim()).map((pair) => ({ ...pair, name: pair.name.trim() }));
@@ -226,24 +236,24 @@
 {/snippet}
 
 <EditorRow verb="Ask">
-  <Popover label="The question" onopen={begin} width={560}>
+  <Popover label="The question" onopen={begin} width={560} {keep}>
     {#snippet trigger()}{service?.service.name ?? 'no service'}{/snippet}
     {#snippet children(close)}{@render form(close)}{/snippet}
   </Popover>
   for
-  <Popover label="The question" look="phrase code" onopen={begin} width={560}>
+  <Popover label="The question" look="phrase code" onopen={begin} width={560} {keep}>
     {#snippet trigger()}{ask.method === 'GET' ? '' : `${ask.method} `}{ask.path}{/snippet}
     {#snippet children(close)}{@render form(close)}{/snippet}
   </Popover>
   {#if ask.body}
     with
-    <Popover label="The question" onopen={begin} width={560}>
+    <Popover label="The question" onopen={begin} width={560} {keep}>
       {#snippet trigger()}{bodyWords}{/snippet}
       {#snippet children(close)}{@render form(close)}{/snippet}
     </Popover>{/if}{#each ask.query as pair, at (at)}
     {@const value = said(pair.value)}{at === 0 ? ' where ' : ', '}<code>{pair.name}</code>
     {#if pair.value !== null}is
-      {#if value.isParameter}<Popover label="The question" onopen={begin} width={560}>
+      {#if value.isParameter}<Popover label="The question" onopen={begin} width={560} {keep}>
           {#snippet trigger()}{value.text}{/snippet}
           {#snippet children(close)}{@render form(close)}{/snippet}
         </Popover>{:else}<code>{value.text}</code>{/if}{/if}{/each}.

@@ -73,23 +73,25 @@
     </div>
   {/if}
   {#if draft.ask}
-    <AskLine brief={draft} ask={draft.ask} {services} onchange={work.change} />
+    <AskLine brief={draft} ask={draft.ask} {services} id={work.id} onchange={work.change} />
     {#if work.plan}<CallBox firstCall={work.plan.first_call} />{/if}
     <FanOutLine
       brief={draft}
       firstCall={work.plan?.first_call ?? null}
       failed={failedIterations}
+      id={work.id}
       onchange={work.change}
     />
     <PaginationLine {work} brief={draft} {run} onchange={work.change} />
   {:else}
-    <SheetLine brief={draft} onchange={work.change} />
+    <SheetLine brief={draft} id={work.id} onchange={work.change} />
   {/if}
   <TakeLine
     brief={draft}
     preview={work.previews.current}
     columns={work.columnSpecs}
     note={takeNote}
+    id={work.id}
     onchange={work.change}
     {oncolumns}
   />

@@ -4,6 +4,7 @@
   import type { QueryStore } from '../queryStore.svelte';
   import { scheduleWords } from '../../domain/words/labels';
   import Popover from '../../ui/Popover.svelte';
+  import { keepTyped } from '../../ui/typed.svelte';
   import EditorRow from './EditorRow.svelte';
   import SavedAnswers from './SavedAnswers.svelte';
 
@@ -41,8 +42,14 @@
     }
     paused = brief.keep.paused;
     catchesUp = schedule?.missed !== 'skip';
-    match = [...brief.keep.match];
   }
+
+  const keep = $derived(`keep of query ${work.id}`);
+  keepTyped(
+    () => keep,
+    () => ({ kind, every, at, days, inZone, paused, catchesUp, match }),
+    (held) => ({ kind, every, at, days, inZone, paused, catchesUp, match } = held),
+  );
 
   function done(close: () => void): void {
     const missed = catchesUp ? 'catch up' : 'skip';
@@ -59,7 +66,7 @@
 
 <EditorRow verb="Keep" {note}>
   a snapshot
-  <Popover label="When it is refreshed" onopen={begin}>
+  <Popover label="When it is refreshed" onopen={begin} {keep}>
     {#snippet trigger()}{scheduleWords(brief.keep)}{/snippet}
     {#snippet children(close)}
       <div class="space-y-2.5">
@@ -111,7 +118,7 @@
   </Popover>{brief.keep.paused && brief.keep.schedule ? ' (paused)' : ''}; {brief.keep.match.length
     ? 'rows match by'
     : ''}
-  <Popover label="Match columns" onopen={begin}>
+  <Popover label="Match columns" onopen={() => (match = [...brief.keep.match])} keep="{keep}, match">
     {#snippet trigger()}{brief.keep.match.join(' and ') || 'no match columns chosen yet'}{/snippet}
     {#snippet children(close)}
       <div class="space-y-2">

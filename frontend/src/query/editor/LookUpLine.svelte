@@ -13,6 +13,7 @@
   import { templateNames } from '../../domain/words/labels';
   import ProblemNote from '../../ui/ProblemNote.svelte';
   import Popover from '../../ui/Popover.svelte';
+  import { keepTyped } from '../../ui/typed.svelte';
   import EditorRow from './EditorRow.svelte';
 
   interface Props {
@@ -49,6 +50,13 @@
     uses = { ...(lookUp?.with ?? {}) };
     fields = (lookUp?.take ?? []).map((one) => ({ place: one.place, name: one.name, on: true, example: '' }));
   }
+
+  const keep = $derived(`lookup ${index} of query ${work.id}`);
+  keepTyped(
+    () => keep,
+    () => ({ path, service, uses, fields }),
+    (held) => ({ path, service, uses, fields } = held),
+  );
 
   $effect(() => {
     for (const name of names)
@@ -203,19 +211,19 @@
 
 {#if lookUp}
   <EditorRow verb="Look up" {note}>
-    <Popover label="Look up" onopen={begin}>
+    <Popover label="Look up" onopen={begin} {keep}>
       {#snippet trigger()}{lookUp.take.map((one) => one.name).join(', ')}{/snippet}
       {#snippet children(close)}{@render editor(close)}{/snippet}
     </Popover>
     by <code>{Object.values(lookUp.with).join(', ')}</code> at
-    <Popover label="Look up" look="phrase code" onopen={begin}>
+    <Popover label="Look up" look="phrase code" onopen={begin} {keep}>
       {#snippet trigger()}{lookUp.path}{/snippet}
       {#snippet children(close)}{@render editor(close)}{/snippet}
     </Popover>.
   </EditorRow>
 {:else}
   <EditorRow verb="Look up">
-    <Popover label="Look up" look="phrase quiet" onopen={begin}>
+    <Popover label="Look up" look="phrase quiet" onopen={begin} {keep}>
       {#snippet trigger()}{brief.look_up.length ? 'something more' : 'nothing yet'}{/snippet}
       {#snippet children(close)}{@render editor(close)}{/snippet}
     </Popover>

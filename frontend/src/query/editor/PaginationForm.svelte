@@ -4,16 +4,24 @@
   import { choices, type Values } from '../../domain/choices';
   import { cleanedPages, pagesOf, wayOf, type By, type Pages } from '../../domain/pagination';
   import ChoiceFields from '../../ui/ChoiceFields.svelte';
+  import { keepTyped } from '../../ui/typed.svelte';
 
   interface Props {
     pages: Pages;
     preview: Preview | null;
+    /** Whose typing it is. */
+    keep: string;
     ondone: (pages: Pages) => void;
   }
-  let { pages, preview, ondone }: Props = $props();
+  let { pages, preview, keep, ondone }: Props = $props();
   // The form is a draft of its own until it is done.
   // svelte-ignore state_referenced_locally
   let form = $state($state.snapshot(pages)) as Pages;
+  keepTyped(
+    () => keep,
+    () => $state.snapshot(form) as Pages,
+    (held) => (form = held),
+  );
   const way = $derived(wayOf(form.by));
   const values = $derived(form as Values);
   const listing = $derived((values.listing ?? null) as Pages | null);

@@ -47,12 +47,13 @@
 </script>
 
 {#snippet part(text: string)}
-  <Popover label="How pages are turned" width={460}>
+  <Popover label="How pages are turned" width={460} keep={`pages of query ${work.id}`}>
     {#snippet trigger()}{text}{/snippet}
     {#snippet children(close)}
       <PaginationForm
         pages={brief.pages}
         {preview}
+        keep={`pages of query ${work.id}`}
         ondone={(pages) => {
           take(pages);
           close();

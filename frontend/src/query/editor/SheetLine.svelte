@@ -4,17 +4,26 @@
   import { api, ask, type Brief, type SheetInfo } from '../../api/client';
   import { counted, when } from '../../domain/words/format';
   import Popover from '../../ui/Popover.svelte';
+  import { keepTyped } from '../../ui/typed.svelte';
   import EditorRow from './EditorRow.svelte';
 
   interface Props {
     brief: Brief;
+    /** Number of the query. */
+    id: number;
     onchange: (brief: Brief) => void;
   }
-  let { brief, onchange }: Props = $props();
+  let { brief, id, onchange }: Props = $props();
   let sheets = $state.raw<SheetInfo[]>([]);
   let folder = $state('');
   let pattern = $state('');
   let found = $state<string[] | null>(null);
+  const keep = $derived(`sheet of query ${id}`);
+  keepTyped(
+    () => keep,
+    () => pattern,
+    (held) => (pattern = held),
+  );
   const source = $derived(brief.sheet);
   const sheet = $derived(sheets.find((one) => one.name === source?.sheet));
 
@@ -41,7 +50,12 @@
 </script>
 
 <EditorRow verb="Read" note={sheet ? `${counted(sheet.rows, 'row')}, added ${when(sheet.added)}` : ''}>
-  <Popover label="Where the rows come from" onopen={() => (pattern = source?.files ?? '*.csv')} width={440}>
+  <Popover
+    label="Where the rows come from"
+    onopen={() => (pattern = source?.files ?? '*.csv')}
+    width={440}
+    {keep}
+  >
     {#snippet trigger()}{source?.sheet
         ? `the sheet “${source.sheet}”`
         : `the files ${source?.files}`}{/snippet}

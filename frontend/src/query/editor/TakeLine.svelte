@@ -4,6 +4,7 @@
   import { withRecords, withRows } from '../../domain/columns';
   import { count, counted } from '../../domain/words/format';
   import Popover from '../../ui/Popover.svelte';
+  import { keepTyped } from '../../ui/typed.svelte';
   import EditorRow from './EditorRow.svelte';
 
   interface Props {
@@ -12,15 +13,24 @@
     /** The columns that are taken now, lookups left out. */
     columns: Column[];
     note: string;
+    /** Number of the query. */
+    id: number;
     onchange: (brief: Brief) => void;
     oncolumns: () => void;
   }
-  let { brief, preview, columns, note, onchange, oncolumns }: Props = $props();
+  let { brief, preview, columns, note, id, onchange, oncolumns }: Props = $props();
 
   let records = $state('');
   let heads = $state<'none' | 'first row' | 'given' | 'place'>('none');
   let names = $state('');
   let beside = $state('');
+
+  const keep = $derived(`records of query ${id}`);
+  keepTyped(
+    () => keep,
+    () => ({ records, heads, names, beside }),
+    (held) => ({ records, heads, names, beside } = held),
+  );
 
   const take = $derived(brief.take);
   const guess = $derived(
@@ -75,7 +85,7 @@
 
 <EditorRow verb="Take" {note}>
   each item of
-  <Popover label="Where the records are" look="phrase code" onopen={begin}>
+  <Popover label="Where the records are" look="phrase code" onopen={begin} {keep}>
     {#snippet trigger()}{take.records}{/snippet}
     {#snippet children(close)}
       <form

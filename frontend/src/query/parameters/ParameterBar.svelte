@@ -1,5 +1,6 @@
 <!-- The parameters, across the top: what each is for the next call, and its default. -->
 <script lang="ts">
+  import { sameJson } from '../../api/json';
   import type { Brief, Choice, Given, Parameter, Values } from '../../api/client';
   import { day } from '../../domain/words/format';
   import { defaultWords, givenWords, iterationNames } from '../../domain/words/labels';
@@ -17,19 +18,22 @@
     queryId: number;
     ongiven: (given: Values) => void;
     onchange: (brief: Brief) => void;
+    /** Make a call, to see the table of the values. */
+    onask: () => void;
   }
-  let { brief, given, today, choices, queryId, ongiven, onchange }: Props = $props();
+  let { brief, given, today, choices, queryId, ongiven, onchange, onask }: Props = $props();
 
   const byIterations = $derived(new Set(iterationNames(brief)));
 
-  function use(parameter: Parameter, value: Given): void {
-    ongiven({ ...given, [parameter.name]: value });
-  }
-
-  function makeDefault(parameter: Parameter, built: Parameter): void {
+  function use(parameter: Parameter, value: Given | undefined): void {
     const rest = { ...given };
     delete rest[parameter.name];
-    ongiven(rest);
+    ongiven(value === undefined ? rest : { ...rest, [parameter.name]: value });
+  }
+
+  /** Its definition, and with it its default, hold for everybody. */
+  function define(parameter: Parameter, built: Parameter): void {
+    if (!sameJson(built.default, parameter.default)) use(parameter, undefined);
     onchange({
       ...brief,
       parameters: brief.parameters.map((one) => (one.name === parameter.name ? built : one)),
@@ -40,22 +44,31 @@
     onchange({ ...brief, parameters: brief.parameters.filter((one) => one.name !== parameter.name) });
   }
 
-  function shown(parameter: Parameter): { words: string; value: string } {
-    if (byIterations.has(parameter.name)) return { words: 'for each', value: '' };
-    const own = given[parameter.name];
+  interface Shown {
+    words: string;
+    /** The day that a moving date is now. */
+    value: string;
+    /** What it is when nobody gives a value. */
+    usual: string;
+  }
+
+  function shown(parameter: Parameter): Shown {
     const offered = choices[parameter.name];
-    if (own !== undefined && own !== null) {
-      if (parameter.kind === 'date' && typeof own === 'string' && own) return { words: day(own), value: '' };
-      return { words: givenWords(parameter, own, offered), value: '' };
-    }
-    const words = defaultWords(parameter, offered);
+    const usually = defaultWords(parameter, offered);
     const value = today[parameter.name];
     const fallback = parameter.default;
     const moves = typeof fallback === 'object' && fallback !== null && !Array.isArray(fallback);
     const plain = typeof value === 'string' ? value : '';
     const told = parameter.kind === 'date' && plain ? day(plain) : plain.replace('T', ' ').slice(0, 16);
-    if (parameter.kind === 'date' && !moves && plain) return { words: told, value: '' };
-    return { words, value: moves ? told : '' };
+    const usual = parameter.kind === 'date' && !moves && plain ? told : usually;
+    if (byIterations.has(parameter.name)) return { words: 'for each', value: '', usual };
+    const own = given[parameter.name];
+    if (own !== undefined && own !== null) {
+      if (parameter.kind === 'date' && typeof own === 'string' && own)
+        return { words: day(own), value: '', usual };
+      return { words: givenWords(parameter, own, offered), value: '', usual };
+    }
+    return { words: usual, value: moves ? told : '', usual };
   }
 </script>
 
@@ -69,6 +82,7 @@
           >{said.words}</span
         >
         {#if said.value}<span class="muted">{said.value}</span>{/if}
+        {#if parameter.name in given}<span class="muted">here only</span>{/if}
       {/snippet}
       {#snippet children(close)}
         {#if parameter.hint}<p class="muted mb-2">{parameter.hint}</p>{/if}
@@ -79,14 +93,11 @@
           today={today[parameter.name]}
           offered={choices[parameter.name]}
           {queryId}
-          onuse={(value) => {
-            use(parameter, value);
-            close();
-          }}
-          ondefault={(built) => {
-            makeDefault(parameter, built);
-            close();
-          }}
+          usual={said.usual}
+          onuse={(value) => use(parameter, value)}
+          ondefault={(built) => define(parameter, built)}
+          onclose={close}
+          {onask}
           ondrop={() => {
             drop(parameter);
             close();

@@ -1,7 +1,7 @@
 <!-- One parameter: its kind, its value or default, how it is sent, and what is said of it. -->
 <script lang="ts">
   import { writeJson } from '../../api/json';
-  import { untrack } from 'svelte';
+  import { onDestroy, untrack } from 'svelte';
   import { api, ask, type Brief, type Choice, type Given, type Parameter } from '../../api/client';
   import { day } from '../../domain/words/format';
   import { choices as registry } from '../../domain/choices';
@@ -29,13 +29,41 @@
     /** The choices that are read from another table. */
     offered: Choice[] | undefined;
     queryId: number;
-    onuse: (value: Given) => void;
+    /** What a refresh uses that nobody gives a value, in words. */
+    usual: string;
+    /** A value for the calls made here; `undefined` goes back to the default. */
+    onuse: (value: Given | undefined) => void;
     ondefault: (parameter: Parameter) => void;
     ondrop: () => void;
+    onclose: () => void;
+    /** Make a call with the value, to see its table. */
+    onask: () => void;
   }
-  let { brief, parameter, given, today, offered, queryId, onuse, ondefault, ondrop }: Props = $props();
+  let {
+    brief,
+    parameter,
+    given,
+    today,
+    offered,
+    queryId,
+    usual,
+    onuse,
+    ondefault,
+    ondrop,
+    onclose,
+    onask,
+  }: Props = $props();
 
   let edit = $state<Edit>(untrack(() => editOf(parameter, given, today)));
+  /** Whom the value holds for: the calls that are made here, or every refresh. */
+  let holds = $state<'here' | 'all'>(
+    untrack(() =>
+      given === undefined && (parameter.default === null || parameter.default === undefined) ? 'all' : 'here',
+    ),
+  );
+  const begun = untrack(() => $state.snapshot(edit));
+  const heldFor = untrack(() => holds);
+  let settled = false;
   let value = $state<Given | undefined>(untrack(() => today));
   let sent = $state('');
 
@@ -58,6 +86,32 @@
     }, 120);
     return () => clearTimeout(timer);
   });
+
+  // A date that moves is a default by its nature, and a value of another kind needs that kind.
+  const everywhere = $derived(
+    edit.kind !== parameter.kind || edit.many !== parameter.many || (dated && edit.moves && !edit.many),
+  );
+
+  /** Use what is set, for whom it is set. */
+  function apply(): void {
+    if (settled) return;
+    settled = true;
+    const now = $state.snapshot(edit);
+    if (holds === heldFor && writeJson(now) === writeJson(begun)) return;
+    const built = builtOf(now);
+    if (everywhere || holds === 'all') {
+      ondefault(built);
+      return;
+    }
+    // What else was set of it holds for everybody.
+    const defined = { ...built, default: parameter.default } as Parameter;
+    if (writeJson(builtOf({ ...now, text: '' })) !== writeJson(builtOf({ ...begun, text: '' })))
+      ondefault(defined);
+    if (writeJson(givenOf(now)) !== writeJson(givenOf(begun))) onuse(givenOf(now));
+  }
+
+  // What was typed counts, also when somebody clicks beside the panel.
+  onDestroy(apply);
 
   const told = $derived(
     typeof value === 'string' && value
@@ -82,7 +136,15 @@
   }
 </script>
 
-<div class="space-y-3">
+<form
+  class="space-y-3"
+  onsubmit={(event) => {
+    event.preventDefault();
+    apply();
+    onclose();
+    onask();
+  }}
+>
   <div class="flex items-end gap-3">
     <label class="flex-1">
       <span class="label">Kind</span>
@@ -244,11 +306,51 @@
     </div>
   </details>
 
+  <fieldset class="text-[13px]">
+    <legend class="label">The value holds</legend>
+    <label class="block"
+      ><input
+        type="radio"
+        name="holds"
+        value="here"
+        disabled={everywhere}
+        checked={!everywhere && holds === 'here'}
+        onchange={() => (holds = 'here')}
+      />
+      for calls made here, until you set it back; a scheduled refresh uses {usual}</label
+    >
+    <label class="block"
+      ><input
+        type="radio"
+        name="holds"
+        value="all"
+        checked={everywhere || holds === 'all'}
+        onchange={() => (holds = 'all')}
+      /> for every refresh, by hand and on schedule</label
+    >
+  </fieldset>
+
   <div class="foot flex flex-wrap gap-2">
-    {#if !(dated && edit.moves && !edit.many) && edit.kind === parameter.kind}
-      <button class="press small" onclick={() => onuse(givenOf(edit))}>Use for now</button>
+    <button class="press small main">Show the table</button>
+    <button type="button" class="press small" onclick={onclose}>Done</button>
+    {#if given !== undefined}
+      <button
+        type="button"
+        class="press small"
+        onclick={() => {
+          settled = true;
+          onuse(undefined);
+          onclose();
+        }}>Back to {usual}</button
+      >
     {/if}
-    <button class="press small main" onclick={() => ondefault(builtOf(edit))}>Make it the default</button>
-    {#if !used}<button class="press small" onclick={ondrop}>Remove, it is not used</button>{/if}
+    {#if !used}<button
+        type="button"
+        class="press small"
+        onclick={() => {
+          settled = true;
+          ondrop();
+        }}>Remove, it is not used</button
+      >{/if}
   </div>
-</div>
+</form>

@@ -9,7 +9,7 @@ const none = { by: 'none', total: null } as unknown as Pages;
 
 function shown(pages: Pages = none) {
   const ondone = vi.fn<(pages: Pages) => void>();
-  const { container } = render(PaginationForm, { pages, preview: null, ondone });
+  const { container } = render(PaginationForm, { pages, preview: null, keep: 'pages', ondone });
   const field = (name: string) => container.querySelector<HTMLInputElement>(`[name="${name}"]`);
   const choose = (by: string) =>
     fireEvent.change(container.querySelector('select') as HTMLSelectElement, { target: { value: by } });

@@ -5,6 +5,7 @@
   import { eachWords, made, type Offered } from '../../../domain/fanOut';
   import { counted } from '../../../domain/words/format';
   import Popover from '../../../ui/Popover.svelte';
+  import { keepTyped, markTyped } from '../../../ui/typed.svelte';
   import EditorRow from '../EditorRow.svelte';
 
   import FanOutEntry from './FanOutEntry.svelte';
@@ -14,11 +15,24 @@
     firstCall: FirstCall | null;
     /** The iterations of the last run that failed, and why. */
     failed: { label: string; what: string; words: string }[];
+    /** Number of the query. */
+    id: number;
     onchange: (brief: Brief) => void;
   }
-  let { brief, firstCall, failed, onchange }: Props = $props();
+  let { brief, firstCall, failed, id, onchange }: Props = $props();
 
   let draft = $state.raw<Each[]>([]);
+  const keep = $derived(`for each of query ${id}`);
+  keepTyped(
+    () => keep,
+    () => draft,
+    (held) => (draft = held),
+  );
+  /** The values as they are set now, not yet used. */
+  function set(values: Each[]): void {
+    draft = values;
+    markTyped(keep);
+  }
   let offered = $state.raw<Offered>({ queries: [], sheets: [] });
   let ids = $state.raw<Record<string, number>>({});
 
@@ -60,12 +74,12 @@
         {brief}
         {offered}
         {ids}
-        onchange={(changed) => (draft = draft.map((old, index) => (index === at ? changed : old)))}
-        onremove={() => (draft = draft.filter((_, index) => index !== at))}
+        onchange={(changed) => set(draft.map((old, index) => (index === at ? changed : old)))}
+        onremove={() => set(draft.filter((_, index) => index !== at))}
       />
     {/each}
     {#if names.length}
-      <button type="button" class="plain text-[13px]" onclick={() => (draft = [...draft, fresh()])}
+      <button type="button" class="plain text-[13px]" onclick={() => set([...draft, fresh()])}
         >{draft.length ? 'combine with more values' : 'add values'}</button
       >
     {:else}
@@ -88,7 +102,12 @@
         : ''}
   >
     {#each brief.each as one, at (at)}
-      {at ? ' and each ' : ''}<Popover label="For each" onopen={() => (draft = brief.each)} width={600}>
+      {at ? ' and each ' : ''}<Popover
+        label="For each"
+        onopen={() => (draft = brief.each)}
+        width={600}
+        {keep}
+      >
         {#snippet trigger()}{eachWords(one, brief)}{/snippet}
         {#snippet children(close)}{@render form(close)}{/snippet}
       </Popover>{/each}.
@@ -103,6 +122,7 @@
       label="For each"
       look="phrase quiet"
       onopen={() => (draft = names.length ? [fresh()] : [])}
+      {keep}
       width={600}
     >
       {#snippet trigger()}asked once{/snippet}
