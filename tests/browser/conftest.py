@@ -191,6 +191,10 @@ class Hands:
     def click(self, text, css="button, a"):
         self._press(css, lambda words, label: text in (words, label), f"no “{text}” to click")
 
+    def click_text(self, words, css="button, a"):
+        """Click the first thing that has some words in it."""
+        self._press(css, lambda text, _: words in text, f"nothing with “{words}” to click")
+
     def click_row(self, words):
         """Click the choice of a menu that has some words in it."""
         self._press("button.row", lambda text, _: words in text, f"no choice “{words}”")

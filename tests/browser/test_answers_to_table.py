@@ -181,7 +181,7 @@ def test_columns_of_a_wide_table_are_chosen_ordered_and_hidden(furnished, driver
     furnished.column("sailing_id")
     assert "status" not in headings(furnished)
     furnished.says("1 hidden")
-    furnished.click("Undo")
+    furnished.click("Discard changes")
     furnished.wait(lambda: furnished.cells("status"), "still hidden")
 
 

@@ -47,7 +47,7 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     hands.type("input[aria-label='How many']", "2")
     day = date.today() - timedelta(days=2)
     hands.says(f"sent as {day}", "[role=dialog]")
-    hands.click("Make it the default")
+    hands.click("Done")
     hands.says("two days ago")
     hands.says(f"from={day}", "[aria-label='The call that will be sent']")
 
@@ -56,7 +56,7 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     hands.click("Parameter route")
     hands.choose("select[name=kind]", "choice of codes")
     hands.type("textarea[name=choices]", "\n".join(f"{route.code};{route.name}" for route in routes))
-    hands.click("Make it the default")
+    hands.click("Done")
     hands.says(routes[0].name, "header")
 
     # Ask once: one call, and the answer is here.
@@ -229,10 +229,11 @@ def test_long_numbers_and_percent_signs_come_through_the_screen_as_they_were_pas
     # The draft is changed and saved by the browser: all digits are still there.
     hands.click("Parameter id")
     hands.type("input[name=value]", "123456789012345681")
-    hands.click("Make it the default")
+    hands.click("for every refresh, by hand and on schedule", "label")
+    hands.click("Done")
     hands.says("id=123456789012345681", sent)
     hands.click("Save", "button")
-    hands.wait(lambda: "changed, not saved" not in driver.page_source, "the draft is still not saved")
+    hands.wait(lambda: "Draft, not saved" not in driver.page_source, "the draft is still not saved")
     text = driver.execute_async_script(
         "const done = arguments[0]; fetch('/api/queries/1').then(r => r.text()).then(done)"
     )

@@ -148,13 +148,13 @@ def test_a_value_for_now_changes_the_next_call_and_not_the_brief(furnished, driv
     furnished.go("/query/2")
     furnished.click("Parameter route")
     furnished.choose("select[name=value]", "Hesta Wick – Quern Point")
-    furnished.click("Use for now")
+    furnished.click("Done")
     furnished.click("Calls", "[role=tab]")
     furnished.says("route=hesta-quern")
     furnished.click("Ask once")
     furnished.click("Table", "[role=tab]")
     furnished.says("one call,")
-    assert "Undo" not in texts(driver, "header button")
+    assert "Discard changes" not in texts(driver, "header button")
     furnished.click("show the snapshot")
     furnished.wait(
         lambda: "one call," not in driver.find_element(By.TAG_NAME, "body").text, "the preview is still shown"

@@ -212,7 +212,8 @@ def test_a_column_is_renamed_and_read_as_a_date_without_a_call(hands, running, o
     hands.wait(lambda: ":" in hands.cells("departs")[0], "not a date")
     hands.click("Save")
     hands.wait(
-        lambda: not [b for b in hands.driver.find_elements(By.TAG_NAME, "button") if b.text == "Undo"], "not saved"
+        lambda: not [b for b in hands.driver.find_elements(By.TAG_NAME, "button") if b.text == "Discard changes"],
+        "not saved",
     )
     assert operations.calls == made
 
@@ -222,7 +223,7 @@ def test_dates_that_move_with_the_calendar(hands, running):
     hands.click("Parameter from")
     hands.click("moves with the calendar", "label")
     hands.type("input[aria-label='How many']", "3")
-    hands.click("Make it the default")
+    hands.click("Done")
     hands.says("three days ago")
     hands.click("Calls", "[role=tab]")
     hands.says(f"from={date.today() - timedelta(days=3)}")

@@ -32,7 +32,7 @@
   function total(line: QueryLine): string {
     const latest = line.latest;
     if (!latest) return '';
-    if (latest.stated_total === null || latest.stated_total === undefined) return 'no total stated';
+    if (latest.stated_total === null || latest.stated_total === undefined) return '';
     if (line.records !== null && line.records !== undefined && line.records !== latest.rows)
       return `from ${counted(latest.stated_total, 'record')}`;
     return `of ${count(latest.stated_total)}`;
@@ -83,6 +83,7 @@
             {line.name}
           </a>
           <small>
+            {#if line.unsaved}<strong style="color: var(--damson)">draft, not saved</strong> ·{/if}
             {line.parameters ? `${counted(line.parameters, 'parameter')} · ` : ''}{line.service}
             {#if line.drift}· <span style="color: var(--straw-ink)">{line.drift}</span>{/if}
           </small>
@@ -108,7 +109,13 @@
                 class:bad={line.latest && line.latest.state !== 'complete'}
                 title={line.latest ? stateWords(line.latest.state, line.latest.evidence) : ''}
               >
-                {total(line)}{line.latest && line.latest.state !== 'complete' ? `, ${line.latest.state}` : ''}
+                {#if line.made_with}<span
+                    class="bad"
+                    title="The query was changed after this snapshot was made. Open it to see its table as it is now."
+                    >{line.made_with.asks ? 'of an earlier question' : 'read in another way'}</span
+                  >{:else}{total(line)}{/if}{line.latest && line.latest.state !== 'complete'
+                  ? `${line.made_with || total(line) ? ', ' : ''}${line.latest.state}`
+                  : ''}
               </small>
             </div>
           </div>
@@ -172,7 +179,7 @@
     color: var(--muted);
     font-size: 12px;
   }
-  small.bad {
+  .bad {
     color: var(--straw-ink);
   }
   .since {

@@ -41,13 +41,6 @@
   </span>
 {/if}
 {#if work.dirty}
-  <span class="text-[13px]" role="status">
-    {#if drafts.problem}
-      <strong style="color: var(--straw-ink)">Draft, not kept yet</strong>
-    {:else}
-      <strong>Draft</strong> <span class="muted">kept, not saved</span>
-    {/if}
-  </span>
   <button class="press" onclick={() => work.discard()}>Discard changes</button>
   <button class="press" onclick={() => work.save()}>Save</button>
 {/if}

@@ -1,7 +1,8 @@
 <!-- What is to be known of the draft: another window, a save from elsewhere, and a table that another brief made. -->
 <script lang="ts">
-  import { api, ask, type QueryDetail } from '../api/client';
-  import { when } from '../domain/words/format';
+  import { api, ask, type Parameter, type QueryDetail } from '../api/client';
+  import { day, when } from '../domain/words/format';
+  import { givenWords, iterationNames, otherValues } from '../domain/words/labels';
   import type { QueryStore } from './queryStore.svelte';
 
   interface Props {
@@ -11,6 +12,17 @@
   let { work, detail }: Props = $props();
   const drafts = $derived(work.drafts);
   const made = $derived(work.run.running ? null : detail.made_with);
+  // Values that the table was asked with, where a refresh now would ask with others.
+  const others = $derived.by(() => {
+    const run = detail.last_run;
+    if (!work.draft || !run || run.snapshot_id !== work.latest?.id || work.run.running || work.previews.asked)
+      return [];
+    const byIterations = iterationNames(work.draft);
+    const plain = work.draft.parameters.filter((one) => !byIterations.includes(one.name));
+    return otherValues(plain, run.bindings, work.given, work.plan?.first_call.values ?? detail.values);
+  });
+  const valueWords = (parameter: Parameter, value: string): string =>
+    parameter.kind === 'date' && value ? day(value) : givenWords(parameter, value);
   const rereads = $derived(!!work.previews.shown && work.previews.shown.run_id !== null);
 
   /** Let the newest snapshot be what the saved brief makes of its answers. */
@@ -55,6 +67,19 @@
     <strong>Your changes are not kept yet:</strong>
     {drafts.problem.what} They are sent again by themselves; leave this page open.
   </p>
+{/if}
+{#if others.length && !made?.asks}
+  <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3" role="status">
+    <p class="min-w-0 flex-1">
+      <strong
+        >The table was asked with {others
+          .map((one) => `${one.parameter.label || one.parameter.name}: ${valueWords(one.parameter, one.was)}`)
+          .join(', ')}.</strong
+      >
+      A refresh now asks with {others.map((one) => valueWords(one.parameter, one.now)).join(', ')}.
+    </p>
+    <button class="press small" disabled={work.busy} onclick={() => work.refresh()}>Refresh</button>
+  </div>
 {/if}
 {#if made && work.latest}
   <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">

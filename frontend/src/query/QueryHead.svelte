@@ -60,8 +60,7 @@
     if (!latest) return '';
     const run = detail.last_run;
     const records = run?.snapshot_id === latest.id ? run.records : latest.rows;
-    if (latest.stated_total === null || latest.stated_total === undefined)
-      return `${counted(latest.rows, 'row')}, no total stated`;
+    if (latest.stated_total === null || latest.stated_total === undefined) return counted(latest.rows, 'row');
     if (records !== latest.rows)
       return `${count(records)} of ${count(latest.stated_total)} records, ${counted(latest.rows, 'row')} of them`;
     return `${count(latest.rows)} of ${count(latest.stated_total)} rows`;
@@ -105,6 +104,11 @@
         {/snippet}
       </Popover>
       <p class="muted truncate text-[13px]">
+        {#if work.dirty}
+          <strong role="status" style="color: var({work.drafts.problem ? '--straw-ink' : '--damson'})"
+            >{work.drafts.problem ? 'Draft, not kept yet' : 'Draft, not saved'}</strong
+          > ·
+        {/if}
         {#if latest}
           Refreshed {when(latest.taken)} · <strong style="color: var(--ink)">{wholeness}</strong>
           ·

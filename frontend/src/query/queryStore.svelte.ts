@@ -25,6 +25,12 @@ import { RunFollower, tilesOf } from './runFollower.svelte';
 /** Milliseconds without an edit before the plan is asked for. */
 const PLAN_PAUSE = 120;
 
+/** Whether two briefs make the same table: names, notes and what is kept have no part in it. */
+function sameTable(one: Brief, other: Brief | undefined): boolean {
+  const parts = (brief: Brief | undefined): unknown => brief && { ...brief, name: '', note: '', keep: null };
+  return sameJson(parts(one), parts(other));
+}
+
 interface PlanQuestion {
   brief: Brief;
   values: Values;
@@ -221,7 +227,7 @@ export class QueryStore {
   /** Read the answers that are here as a brief says. */
   async #reread(brief: Brief): Promise<void> {
     // A table that another brief made is read anew as well.
-    const changed = !sameJson(brief, this.detail?.brief) || !!this.detail?.made_with?.reads;
+    const changed = !sameTable(brief, this.detail?.brief) || !!this.detail?.made_with?.reads;
     try {
       const found = await this.previews.reread(brief, changed, !!this.latest);
       if (!found) return;

@@ -189,20 +189,23 @@ test('without a snapshot all saved answers are shown', async () => {
   expect(work.height).toBe(5);
 });
 
+/** A brief that reads the answers in a way of its own, and says which in its note. */
+const noted = (note: string): Brief => ({ ...brief, note, take: { ...brief.take, records: `$.${note}[*]` } });
+
 describe('editing', () => {
   test('a change is read from saved answers and can be undone', async () => {
     const work = await loaded();
-    await work.change({ ...brief, note: 'changed' });
+    await work.change(noted('changed'));
     expect(work.dirty).toBe(true);
     expect(work.previews.shows).toBe(true);
     expect(work.columns.map((column) => column.name)).toEqual(['other']);
     await settled();
-    expect(work.drafts.undoes?.name).toBe('changed the note');
+    expect(work.drafts.undoes?.name).toBe('chose other rows');
     await work.undo();
     await settled();
     expect(work.dirty).toBe(false);
     expect(work.previews.shows).toBe(false);
-    expect(work.drafts.redoes?.name).toBe('changed the note');
+    expect(work.drafts.redoes?.name).toBe('chose other rows');
     await work.redo();
     expect(work.draft?.note).toBe('changed');
     await work.discard();
@@ -230,7 +233,7 @@ describe('editing', () => {
   test('a change that another window came before is held until somebody decides, and is lost by neither', async () => {
     const work = await loaded();
     answers['PUT /api/queries/1/draft'] = () => refused('draft-changed-meanwhile');
-    await work.change({ ...brief, note: 'mine' });
+    await work.change(noted('mine'));
     await settled();
     expect(work.drafts.other?.brief.note).toBe('mine');
     states.push({ ...brief, note: 'theirs' });
@@ -247,7 +250,7 @@ describe('editing', () => {
     answers['GET /api/queries/1/draft'] = draft;
     answers['PUT /api/queries/1/draft'] = (body: Kept) => keep(body);
     await work.drafts.keepMine();
-    expect(work.drafts.kept?.steps.map((step) => step.name)).toEqual(['', 'theirs', 'changed the note']);
+    expect(work.drafts.kept?.steps.map((step) => step.name)).toEqual(['', 'theirs', 'chose other rows']);
     expect([work.drafts.other, work.draft?.note]).toEqual([null, 'mine']);
   });
 
@@ -255,7 +258,7 @@ describe('editing', () => {
     vi.useFakeTimers();
     const work = await loaded();
     answers['PUT /api/queries/1/draft'] = () => refused('workspace-locked', 503);
-    await work.change({ ...brief, note: 'mine' });
+    await work.change(noted('mine'));
     await vi.advanceTimersByTimeAsync(100);
     expect(work.drafts.problem?.what).toBe('it is workspace-locked');
     answers['PUT /api/queries/1/draft'] = (body: Kept) => keep(body);
@@ -280,7 +283,7 @@ describe('editing', () => {
         ? preview({ id: 42, pages: 900, pages_read: 900, rows: 90_000 })
         : preview({ id: 41, pages: 900, pages_read: 10, rows: body.most, partial: true });
     };
-    await work.change({ ...brief, note: 'x' });
+    await work.change(noted('x'));
     await settled();
     expect(most).toEqual([1000, null]);
     expect(work.height).toBe(90_000);
@@ -295,7 +298,7 @@ describe('editing', () => {
     await settled();
     // One call is in flight, and it is of the newest draft.
     expect(waiting.map((one) => one.note)).toEqual(['c']);
-    const last = work.change({ ...brief, note: 'd' });
+    const last = work.change(noted('d'));
     await settled();
     expect(waiting).toHaveLength(1);
     waiting[0]?.answer(preview({ id: 61, rows: 1 }));
@@ -351,8 +354,8 @@ describe('editing', () => {
       );
       return new Response(JSON.stringify(found), { headers: { 'Content-Type': 'application/json' } });
     };
-    const first = work.change({ ...brief, note: 'old' });
-    await work.change({ ...brief, note: 'new' });
+    const first = work.change(noted('old'));
+    await work.change(noted('new'));
     let_go();
     await first;
     expect(work.previews.current?.id).toBe(51);
@@ -361,14 +364,14 @@ describe('editing', () => {
   test('what cannot be read is said and the draft stays', async () => {
     const work = await loaded();
     answers['POST /api/queries/1/reread'] = refused('lookup-column-unknown', 422);
-    await work.change({ ...brief, note: 'kept' });
+    await work.change(noted('kept'));
     expect(work.problem?.kind).toBe('lookup-column-unknown');
     expect(work.draft?.note).toBe('kept');
   });
 
   test('a save names the version that it is based on, and a conflict loses nothing', async () => {
     const work = await loaded();
-    await work.change({ ...brief, note: 'mine' });
+    await work.change(noted('mine'));
     answers['PUT /api/queries/1'] = refused('brief-changed-meanwhile');
     expect(await work.save()).toBe(false);
     expect(work.problem?.kind).toBe('brief-changed-meanwhile');
@@ -383,7 +386,7 @@ describe('editing', () => {
 describe('runs', () => {
   test('a refresh saves what is changed first, then follows the run to its snapshot', async () => {
     const work = await loaded();
-    await work.change({ ...brief, note: 'changed' });
+    await work.change(noted('changed'));
     answers['PUT /api/queries/1'] = (body: { brief: Brief }) => detail({ brief: body.brief, brief_id: 12 });
     answers['POST /api/queries/1/refresh'] = { run_id: 9 };
     work.given = { route: 'all' };

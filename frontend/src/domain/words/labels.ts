@@ -95,3 +95,23 @@ export function withParameters(brief: Brief): Brief {
 export function iterationNames(brief: Brief): string[] {
   return brief.each.flatMap((one) => (one.by === 'sheet' ? Object.keys(one.with) : [one.parameter]));
 }
+
+/** The values that a table was asked with and that another call now would not be asked with: what was, and what is. */
+export function otherValues(
+  parameters: Parameter[],
+  made: Record<string, unknown>,
+  given: Record<string, unknown>,
+  today: Record<string, unknown>,
+): { parameter: Parameter; was: string; now: string }[] {
+  const text = (value: unknown): string =>
+    Array.isArray(value) ? value.map(String).join(', ') : String(value ?? '');
+  return parameters.flatMap((parameter) => {
+    const moves =
+      typeof parameter.default === 'object' && !Array.isArray(parameter.default) && parameter.default;
+    // A date that moves was another one at the last refresh by its nature.
+    if (!(parameter.name in made) || (moves && !(parameter.name in given))) return [];
+    const was = text(made[parameter.name]);
+    const now = text(parameter.name in given ? given[parameter.name] : today[parameter.name]);
+    return was === now ? [] : [{ parameter, was, now }];
+  });
+}

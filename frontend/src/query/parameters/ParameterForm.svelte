@@ -104,10 +104,11 @@
       return;
     }
     // What else was set of it holds for everybody.
-    const defined = { ...built, default: parameter.default } as Parameter;
-    if (writeJson(builtOf({ ...now, text: '' })) !== writeJson(builtOf({ ...begun, text: '' })))
-      ondefault(defined);
-    if (writeJson(givenOf(now)) !== writeJson(givenOf(begun))) onuse(givenOf(now));
+    const definition = (one: Edit): string => writeJson({ ...builtOf({ ...one, text: '' }), default: null });
+    if (definition(now) !== definition(begun))
+      ondefault({ ...built, default: parameter.default } as Parameter);
+    if (writeJson(givenOf(now)) !== writeJson(givenOf(begun)) || now.moves !== begun.moves)
+      onuse(givenOf(now));
   }
 
   // What was typed counts, also when somebody clicks beside the panel.
