@@ -29,18 +29,24 @@
   }
   let { pasted, brief, onclose, onmade }: Props = $props();
   let name = $state(untrack(() => brief.name));
-  let serviceName = $state(untrack(() => pasted.service_name));
+  // A second service at one address has a name of its own.
+  let serviceName = $state(
+    untrack(() => (pasted.service_id ? `${pasted.service_name}, other key` : pasted.service_name)),
+  );
   let base = $state(untrack(() => pasted.base));
   let key = $state<Key | null>(untrack(() => (pasted.key ? { ...pasted.key, name: '' } : null)));
   let changesKey = $state(false);
-  let replaces = $state(false);
   let fixed = $state<Record<string, boolean>>({});
   let moving = $state<Record<string, boolean>>({});
   let secret = $state<Record<string, string>>({});
   let problem = $state<Problem | null>(null);
   let busy = $state(false);
 
-  const isNew = $derived(!pasted.service_id);
+  type KeyFor = 'service' | 'own' | 'leave';
+  /** Whether the key that was seen is not the one of the known service, so that somebody says what becomes of it. */
+  const asksFor = $derived(!!pasted.as_sent && Object.keys(pasted.as_sent).length > 0);
+  let keyFor = $state<KeyFor>(untrack(() => (pasted.asks_with_key ? 'own' : 'service')));
+  const isNew = $derived(!pasted.service_id || (asksFor && keyFor === 'own'));
   const held = $derived(Object.keys(pasted.held_fields ?? {}));
   // Which fields a key has is the server's rule.
   let fields = $state<string[]>([]);
@@ -56,7 +62,8 @@
     );
   });
   const wanted = $derived(fields.filter((field) => !held.includes(field)));
-  const call = $derived(pasted.call);
+  const call = $derived((asksFor ? pasted.as_sent?.[keyFor] : null) ?? pasted.call);
+  const others = $derived(pasted.used_by ?? []);
   const heldWords = $derived(
     held
       .map(
@@ -90,9 +97,13 @@
         fixed: chosen(fixed),
         moving: chosen(moving),
         service,
-        held: pasted.held ?? null,
+        held: asksFor && keyFor === 'leave' ? null : (pasted.held ?? null),
         secret: $state.snapshot(secret),
-        replace_key: pasted.stored_key === 'other' && replaces,
+        replace_key: asksFor && keyFor === 'service',
+        key:
+          asksFor && keyFor === 'service' && plain && pasted.stored_key === 'unfit'
+            ? { ...plain, name: plain.name || `${pasted.service_name} key` }
+            : null,
       };
       const made = await ask(api.POST('/api/begin', { body }));
       onmade(made.id);
@@ -136,30 +147,45 @@
       <dd>
         {#if pasted.keys_seen?.length}
           <p>
-            A key was seen: <strong>{pasted.keys_seen.join(', ')}</strong>. It was taken out of the question
-            {#if held.length && pasted.stored_key === 'same'}
-              and is the one that is stored for {pasted.service_name}: {heldWords}.
-            {:else if held.length && pasted.stored_key === 'other'}
-              ({heldWords}); the one that is stored for {pasted.service_name} is used.
-            {:else if held.length && pasted.stored_key === 'unfit'}
-              ({heldWords}); {pasted.service_name} is asked in its own way.
+            A key was seen: <strong>{pasted.keys_seen.join(', ')}</strong>{heldWords
+              ? ` (${heldWords})`
+              : ''}. It was taken out of the question{#if asksFor}.
+            {:else if held.length && pasted.stored_key === 'same'}; it is the one that is stored for {pasted.service_name}.
             {:else if held.length}
-              and goes into the vault: {heldWords}.
-            {:else}
-              ; its place in the example was empty.
+              and goes into the vault.
+            {:else}; its place in the example was empty.
             {/if}
           </p>
-          {#if pasted.stored_key === 'other'}
-            <label class="mt-1 block"
-              ><input type="checkbox" bind:checked={replaces} /> replace the stored one</label
-            >
+          {#if asksFor}
+            <fieldset class="mt-1.5 space-y-0.5">
+              <legend class="font-semibold">
+                {pasted.asks_with_key
+                  ? `${pasted.service_name} is asked with another key. This key is`
+                  : `${pasted.service_name} is known, and asked without a key. This key is`}
+              </legend>
+              <label class="block"
+                ><input type="radio" name="key-for" value="own" bind:group={keyFor} /> for a service of its own,
+                beside it; nothing else changes</label
+              >
+              <label class="block"
+                ><input type="radio" name="key-for" value="service" bind:group={keyFor} /> for {pasted.service_name}
+                from now on{others.length
+                  ? `, also when ${others.slice(0, 3).join(', ')}${others.length > 3 ? ` and ${others.length - 3} more` : ''} ask it`
+                  : ''}</label
+              >
+              <label class="block"
+                ><input type="radio" name="key-for" value="leave" bind:group={keyFor} /> not used: {pasted.asks_with_key
+                  ? 'the stored one is sent'
+                  : 'no key is sent'}</label
+              >
+            </fieldset>
           {/if}
         {:else if isNew && !key}
           <span class="muted">none was seen</span>
         {:else if !isNew}
           <span class="muted">the key of {pasted.service_name}, automatically</span>
         {/if}
-        {#if isNew}
+        {#if isNew || (asksFor && keyFor === 'service')}
           {#if changesKey}
             <div class="mt-2"><KeyWay bind:key name="{serviceName} key" /></div>
           {:else}

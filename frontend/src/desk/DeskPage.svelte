@@ -10,6 +10,7 @@
   import { linesWith } from '../domain/desk';
   import { count } from '../domain/words/format';
   import BucketMark from '../ui/BucketMark.svelte';
+  import Dialog from '../ui/Dialog.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import { dropTyped, keepTyped, markTyped } from '../ui/typed.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
@@ -18,6 +19,10 @@
   let problem = $state<Problem | null>(null);
   let text = $state('');
   let pasted = $state<Pasted | null>(null);
+  /** Somebody said that a text with what looks like a key is rows all the same. */
+  let asRows = $state(false);
+  /** Such a text, out of sight until then. */
+  let hidden = '';
   let now = $state(Date.now());
   let view = $state<HTMLElement>();
 
@@ -57,9 +62,11 @@
   async function begin(event?: SubmitEvent): Promise<void> {
     event?.preventDefault();
     try {
+      asRows = false;
       pasted = await ask(api.POST('/api/paste', { body: { text } }));
       // A key must not stay on the screen.
       if (pasted.held) text = '';
+      else if (pasted.kind === 'sheet' && pasted.keys_seen?.length) [hidden, text] = [text, ''];
       problem = null;
     } catch (error) {
       problem = problemOf(error);
@@ -142,7 +149,52 @@
   {/if}
 </div>
 
-{#if pasted?.kind === 'sheet'}
+{#if pasted?.kind === 'sheet' && pasted.keys_seen?.length && !asRows}
+  <Dialog
+    title="A key may be in this text"
+    open
+    onclose={() => {
+      pasted = null;
+      text = hidden;
+    }}
+    holds
+  >
+    <div class="space-y-3">
+      <p>
+        This text is neither an address nor a command that is understood. As rows of a sheet, all of it would
+        be stored and shown, also what looks like a key:
+        <strong>{pasted.keys_seen.slice(0, 5).join('; ')}</strong>{pasted.keys_seen.length > 5 ? ' …' : ''}.
+      </p>
+      <p class="muted">
+        Paste only the address or the command to begin a query. The key has a field of its own, and is stored
+        encrypted.
+      </p>
+      <div class="flex flex-wrap gap-2">
+        <button
+          class="press main"
+          onclick={() => {
+            pasted = null;
+            text = '';
+          }}>Clear the text</button
+        >
+        <button
+          class="press"
+          onclick={() => {
+            pasted = null;
+            text = hidden;
+          }}>Change the text</button
+        >
+        <button
+          class="press"
+          onclick={() => {
+            text = hidden;
+            asRows = true;
+          }}>They are rows, without a key</button
+        >
+      </div>
+    </div>
+  </Dialog>
+{:else if pasted?.kind === 'sheet'}
   <SheetDialog
     file="pasted"
     data={text}

@@ -5,6 +5,7 @@
   import { count, counted } from '../domain/words/format';
   import { nameOf } from '../domain/jsonpath';
   import { ENDS } from '../domain/words/runs';
+  import AddKey from '../parts/AddKey.svelte';
   import KeyForm from '../parts/KeyForm.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import type { QueryStore } from './queryStore.svelte';
@@ -23,6 +24,8 @@
   const keyRefused = $derived(
     ['key-refused', 'key-missing', 'key-bound-elsewhere', 'token-wanted'].includes(work.problem?.kind ?? ''),
   );
+
+  const keyless = $derived(keyRefused && !!detail.service && !detail.service.key);
 
   // A run that stopped, or whose table is incomplete.
   const incomplete = $derived(work.incomplete);
@@ -52,19 +55,20 @@
 {/if}
 {#if work.problem && !work.run.waiting}
   <div class="m-3">
-    <ProblemNote problem={work.problem}>
+    <ProblemNote
+      problem={keyless ? { ...work.problem, what: 'The service wants a key.', do: '' } : work.problem}
+    >
       {#if keyRefused && detail.service?.key && !requiredKey}
         <div class="mt-2 max-w-md">
           <KeyForm
             service={detail.service}
             fields={detail.key?.required_fields ?? []}
             asksEnd={false}
-            onstored={() => {
-              work.problem = null;
-              void work.load();
-            }}
+            onstored={() => work.keyStored()}
           />
         </div>
+      {:else if keyless && detail.service}
+        <div class="mt-2 max-w-lg"><AddKey service={detail.service} onstored={() => work.keyStored()} /></div>
       {/if}
     </ProblemNote>
   </div>

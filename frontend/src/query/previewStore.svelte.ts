@@ -111,6 +111,11 @@ export class PreviewStore {
     setTimeout(() => void api.POST('/api/queries/{query_id}/at-hand', { ...this.#path, body }), 500);
   }
 
+  /** A key was stored: what a call without it said is old. */
+  forgive(): void {
+    if (this.current?.problem) this.current = { ...this.current, problem: null };
+  }
+
   /** A run has ended: what was tried before it is old. */
   drop(kept: boolean): void {
     this.#forget();

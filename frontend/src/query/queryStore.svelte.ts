@@ -219,6 +219,15 @@ export class QueryStore {
     if (this.drafts.redoes) await this.#move(this.drafts.redoes.to);
   };
 
+  /** A key was stored: what was said of it before is old. */
+  async keyStored(): Promise<void> {
+    this.problem = null;
+    this.previews.forgive();
+    await this.load();
+    this.problem = null;
+    await this.foresee();
+  }
+
   /** Somebody is about to change the reading. */
   prepare = (): void => {
     if (this.draft) this.previews.prepare(this.draft);

@@ -33,6 +33,7 @@ from tin_bucket.core.request.templates import literal, literal_text
 from .command_line import RawCall, decode_basic, is_http_text, read_command, read_http_text
 from .paste_values import day_of, json_of, json_parameter_model, list_parameter_model, parameter_of, singular
 from .recognise import HOST, bare_text, is_command
+from .snippet import is_snippet, read_snippet
 
 _PAGING = re.compile(
     r"(page|per_?page|page_?size|limit|size|offset|skip|top|page_?no|page_?number|cursor|page_?token|start_?at)\Z",
@@ -58,6 +59,11 @@ _SHORT_KEY = re.compile(r"(?=(?:[^0-9]*[0-9]){5})(?=(?:[^a-z]*[a-z]){3})[A-Za-z0
 # Ids that look like keys: 24 hexadecimal digits, and revisions.
 _OPAQUE_ID = re.compile(r"[0-9a-f]{24}\Z")
 _REVISION_FOLLOWS = re.compile(r"(commit|tree|blob|rev|revision|ref|id|item|document|file)\Z", re.IGNORECASE)
+# Hosts of one's own machine and net rarely have a certificate, nor do ports chosen by hand.
+_PLAIN_HOST = re.compile(
+    r"(localhost|127\.[\d.]+|\[::1\]|10\.[\d.]+|192\.168\.[\d.]+|172\.(1[6-9]|2\d|3[01])\.[\d.]+|[\w.-]+\.local)(:\d+)?([/?#]|\Z)",
+    re.IGNORECASE,
+)
 _LIST = re.compile(r"[\w.:-]+(,[\w.:-]+)+\Z")
 _LONGEST_DEFAULT = 400
 _DROPPED = ("host", "content-length", "connection", "accept-encoding")
@@ -106,6 +112,8 @@ def take_apart(text: str, services: list[Service]) -> Understood:
         raw = read_http_text(stripped)
     elif is_command(stripped):
         raw = read_command(stripped)
+    elif is_snippet(stripped):
+        raw = read_snippet(stripped)
     else:
         raw = RawCall("GET", bare_text(stripped))
     return _Taking(raw, services).all()
@@ -162,7 +170,12 @@ class _Taking:
             address = address.replace("&amp;", "&")
             self._notes.append("The address was written for a web page: &amp; was read as &.")
         if "://" not in address and HOST.match(address):
-            address = "https://" + address
+            scheme = "http" if _PLAIN_HOST.match(address) else "https"
+            address = f"{scheme}://{address}"
+            if scheme == "http":
+                self._notes.append(
+                    "The address came without http:// or https://; a host of one’s own net is asked by http."
+                )
         try:
             parts = urlsplit(address)
             port = parts.port

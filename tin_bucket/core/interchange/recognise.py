@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from .command_line import is_http_text
+from .snippet import is_snippet
 
 HOST = re.compile(r"(\[[0-9a-fA-F:.]+\]|[\w-]+(\.[\w-]+)+|localhost)(:\d+)?([/?#]|\Z)")
 
@@ -13,7 +14,7 @@ def paste_kind(text: str) -> str:
     """What a pasted text is: ``call`` or ``sheet``."""
     stripped = text.strip()
     first = stripped.split("\n", 1)[0]
-    if _is_address(first.strip()) or is_http_text(stripped) or is_command(stripped):
+    if _is_address(first.strip()) or is_http_text(stripped) or is_command(stripped) or is_snippet(stripped):
         return "call"
     if stripped[:1] in "[{" or "\n" in stripped or "\t" in stripped:
         return "sheet"

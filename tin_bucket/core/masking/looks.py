@@ -33,6 +33,27 @@ def looks_secret(name: str, value: str = "") -> bool:
     return bool(value) and looks_like_token(value)
 
 
+_NAMED = re.compile(
+    r"""["']?\b([A-Za-z][\w-]{0,60})["']?\]?\s*(?::|=>|=)\s*["'`]?((?:(?:Bearer|Basic|Token|ApiKey)\s+)?[^\s"'`,;<>{}]{6,})""",
+    re.IGNORECASE,
+)
+# Names that data has as well: there the value must look like a key, too.
+_COMMON = re.compile(r"(key|pass|auth|sig|app[-_]?id|session[-_]?id)\Z", re.IGNORECASE)
+
+
+def secrets_in(text: str) -> list[str]:
+    """Where in a text of any kind a key seems to be named: “line 3: Authorization”. Values are not told."""
+    found: list[str] = []
+    for number, line in enumerate(text.splitlines(), start=1):
+        for name, value in _NAMED.findall(line):
+            plain = _PREFIXES.sub("", value, count=1)
+            if not looks_secret(name) or plain.startswith(("$", "http://", "https://")):
+                continue
+            if looks_like_token(plain) or plain != value or not _COMMON.match(name):
+                found.append(f"line {number}: {name}")
+    return found
+
+
 def looks_like_token(value: str) -> bool:
     """Whether a text looks like a key by itself: long, of one piece, letters and digits mixed."""
     text = _PREFIXES.sub("", value, count=1)

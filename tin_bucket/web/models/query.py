@@ -137,7 +137,7 @@ class FirstCall(BaseModel):
 class PasteOut(BaseModel):
     """What was understood. A key that was in it is held by the server under `held`, and not sent back."""
 
-    kind: str = Field(description="call or sheet")
+    kind: str = Field(description="call or sheet; keys that are seen in a sheet are said before it is shown")
     service_id: str | None = None
     service_name: str = ""
     base: str = ""
@@ -150,6 +150,13 @@ class PasteOut(BaseModel):
         default="none",
         description="the known service's key in the vault, beside the one that was seen; "
         "unfit: the service is not asked with what was seen",
+    )
+    asks_with_key: bool = Field(default=False, description="whether the known service is asked with a key")
+    used_by: list[str] = Field(default=[], description="queries that ask the known service")
+    as_sent: dict[Literal["service", "own", "leave"], FirstCall] = Field(
+        default={},
+        description="where the key that was seen is not the known service's: the call if the key is for that service "
+        "from now on, for a service of its own beside it, or for nothing",
     )
     near_dates: dict[str, str] = Field(
         default={}, description="parameter whose date is near today → how far, as an ISO 8601 duration"
@@ -166,6 +173,7 @@ class BeginIn(BaseModel):
     service: Service | None = Field(default=None, description="a new service; the brief asks a known one when absent")
     held: str | None = None
     secret: dict[str, str] = Field(default={}, repr=False, description="fields of the key that were typed in")
+    key: Key | None = Field(default=None, description="how the known service takes its key from now on")
     replace_key: bool = Field(default=False, description="whether the key takes the place of one that is stored")
 
 

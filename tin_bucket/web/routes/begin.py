@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter
 
@@ -15,7 +15,7 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.paste import Understood, take_apart
 from tin_bucket.core.interchange.recognise import paste_kind
 from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
-from tin_bucket.core.masking.looks import fingerprint
+from tin_bucket.core.masking.looks import fingerprint, secrets_in
 from tin_bucket.core.request.parameters.values import default_value
 from tin_bucket.engine.run.plan import RunPlan
 from tin_bucket.engine.workspace.secrets import beside_stored, store_secret, to_store
@@ -30,6 +30,7 @@ from .queries import detail, known_names
 
 router = APIRouter(prefix="/api")
 PASTED = "pasted"
+KeyFor = Literal["service", "own", "leave"]
 _LOOK_ROWS = 20
 
 
@@ -37,11 +38,22 @@ _LOOK_ROWS = 20
 def paste(here: Here, body: PasteIn) -> PasteOut:
     """Take a pasted text apart. Nothing is sent and nothing is stored; a key in it is held for a while."""
     if paste_kind(body.text) == "sheet":
+        # A text that is no call may hold a key all the same: it is no table before somebody says so.
+        if seen := secrets_in(body.text):
+            return PasteOut(kind="sheet", keys_seen=seen[:20])
         table = READER.read(PASTED, body.text.encode(), SheetSettings())
         return PasteOut(kind="sheet", sheet=sheet_preview(PASTED, table))
     services = here.workspace.services.all()
     understood = take_apart(body.text, services)
     known = next((service for service in services if service.id == understood.service_id), None)
+    stored = beside_stored(here.workspace, known, understood.secret)
+    if stored in ("other", "unfit"):
+        # Of several services at one address the one that has this key is meant.
+        for one in services:
+            if known and one.base == known.base and beside_stored(here.workspace, one, understood.secret) == "same":
+                known, stored = one, "same"
+                understood = take_apart(body.text, [one])
+                break
     understood.brief.name = here.workspace.queries.free_name(understood.brief.name)
     return PasteOut(
         kind="call",
@@ -55,7 +67,12 @@ def paste(here: Here, body: PasteIn) -> PasteOut:
             name: "" if name in ("user", "password") else fingerprint(text) for name, text in understood.secret.items()
         },
         keys_seen=understood.keys_seen,
-        stored_key=beside_stored(here.workspace, known, understood.secret),
+        stored_key=stored,
+        asks_with_key=known is not None and known.key is not None,
+        used_by=here.workspace.services.used_by(known.id) if known is not None else [],
+        as_sent=_choices(here, understood, known, stored == "unfit")
+        if stored in ("other", "unfit") and understood.key
+        else {},
         near_dates=near_dates(understood.brief, here.engine.moment()),
         notes=understood.notes,
         call=_as_sent(here, understood, known),
@@ -64,10 +81,24 @@ def paste(here: Here, body: PasteIn) -> PasteOut:
 
 def _as_sent(here: Context, understood: Understood, known: Service | None) -> FirstCall:
     """The call that the draft would make, for comparing it with what was pasted."""
-    service = known or Service(id="new", name="new", base=understood.base, key=understood.key)
-    plan = _draft_plan(here, understood.brief, service)
-    call = plan.call(0)
-    told = shown(call, service.key or understood.key)
+    return _shown(here, understood.brief, known or _new_service(understood))
+
+
+def _new_service(understood: Understood) -> Service:
+    return Service(id="new", name="new", base=understood.base, key=understood.key)
+
+
+def _choices(here: Context, understood: Understood, known: Service | None, other_way: bool) -> dict[KeyFor, FirstCall]:
+    """The call as it would be sent for each thing that can become of a key that is not the known service's."""
+    assert known is not None
+    kept = known.model_copy(update={"key": understood.key}) if other_way else known
+    ways: dict[KeyFor, Service] = {"service": kept, "own": _new_service(understood), "leave": known}
+    return {name: _shown(here, understood.brief, service) for name, service in ways.items()}
+
+
+def _shown(here: Context, brief: Brief, service: Service) -> FirstCall:
+    plan = _draft_plan(here, brief, service)
+    told = shown(plan.call(0), service.key)
     headers = [HeaderInfo(name=name, value=value) for name, value in told.headers]
     return FirstCall(method=told.method, address=told.address, headers=headers, body=told.body)
 
@@ -115,6 +146,9 @@ async def begin(here: Here, body: BeginIn) -> QueryDetail:
                 brief = brief.model_copy(update={"ask": brief.ask.model_copy(update={"service": service.id})})
             elif brief.ask is not None:
                 service = workspace.services.get(brief.ask.service)
+                if body.key is not None:
+                    service = service.model_copy(update={"key": body.key})
+                    workspace.services.save(service)
             known_names(here, brief)
             if service is not None and to_store(workspace, service, secret, body.replace_key):
                 store_secret(workspace, service, secret, now)

@@ -54,7 +54,7 @@
   style="border-color: var(--line); background: var(--brief)"
   aria-label="The brief"
 >
-  {#if keyless}
+  {#if keyless && !work.run.waiting}
     <div class="seen my-2">
       <p class="mb-2">
         <strong>{keyless.name}</strong>
@@ -67,7 +67,7 @@
       <KeyForm
         service={keyless}
         fields={detail.key?.required_fields ?? []}
-        onstored={() => work.load()}
+        onstored={() => work.keyStored()}
         asksEnd={false}
       />
     </div>
