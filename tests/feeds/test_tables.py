@@ -3,10 +3,13 @@ import io
 from datetime import datetime
 
 import openpyxl
+import pytest
 
 from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds import tables
+from tin_bucket.feeds.options import ENCODINGS, ExportOptions
 from tin_bucket.feeds.tables import WRITERS
 
 COLUMNS = [
@@ -24,9 +27,9 @@ ROWS = [
 ]
 
 
-def written(ending, columns=COLUMNS, rows=ROWS, title="Sailings"):
+def written(ending, columns=COLUMNS, rows=ROWS, title="Sailings", **options):
     out = io.BytesIO()
-    WRITERS[ending].write(columns, rows, out, title)
+    WRITERS[ending].write(columns, rows, out, title, ExportOptions(**options).checked())
     return out.getvalue()
 
 
@@ -85,3 +88,42 @@ def test_hidden_columns_are_not_handed_on():
     tables.write_workbook(columns, rows, out, "t")
     sheet = openpyxl.load_workbook(out).active
     assert [list(row) for row in sheet.values] == [["code", "n"], ["007", 1], ["010", 2]]
+
+
+def test_csv_is_written_as_somebody_s_workbook_program_reads_it():
+    data = written("csv", separator="semicolon", decimal="comma", encoding="utf-8-bom")
+    assert data.startswith(b"\xef\xbb\xbfcode;fare;hull")
+    assert (
+        data.decode("utf-8-sig").splitlines()[1] == "007;40,25;4611686018427387905;2026-11-24T07:30:00Z;2026-11-24;true"
+    )
+    assert written("csv", headings=False).startswith(b"007,")
+
+
+@pytest.mark.parametrize("encoding", ENCODINGS)
+def test_no_encoding_loses_a_letter(encoding):
+    names = ["Ü-12", "Ærø – Þórshöfn", "港", "😀", ""]
+    data = written("csv", COLUMNS[:1], [(name,) for name in names], encoding=encoding, separator="tab")
+    codec = {"utf-8-bom": "utf-8-sig", "utf-16": "utf-16"}.get(encoding, encoding)
+    assert [row[0] if row else "" for row in csv.reader(io.StringIO(data.decode(codec), newline=""))] == [
+        "code",
+        *names,
+    ]
+
+
+def test_a_workbook_without_headings_begins_with_its_rows():
+    sheet = openpyxl.load_workbook(io.BytesIO(written("xlsx", headings=False))).active
+    assert (sheet["A1"].value, sheet.max_row, sheet.freeze_panes) == ("007", len(ROWS), None)
+
+
+@pytest.mark.parametrize(
+    ("options", "words"),
+    [
+        ({"decimal": "comma"}, "cannot both"),
+        ({"separator": "bar"}, "no separator"),
+        ({"encoding": "ebcdic"}, "no encoding"),
+        ({"decimal": "dash"}, "no decimal mark"),
+    ],
+)
+def test_options_that_do_not_go_together_are_said(options, words):
+    with pytest.raises(ProblemError, match=words):
+        written("csv", **options)

@@ -17,11 +17,12 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace, default_home
 
 from .common import EXIT_CODES, FAILED, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
-from .target import FormulasAsText, Target
+from .target import Decimal, Encoding, FormulasAsText, Headings, Separator, Target
 
 
 @app.command("run")
@@ -40,11 +41,15 @@ def run_query(
     ] = None,
     passphrase: Passphrase = False,
     formulas_as_text: FormulasAsText = False,
+    separator: Separator = "comma",
+    decimal: Decimal = "point",
+    encoding: Encoding = "utf-8",
+    headings: Headings = True,
 ) -> None:
     """Refresh a query and write its table. The exit code is 0 only when the table is proved to be whole, 4 when nothing
     tells, 3 when rows are missing."""
     given = _given(param or [])
-    target = Target.of(out, formulas_as_text)
+    target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding))
     if query.endswith(".json"):
         with tempfile.TemporaryDirectory(prefix="tin-bucket-") as folder:
             workspace = Workspace(Path(folder) / "workspace", create=True)
@@ -211,10 +216,14 @@ def export(
     home: Home = None,
     day: Annotated[str | None, typer.Option("--date", help="The newest snapshot up to this day, YYYY-MM-DD.")] = None,
     formulas_as_text: FormulasAsText = False,
+    separator: Separator = "comma",
+    decimal: Decimal = "point",
+    encoding: Encoding = "utf-8",
+    headings: Headings = True,
 ) -> None:
     """Write a kept snapshot as a file, without any call. The exit code is that of the run that made it: 0 only when it
     is proved to be whole, 4 when nothing tells, 3 when rows are missing."""
-    target = Target.of(out, formulas_as_text)
+    target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding))
     workspace = Workspace(home or default_home())
     found = workspace.queries.find(query)
     kept = [one for one in workspace.snapshots.of_query(found.id) if day is None or one.taken[:10] <= day]

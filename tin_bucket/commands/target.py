@@ -14,6 +14,7 @@ import typer
 
 from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.problem import fail
+from tin_bucket.feeds.options import DECIMALS, ENCODINGS, SEPARATORS, ExportOptions
 from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
@@ -28,6 +29,13 @@ FormulasAsText = Annotated[
     ),
 ]
 
+Separator = Annotated[str, typer.Option(help=f"Between the fields of CSV: {', '.join(SEPARATORS)}.")]
+Decimal = Annotated[str, typer.Option(help=f"What parts the digits of a number in CSV: {', '.join(DECIMALS)}.")]
+Encoding = Annotated[
+    str, typer.Option(help=f"Of CSV: {', '.join(ENCODINGS)}; with a byte order mark it opens right by a double click.")
+]
+Headings = Annotated[bool, typer.Option("--headings/--no-headings", help="Whether the first row holds the names.")]
+
 
 @dataclass(frozen=True, slots=True)
 class Target:
@@ -35,22 +43,23 @@ class Target:
 
     out: Path | None
     ending: str
-    formulas_as_text: bool
+    options: ExportOptions
 
     @classmethod
-    def of(cls, out: Path | None, formulas_as_text: bool) -> Target:
+    def of(cls, out: Path | None, options: ExportOptions) -> Target:
         """The target that the options name.
 
         Raises:
-            ProblemError: ``format-unknown``.
+            ProblemError: ``format-unknown`` or ``options-unfit``.
         """
+        options.checked("--separator, --decimal, --encoding")
         if out is None or str(out) == "-":
-            return cls(out, "csv", formulas_as_text)
+            return cls(out, "csv", options)
         ending = out.suffix.lower().lstrip(".")
         if ending not in WRITERS:
             known = " or ".join(f".{name}" for name in WRITERS)
             raise fail("format-unknown", f"“{out.name}” ends with no known format.", where="--out", do=f"Use {known}.")
-        return cls(out, ending, formulas_as_text)
+        return cls(out, ending, options)
 
     def write(self, workspace: Workspace, snapshot: Snapshot, title: str) -> None:
         """Write a snapshot's table, and say on standard error what a workbook would take for formulas.
@@ -63,14 +72,14 @@ class Target:
         rows = workspace.snapshots.all_rows(snapshot.id)
         writer = WRITERS[self.ending]
         if str(self.out) == "-":
-            self._tell(writer.write(snapshot.columns, rows, sys.stdout.buffer, title, self.formulas_as_text))
+            self._tell(writer.write(snapshot.columns, rows, sys.stdout.buffer, title, self.options))
             return
         # Written beside and moved into place, so that nobody ever reads half a table.
         beside = self.out.with_name(f".{self.out.name}.{os.getpid()}")
         try:
             _clear_litter(self.out)
             with beside.open("wb") as file:
-                found = writer.write(snapshot.columns, rows, file, title, self.formulas_as_text)
+                found = writer.write(snapshot.columns, rows, file, title, self.options)
             beside.replace(self.out)
         except OSError as error:
             raise fail(
@@ -91,7 +100,7 @@ class Target:
         told = f"{cells} as a formula does, such as “{found.example[:40].strip()}” in “{found.columns[0]}”"
         done = (
             "each has an apostrophe in front."
-            if self.formulas_as_text
+            if self.options.formulas_as_text
             else "a workbook would work them out. --formulas-as-text keeps them texts."
         )
         errors.print(f"  {told}: {done}", markup=False)

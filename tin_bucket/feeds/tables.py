@@ -16,6 +16,8 @@ from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.interchange.formulas import FormulaCells, quote_cells, quote_headings
 from tin_bucket.core.table.table import TableColumn
 
+from .options import DECIMALS, ENCODINGS, SEPARATORS, USUAL, ExportOptions
+
 SHEET_ROWS = 1_048_576  # Office Open XML: rows of a sheet, the headings' included.
 SHEET_COLUMNS = 16_384
 _CELL_CHARACTERS = 32_767
@@ -23,7 +25,9 @@ _EXACT = 10**15  # A sheet keeps 15 digits of a number; longer whole numbers are
 _FIRST_DAY = date(1900, 3, 1)  # Before this, the day numbers of sheets are off by one.
 
 
-def _plain(value: Any) -> Any:
+def _plain(value: Any, decimal: str = ".") -> Any:
+    if isinstance(value, float) and decimal != ".":
+        return repr(value).replace(".", decimal)
     if value is None or isinstance(value, Miss):
         return ""
     if value is True:
@@ -43,13 +47,17 @@ def handed_on(
     return [columns[at] for at in shown], ([row[at] for at in shown] for row in rows)
 
 
-def csv_lines(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]) -> Iterator[str]:
-    """The table as CSV, a stretch of lines at a time: comma, CRLF, quotes where they are needed, headings first."""
+def csv_lines(
+    columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], options: ExportOptions = USUAL
+) -> Iterator[str]:
+    """The table as CSV, a stretch of lines at a time: CRLF, quotes where they are needed, headings first."""
     buffer = io.StringIO()
-    writer = csv.writer(buffer)
-    writer.writerow([column.name for column in columns])
+    writer = csv.writer(buffer, delimiter=SEPARATORS[options.separator])
+    decimal = DECIMALS[options.decimal]
+    if options.headings:
+        writer.writerow([column.name for column in columns])
     for number, row in enumerate(rows, 1):
-        writer.writerow([_plain(value) for value in row])
+        writer.writerow([_plain(value, decimal) for value in row])
         if number % 1000 == 0:
             yield buffer.getvalue()
             buffer.seek(0)
@@ -62,14 +70,16 @@ def write_csv(
     rows: Iterable[Sequence[Any]],
     out: BinaryIO,
     title: str,
-    formulas_as_text: bool = False,
+    options: ExportOptions = USUAL,
 ) -> FormulaCells:
-    """Write UTF-8 CSV without a byte order mark."""
+    """Write CSV (RFC 4180), by default with commas and as UTF-8 without a byte order mark."""
     columns, rows = handed_on(columns, rows)
     found = FormulaCells()
-    headings = quote_headings(columns, found, formulas_as_text)
-    for lines in csv_lines(headings, quote_cells(columns, rows, found, formulas_as_text)):
-        out.write(lines.encode("utf-8", "replace"))
+    codec, mark = ENCODINGS[options.encoding]
+    out.write(mark)
+    headings = quote_headings(columns, found, options.formulas_as_text)
+    for lines in csv_lines(headings, quote_cells(columns, rows, found, options.formulas_as_text), options):
+        out.write(lines.encode(codec, "replace"))
     return found
 
 
@@ -78,7 +88,7 @@ def write_workbook(
     rows: Iterable[Sequence[Any]],
     out: BinaryIO,
     title: str,
-    formulas_as_text: bool = False,
+    options: ExportOptions = USUAL,
     sheet_rows: int = SHEET_ROWS,
 ) -> FormulaCells:
     """Write a new workbook with one sheet.
@@ -100,12 +110,15 @@ def write_workbook(
     number, more = 1, True
     while more:
         sheet = book.add_worksheet(_sheet_name(title, number))
-        sheet.freeze_panes(1, 0)
+        first = int(options.headings)
+        if options.headings:
+            sheet.freeze_panes(1, 0)
         for at, column in enumerate(columns):
             heading = f"{column.name}, {column.unit}" if column.unit else column.name
             sheet.set_column(at, at, max(9, min(40, len(heading) + 3, 60)))
-            sheet.write_string(0, at, heading[:_CELL_CHARACTERS], formats["head"])
-        line = 0
+            if options.headings:
+                sheet.write_string(0, at, heading[:_CELL_CHARACTERS], formats["head"])
+        line = first - 1
         more = False
         for row in following:
             line += 1
@@ -114,7 +127,7 @@ def write_workbook(
             if line == sheet_rows - 1:
                 more = True
                 break
-        if columns:
+        if columns and options.headings:
             sheet.autofilter(0, 0, max(line, 1), len(columns) - 1)
         number += 1
     book.close()
@@ -160,11 +173,11 @@ def _cut(text: str, most: int) -> str:
 class Writer:
     """A file format: how it is written, and its media type.
 
-    `write` takes columns, rows, the open file, a title, and whether texts that read as formulas get an apostrophe. It
-    gives those texts where the format has no types that keep them texts.
+    `write` takes columns, rows, the open file, a title and how it is written. It gives the texts
+    that read as formulas where the format has no types that keep them texts.
     """
 
-    write: Callable[[Sequence[TableColumn], Iterable[Sequence[Any]], BinaryIO, str, bool], FormulaCells]
+    write: Callable[[Sequence[TableColumn], Iterable[Sequence[Any]], BinaryIO, str, ExportOptions], FormulaCells]
     media_type: str
 
 

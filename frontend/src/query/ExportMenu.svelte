@@ -2,23 +2,56 @@
 <script lang="ts">
   import Download from '@lucide/svelte/icons/download';
   import { api, ask, type Formulas, type Snapshot } from '../api/client';
-  import { count, when } from '../domain/words/format';
+  import { writeJson } from '../api/json';
+  import { csvOptions, keepStyle, keptStyle, styleWords, type CsvStyle } from '../domain/csv';
+  import { count, counted, when } from '../domain/words/format';
   import { stateWords } from '../domain/words/proof';
+  import type { QueryStore } from './queryStore.svelte';
   import Popover from '../ui/Popover.svelte';
 
   interface Props {
     snapshot: Snapshot;
+    work: QueryStore;
   }
-  let { snapshot }: Props = $props();
+  let { snapshot, work }: Props = $props();
 
   let found = $state<Formulas | null>(null);
   let asText = $state(true);
-  const base = $derived(`/api/snapshots/${snapshot.id}/table`);
+  let how = $state<CsvStyle>(keptStyle());
+  $effect(() => keepStyle($state.snapshot(how)));
+
+  // What is seen differs from the snapshot where it is filtered or sorted, or where other answers or another reading
+  // are in sight.
+  const shown = $derived(work.previews.shown);
+  const differs = $derived(!!shown || !work.look.plain);
+  let whole = $state(false);
+  const seen = $derived(differs && !whole);
+  const seenWords = $derived(
+    [
+      counted(work.source.total, 'row'),
+      work.look.where.length ? 'filtered' : '',
+      work.look.sort.length ? 'sorted' : '',
+      shown ? (shown.run_id === null ? 'of one call' : 'read anew') : '',
+    ]
+      .filter(Boolean)
+      .join(', '),
+  );
+
+  function address(ending: string, options: Record<string, string>): string {
+    const base = seen && shown ? `/api/previews/${shown.id}/table` : `/api/snapshots/${snapshot.id}/table`;
+    const query = new URLSearchParams(options);
+    if (!how.headings) query.set('headings', 'false');
+    if (seen && shown) query.set('query_id', String(work.id));
+    if (seen && !work.look.plain) query.set('view', writeJson(work.look.spec));
+    const text = query.toString();
+    return `${base}.${ending}${text ? `?${text}` : ''}`;
+  }
 
   /** The files can be had at once; what stands in them is said as soon as it is known. */
   async function look(): Promise<void> {
     const id = snapshot.id;
     found = null;
+    whole = false;
     try {
       const told = await ask(
         api.GET('/api/snapshots/{snapshot_id}/formulas', { params: { path: { snapshot_id: id } } }),
@@ -27,6 +60,11 @@
     } catch {
       // The export itself says what is wrong.
     }
+  }
+
+  /** A comma is one thing or the other. */
+  function fit(): void {
+    if (how.decimal === 'comma' && how.separator === 'comma') how.separator = 'semicolon';
   }
 
   const cells = $derived(
@@ -39,16 +77,62 @@
   );
 </script>
 
-<Popover label="Export the table" look="press" width={290} placement="bottom-end" onopen={look}>
+<Popover label="Export the table" look="press" width={320} placement="bottom-end" onopen={look}>
   {#snippet trigger()}<Download size={15} /> Export{/snippet}
   {#snippet children()}
     <div class="space-y-2">
-      <a class="press w-full" href="{base}.xlsx" download>A workbook, .xlsx</a>
+      {#if differs}
+        <fieldset class="text-[13px]">
+          <legend class="label">What is exported</legend>
+          <label class="block"
+            ><input type="radio" name="what" checked={!whole} onchange={() => (whole = false)} /> As seen: {seenWords}</label
+          >
+          <label class="block"
+            ><input type="radio" name="what" checked={whole} onchange={() => (whole = true)} /> The whole
+            snapshot of {when(snapshot.taken)}: {counted(snapshot.rows, 'row')}</label
+          >
+        </fieldset>
+      {/if}
+      <a class="press w-full" href={address('xlsx', {})} download>A workbook, .xlsx</a>
       <a
         class="press w-full"
-        href="{base}.csv{found?.cells && !asText ? '' : '?formulas_as_text=true'}"
-        download>CSV, commas, UTF-8</a
+        href={address('csv', {
+          formulas_as_text: String(!found?.cells || asText),
+          ...csvOptions(how),
+        })}
+        download>CSV, {styleWords(how)}</a
       >
+      <details class="text-[13px]">
+        <summary class="plain cursor-pointer" style="color: var(--link)">How it is written</summary>
+        <div class="mt-1.5 grid grid-cols-2 gap-2">
+          <label
+            ><span class="label">Fields part by</span>
+            <select class="field" name="separator" bind:value={how.separator}>
+              <option value="comma" disabled={how.decimal === 'comma'}>comma</option>
+              <option value="semicolon">semicolon</option>
+              <option value="tab">tab</option>
+            </select></label
+          >
+          <label
+            ><span class="label">Decimal mark</span>
+            <select class="field" name="decimal" bind:value={how.decimal} onchange={fit}>
+              <option value="point">point, 40.25</option>
+              <option value="comma">comma, 40,25</option>
+            </select></label
+          >
+          <label class="col-span-2"
+            ><span class="label">Encoding</span>
+            <select class="field" name="encoding" bind:value={how.encoding}>
+              <option value="utf-8-bom">UTF-8 with byte order mark, for a double click</option>
+              <option value="utf-8">UTF-8, for programs</option>
+              <option value="utf-16">UTF-16</option>
+            </select></label
+          >
+          <label class="col-span-2"
+            ><input type="checkbox" name="headings" bind:checked={how.headings} /> Column names in the first row</label
+          >
+        </div>
+      </details>
       {#if found?.cells}
         <div class="formulas" role="note">
           <p>

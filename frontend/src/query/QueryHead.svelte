@@ -128,7 +128,7 @@
     </div>
     <DraftBar {work} />
     {#if latest}
-      <ExportMenu snapshot={latest} />
+      <ExportMenu snapshot={latest} {work} />
     {/if}
     {#if detail.snapshots.length > 1}
       <a class="press" href="#/query/{work.id}/compare"><GitCompareArrows size={15} /> Compare</a>

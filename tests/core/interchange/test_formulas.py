@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from tin_bucket.core.interchange.formulas import STARTS, FormulaCells, quote_cells, quote_headings, reads_as_formula
 from tin_bucket.core.table.table import TableColumn
+from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.feeds.tables import write_csv
 
 
@@ -35,7 +36,7 @@ VALUES = st.one_of(
 def test_no_text_of_a_file_reads_as_a_formula_and_none_is_lost(rows, name):
     columns = [TableColumn(name, "text"), TableColumn(f"{name}2", "text")]
     out = io.BytesIO()
-    found = write_csv(columns, rows, out, "t", True)
+    found = write_csv(columns, rows, out, "t", ExportOptions(formulas_as_text=True))
     text = out.getvalue().decode()
     read = list(csv.reader(io.StringIO(text, newline="")))
     plain = io.BytesIO()

@@ -176,7 +176,7 @@ class Tables:
             return [], 0
         likely = source.rows_with(text)
         if likely is None:
-            return find_cells(self._all_rows(source, view), text, MOST_FOUND)
+            return find_cells(self.all_rows(source, view), text, MOST_FOUND)
         seen = np.arange(source.height, dtype=np.int64) if view.plain else self._positions(source, view)
         places = np.flatnonzero(np.isin(seen, likely))
         found, total = find_cells(self._some_rows(source, seen[places]), text, MOST_FOUND)
@@ -186,7 +186,8 @@ class Tables:
         for start in range(0, len(numbers), _CHUNK):
             yield from source.at(numbers[start : start + _CHUNK])
 
-    def _all_rows(self, source: TableSource, view: View) -> Iterator[tuple[Any, ...]]:
+    def all_rows(self, source: TableSource, view: View) -> Iterator[tuple[Any, ...]]:
+        """The rows of a table as it is looked at, one after the other."""
         seen = None if view.plain else self._positions(source, view)
         total = source.height if seen is None else len(seen)
         for start in range(0, total, _CHUNK):

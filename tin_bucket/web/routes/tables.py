@@ -5,19 +5,22 @@ from __future__ import annotations
 import re
 import tempfile
 from collections.abc import Iterator
-from typing import Any
+from typing import Annotated, Any
 from urllib.parse import quote
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends
 from fastapi.responses import StreamingResponse
+from pydantic import ValidationError
 
+from tin_bucket.core.analysis.view import View
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
 from tin_bucket.engine.tables.formulas import formula_cells
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
+from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.web.cells import json_response, shown, shown_rows
-from tin_bucket.web.context import Here, column_info, kept_preview
+from tin_bucket.web.context import Context, Here, column_info, kept_preview
 from tin_bucket.web.models.table import (
     CellIn,
     ColumnIn,
@@ -33,6 +36,7 @@ from tin_bucket.web.models.table import (
     RowsIn,
     RowsOut,
     RowWindow,
+    TableRef,
     Trace,
     TypeGuessInfo,
 )
@@ -157,19 +161,72 @@ def formulas(here: Here, snapshot_id: int) -> FormulasInfo:
     return FormulasInfo(cells=found.cells, more=more, columns=found.columns, example=found.example[:80])
 
 
+def export_options(
+    formulas_as_text: bool = False,
+    headings: bool = True,
+    separator: str = "comma",
+    decimal: str = "point",
+    encoding: str = "utf-8",
+) -> ExportOptions:
+    """How a file is written, as its address says."""
+    return ExportOptions(formulas_as_text, headings, separator, decimal, encoding).checked()
+
+
+Options = Annotated[ExportOptions, Depends(export_options)]
+
+
 @_snapshot.get("/table.{ending}", response_model=None)
-def download(here: Here, snapshot_id: int, ending: str, formulas_as_text: bool = False) -> StreamingResponse:
-    """The whole table as a file."""
+def download(here: Here, snapshot_id: int, ending: str, options: Options, view: str = "") -> StreamingResponse:
+    """A snapshot's table as a file: all of it, or as somebody looks at it."""
+    snapshot = here.workspace.snapshots.get(snapshot_id)
+    name = here.workspace.queries.get(snapshot.query_id).name
+    # A table that is not proved to be whole says so in the name of its file.
+    state = "" if snapshot.state == "complete" else f", {snapshot.state}"
+    seen = _view(view)
+    part = "" if seen.plain else ", as seen"
+    title = f"{name} {snapshot.taken[:10]}{state}{part}"
+    return _file(here, TableRef(snapshot=snapshot_id), seen, ending, name, title, options)
+
+
+@router.get("/api/previews/{number}/table.{ending}", response_model=None)
+def download_preview(
+    here: Here, number: int, ending: str, query_id: int, options: Options, view: str = ""
+) -> StreamingResponse:
+    """The table of answers that are read as a draft says, as a file, with or without how it is looked at."""
+    preview = kept_preview(here, number)
+    name = preview.brief.name
+    if preview.partial:
+        # The screen may have its first records alone.
+        number = here.engine.reread(query_id, preview.brief, number, None) or number
+    what = "one call" if preview.run_id is None else "read anew"
+    title = f"{name} {preview.asked[:10]}, {what}"
+    return _file(here, TableRef(preview=number), _view(view), ending, name, title, options)
+
+
+def _view(text: str) -> View:
+    try:
+        return View.model_validate_json(text) if text else View()
+    except ValidationError as error:
+        raise fail(
+            "request-unreadable", "How the table is seen cannot be read.", where="export", do="Reload the page."
+        ) from error
+
+
+def _file(
+    here: Context, table: TableRef, view: View, ending: str, name: str, title: str, options: ExportOptions
+) -> StreamingResponse:
+    """A table as it is looked at, as a file with a title."""
     writer = WRITERS.get(ending)
     if writer is None:
         raise fail(
             "format-unknown", f"“{ending}” is not a format.", where="download", do=f"Use {' or '.join(WRITERS)}."
         )
-    snapshots = here.workspace.snapshots
-    snapshot = snapshots.get(snapshot_id)
-    name = here.workspace.queries.get(snapshot.query_id).name
+    tables = here.engine.tables
     file = tempfile.TemporaryFile()  # noqa: SIM115 closed when it has been sent
-    writer.write(snapshot.columns, snapshots.all_rows(snapshot_id), file, name, formulas_as_text)
+    with tables.open(table.snapshot, table.preview) as source:
+        whole = table.preview is None and view.plain
+        rows = here.workspace.snapshots.all_rows(table.snapshot or 0) if whole else tables.all_rows(source, view)
+        writer.write(source.columns, rows, file, name, options)
     file.seek(0)
 
     def parts() -> Iterator[bytes]:
@@ -178,9 +235,7 @@ def download(here: Here, snapshot_id: int, ending: str, formulas_as_text: bool =
                 yield part
 
     # What no file system takes in a name becomes a hyphen (RFC 6266 §4.3).
-    # A table that is not proved to be whole says so in the name of its file.
-    state = "" if snapshot.state == "complete" else f", {snapshot.state}"
-    title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{name} {snapshot.taken[:10]}{state}.{ending}")
+    title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{title}.{ending}")
     disposition = f"attachment; filename*=UTF-8''{quote(title, safe='')}"
     return StreamingResponse(parts(), media_type=writer.media_type, headers={"Content-Disposition": disposition})
 
