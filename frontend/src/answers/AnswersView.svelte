@@ -21,6 +21,8 @@
 
   interface Props {
     calls: Call[];
+    /** What they are the answers of, and when. */
+    of: string;
     at: (index: number) => AnswerAt;
     records: string;
     rowsFor: string[];
@@ -39,6 +41,7 @@
   }
   let {
     calls,
+    of,
     at,
     records,
     rowsFor,
@@ -144,7 +147,7 @@
         {/each}
       </select>
       <span class="muted truncate">
-        {call.status ? `status ${call.status}` : 'no answer'} · {span(call.ms)} · {bytes(call.size)}
+        {of} · {call.status ? `status ${call.status}` : 'no answer'} · {span(call.ms)} · {bytes(call.size)}
         {#if call.records}· {counted(call.records, 'record')}{/if}
         {#if call.saved}· saved{/if}
       </span>

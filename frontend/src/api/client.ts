@@ -48,6 +48,7 @@ export type Reads = Schemas['Reads'];
 export type RecordsGuess = Schemas['RecordsGuessInfo'];
 export type Formulas = Schemas['FormulasInfo'];
 export type Profile = Schemas['ProfileInfo'];
+export type ColumnValues = Schemas['ValuesOut'];
 export type TypeGuess = Schemas['TypeGuessInfo'];
 export type View = { sort: Schemas['SortBy'][]; where: Condition[] };
 export type Condition = NonNullable<Schemas['View']['where']>[number];

@@ -13,6 +13,9 @@ export interface ColumnEdit {
   reduction?: ListReduction | null;
 }
 
+/** Values are read in the usual way. */
+export const NO_READS: Reads = { comma: false, dates: null, zone: null, yes: [], no: [], empty: [] };
+
 /** A column that is taken, with the name that it had. */
 export type Chosen = ColumnSpec & { was?: string };
 

@@ -1,4 +1,5 @@
 /** How CSV is written, as somebody chose it last in this browser. */
+import { readJson, writeJson } from '../api/json';
 
 export interface CsvStyle {
   separator: 'comma' | 'semicolon' | 'tab';
@@ -13,14 +14,14 @@ const USUAL: CsvStyle = { separator: 'comma', decimal: 'point', encoding: 'utf-8
 
 export function keptStyle(): CsvStyle {
   try {
-    return { ...USUAL, ...(JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Partial<CsvStyle>) };
+    return { ...USUAL, ...(readJson(localStorage.getItem(KEPT) ?? '{}') as Partial<CsvStyle>) };
   } catch {
     return { ...USUAL };
   }
 }
 
 export function keepStyle(style: CsvStyle): void {
-  localStorage.setItem(KEPT, JSON.stringify(style));
+  localStorage.setItem(KEPT, writeJson(style));
 }
 
 /** The options of its address that are not the server's own. */

@@ -39,11 +39,15 @@
 
   function address(ending: string, options: Record<string, string>): string {
     const base = seen && shown ? `/api/previews/${shown.id}/table` : `/api/snapshots/${snapshot.id}/table`;
-    const query = new URLSearchParams(options);
-    if (!how.headings) query.set('headings', 'false');
-    if (seen && shown) query.set('query_id', String(work.id));
-    if (seen && !work.look.plain) query.set('view', writeJson(work.look.spec));
-    const text = query.toString();
+    const query = {
+      ...options,
+      ...(how.headings ? {} : { headings: 'false' }),
+      ...(seen && shown ? { query_id: String(work.id) } : {}),
+      ...(seen && !work.look.plain ? { view: writeJson(work.look.spec) } : {}),
+    };
+    const text = Object.entries(query)
+      .map(([name, value]) => `${name}=${encodeURIComponent(value)}`)
+      .join('&');
     return `${base}.${ending}${text ? `?${text}` : ''}`;
   }
 
@@ -123,8 +127,8 @@
           <label class="col-span-2"
             ><span class="label">Encoding</span>
             <select class="field" name="encoding" bind:value={how.encoding}>
-              <option value="utf-8-bom">UTF-8 with byte order mark, for a double click</option>
-              <option value="utf-8">UTF-8, for programs</option>
+              <option value="utf-8-bom">UTF-8 with byte order mark</option>
+              <option value="utf-8">UTF-8</option>
               <option value="utf-16">UTF-16</option>
             </select></label
           >

@@ -168,6 +168,9 @@
             {:else if tab === 'answers'}
               <AnswersView
                 calls={work.calls}
+                of={work.previews.asked
+                  ? `of one call, ${when(work.previews.asked.asked)}`
+                  : `of the refresh, ${detail.last_run ? when(detail.last_run.started) : ''}`}
                 at={work.answer}
                 records={draft.take.records}
                 rowsFor={draft.take.rows_for}

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { untrack, type Snippet } from 'svelte';
   import type { Cell, Column } from '../api/client';
-  import { cellText, count, digitsOf } from '../domain/words/format';
+  import { cellText, count, counted, digitsOf } from '../domain/words/format';
   import { isNumeric } from '../domain/kinds';
   import type { RowSource } from './rows.svelte';
   import { blockOf, cellsIn, isInside, moved, tabbed, type At } from './select';
@@ -191,15 +191,17 @@
     }
     const rows = await source.fetch(block.top, block.bottom);
     const chosen = shown.slice(block.left, block.right + 1);
+    // Values of one column are a list, and a heading is none of them.
+    const headed = block.bottom > block.top && chosen.length > 1;
     const headings = chosen.map((at) => columns[at] as Column);
     const text = tabbed(
       rows.map((row) => chosen.map((at) => row[at] ?? null)),
       headings,
-      block.bottom > block.top,
+      headed,
     );
     try {
       await navigator.clipboard.writeText(text);
-      said = `${count(cells)} ${cells === 1 ? 'cell' : 'cells'} copied`;
+      said = `${counted(cells, 'cell')} copied${headed ? ', headings first' : cells > 1 && chosen.length === 1 ? ', without the heading' : ''}`;
     } catch {
       said = 'The browser did not allow copying.';
     }

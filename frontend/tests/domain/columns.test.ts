@@ -86,7 +86,7 @@ test('two ways to take one place are two columns, each left out alone', () => {
 });
 
 test('a column keeps how it is read when another one is changed', () => {
-  const reads = { comma: true, dates: null, zone: null, yes: [], no: [] };
+  const reads = { comma: true, dates: null, zone: null, yes: [], no: [], empty: [] };
   const once = editColumn(brief, shown, column('id'), {
     kind: 'decimal',
     reads,

@@ -7,11 +7,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.analysis.profile import profile
+from tin_bucket.core.columns.compressed import Packed
 from tin_bucket.core.columns.kind_registry import convert, converter, guess_kind
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.columns.reads import Reads
 from tin_bucket.core.detect.types import detect_types
+from tin_bucket.core.document.extraction import Extraction
 from tin_bucket.core.formats.date_patterns import check_pattern, reader_of
+from tin_bucket.core.formats.jsonpath import pick
+from tin_bucket.core.table.reader import Reader
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
 
@@ -172,3 +176,37 @@ def test_seconds_read_at_once_are_those_read_one_by_one(values):
     assert made == [cell for (cell,), _ in one_by_one]
     assert unfit == sum(wrong for _, wrong in one_by_one)
     assert convert(values, "date and time", reads)[0] == made[:-1]
+
+
+def test_a_few_texts_among_numbers_do_not_hide_their_span_and_are_told():
+    found = profile([3, "-", 1, "n/a", 2.5, "-", 7, 8, 9], "fee", NOW)
+    assert (found.lowest, found.highest, found.mean) == (1, 9, (3 + 1 + 2.5 + 7 + 8 + 9) / 6)
+    assert found.strays == found.empties == [("-", 2), ("n/a", 1)]
+    (guess,) = found.guesses
+    assert (guess.kind, guess.reads.empty) == ("decimal", ["-", "n/a"])
+    texts = profile(["1.5", "2.5", "-", "4"], "fee", NOW)
+    assert [(one.kind, one.reads.empty) for one in texts.guesses] == [("decimal", ["-"])]
+    assert "“-” 1 times" in texts.guesses[0].evidence
+    assert profile(["-", "n/a"], "fee", NOW).guesses == []
+    assert profile(["a", "b", "-"], "code", NOW).empties == [("-", 1)]
+
+
+def test_texts_that_mean_nothing_are_read_as_empty_only_when_that_is_said():
+    values = ["1.5", " - ", "n/a", "2", None]
+    assert convert(values, "decimal", Reads(empty=["-", "n/a"])) == ([1.5, None, None, 2.0, None], 0)
+    assert convert(values, "decimal") == ([1.5, " - ", "n/a", 2.0, None], 2)
+    packed = Packed(values * 3000)
+    made, unfit = convert(packed, "decimal", Reads(empty=["-", "n/a"]))
+    assert (list(made)[:5], unfit) == ([1.5, None, None, 2.0, None], 0)
+    take = Extraction(
+        records="$[*]",
+        columns=[{"place": "$.a", "name": "a", "reads": {"empty": ["-"]}}, {"place": "$.b", "name": "b"}],
+    )
+    document = [{"a": 1, "b": "-"}, {"a": "-", "b": "-"}]
+    reader = Reader(take)
+    reader.add(pick(document, take.records), document)
+    table = reader.reading().table
+    assert (table.data, [column.kind for column in table.columns]) == (
+        [[1, None], ["-", "-"]],
+        ["whole number", "text"],
+    )

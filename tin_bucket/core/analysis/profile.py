@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
+from tin_bucket.core.columns.empties import is_likely_empty
 from tin_bucket.core.columns.kind import TypeGuess
+from tin_bucket.core.columns.kind_registry import guess_kind
 from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.columns.reads import Reads
 from tin_bucket.core.detect.types import detect_types
 
 MOST_DISTINCT = 200_000
@@ -32,6 +35,8 @@ class Profile:
         frequent: the most frequent values with their counts.
         longest: length of the longest text.
         guesses: what the values may mean.
+        strays: in a column that holds mostly numbers the texts that are none, the most frequent first.
+        empties: texts that likely mean that there is no value, with their counts.
     """
 
     rows: int
@@ -47,6 +52,8 @@ class Profile:
     frequent: list[tuple[Any, int]]
     longest: int
     guesses: list[TypeGuess] = field(default_factory=list)
+    strays: list[tuple[str, int]] = field(default_factory=list)
+    empties: list[tuple[str, int]] = field(default_factory=list)
 
 
 class _Span:
@@ -77,48 +84,102 @@ def profile(
         nulls: as in :class:`Profile`.
         most_distinct: how many different values are counted.
     """
-    counts: Counter[tuple[type, Any]] = Counter()
-    rows = missed = none = empty = longest = 0
-    capped = False
+    counts = ValueCounts(most_distinct)
     numbers, total = 0, 0.0
-    span = _Span()
+    spans: dict[type, _Span] = {}
     for value in values:
-        rows += 1
-        if value is None:
-            none += 1
-            continue
+        counts.take(value)
         kind = type(value)
-        if kind is Miss:
-            missed += 1
+        if value is None or kind is Miss:
             continue
-        key = (kind, value)
-        if capped:
-            if key in counts:
-                counts[key] += 1
-        else:
-            counts[key] += 1
-            capped = len(counts) > most_distinct
-        if kind is str:
-            empty += not value
-            longest = max(longest, len(value))
-        elif kind is not bool:
+        if kind is int or kind is float:
+            kind = float
             numbers += 1
             total += value
-        span.take(value)
-    mixed = len({kind if kind is not int else float for kind, _ in counts}) > 1
-    frequent = [(value, times) for (_, value), times in counts.most_common(8)]
+        spans.setdefault(kind, _Span()).take(value)
+    texts = {value: times for (kind, value), times in counts.counts.items() if kind is str}
+    strays: list[tuple[str, int]] = []
+    # A few texts among numbers do not make them texts.
+    if numbers and numbers >= 2 * sum(texts.values()) and set(spans) <= {float, str}:
+        strays = Counter(texts).most_common(8)
+        spans.pop(str, None)
+    span = next(iter(spans.values())) if len(spans) == 1 else _Span()
+    frequent = counts.most_common(8)
+    empties = [(text, times) for text, times in Counter(texts).most_common() if is_likely_empty(text)][:8]
     return Profile(
-        rows,
-        rows - missed - none,
-        empty,
+        counts.rows,
+        counts.rows - counts.missed - counts.none,
+        texts.get("", 0),
         nulls,
-        missed,
-        len(counts),
-        capped,
-        None if mixed else span.low,
-        None if mixed else span.high,
-        total / numbers if numbers and not mixed else None,
-        frequent if not frequent or frequent[0][1] > 1 or (len(frequent) <= 8 and len(counts) <= 8) else [],
-        longest,
-        detect_types((value for _, value in counts), name, now),
+        counts.missed,
+        len(counts.counts),
+        counts.capped,
+        span.low,
+        span.high,
+        total / numbers if numbers and set(spans) == {float} else None,
+        frequent if not frequent or frequent[0][1] > 1 or (len(frequent) <= 8 and len(counts.counts) <= 8) else [],
+        max(map(len, texts), default=0),
+        _guesses(counts, name, now, empties),
+        strays,
+        empties,
     )
+
+
+def _guesses(counts: ValueCounts, name: str, now: datetime, empties: list[tuple[str, int]]) -> list[TypeGuess]:
+    """What the values may mean, also where some texts among them mean that there is no value."""
+    every = [value for _, value in counts.counts]
+    found = detect_types(every, name, now)
+    if not empties or all(isinstance(value, str) and is_likely_empty(value) for value in every):
+        return found
+    words = [text for text, _ in empties]
+    rest = [value for value in every if value not in words]
+    reads = Reads(empty=words)
+    told = ", ".join(f"“{text}” {times:,} times" for text, times in empties[:3])
+    better = [
+        replace(
+            one, reads=(one.reads or Reads()).model_copy(update={"empty": words}), evidence=f"{one.evidence}; {told}"
+        )
+        for one in detect_types(rest, name, now)
+    ]
+    kind = guess_kind(list(rest))
+    if not better and kind != "text":
+        example = str(rest[0]) if rest else ""
+        better = [TypeGuess(kind, reads, f"{kind} values but for {told}", (example, example))]
+    return better or found
+
+
+class ValueCounts:
+    """How often each value of a column comes.
+
+    Attributes:
+        rows, missed, none: how many cells there are, how many are lookups that gave nothing, how many are empty.
+        counts: (type, value) → how often it comes.
+        capped: whether there are more different values than were counted.
+    """
+
+    def __init__(self, most: int = MOST_DISTINCT) -> None:
+        self._most = most
+        self.rows = self.missed = self.none = 0
+        self.counts: Counter[tuple[type, Any]] = Counter()
+        self.capped = False
+
+    def take(self, value: Any) -> None:
+        """Count a cell."""
+        self.rows += 1
+        if value is None:
+            self.none += 1
+            return
+        kind = type(value)
+        if kind is Miss:
+            self.missed += 1
+            return
+        key = (kind, value)
+        if not self.capped:
+            self.counts[key] += 1
+            self.capped = len(self.counts) > self._most
+        elif key in self.counts:
+            self.counts[key] += 1
+
+    def most_common(self, most: int | None = None) -> list[tuple[Any, int]]:
+        """Values with their counts, the most frequent first."""
+        return [(value, times) for (_, value), times in self.counts.most_common(most)]

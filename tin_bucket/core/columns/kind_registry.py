@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any, Literal
 
 from .compressed import Packed
+from .empties import without
 from .kind import UNFIT, ColumnKind, Convert
 from .kinds import date, decimal, json, moment, text, whole_number, yes_no
 from .missing import Miss
@@ -82,6 +83,8 @@ def convert(values: list[Any] | Packed, kind: str, reads: Reads | None = None) -
     Returns:
         The new values and how many did not fit (those stay as they came).
     """
+    if reads is not None and reads.empty:
+        values = without(values, reads.empty)
     one = converter(kind, reads)
     at_once = kind_of(kind).at_once(one)
     if isinstance(values, Packed):

@@ -21,6 +21,10 @@ class Reads(Part):
     yes: list[str] = Field(default=[], max_length=50, description="words for yes; the usual ones when empty")
     no: list[str] = Field(default=[], max_length=50, description="words for no; the usual ones when empty")
 
+    empty: list[str] = Field(
+        default=[], max_length=50, description="texts that mean that there is no value, such as “-” or “n/a”"
+    )
+
     @field_validator("dates")
     @classmethod
     def _pattern_is_known(cls, value: str | None) -> str | None:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from tin_bucket.core.columns.kind_registry import convert
+from tin_bucket.core.columns.empties import without
+from tin_bucket.core.columns.kind_registry import convert, guess_kind
 from tin_bucket.core.columns.reduction_registry import ItemAt, ListReduction
 from tin_bucket.core.document.extraction import ColumnSpec, Extraction
 from tin_bucket.core.formats.jsonpath import WILDCARD, Paths, Place, Wildcard, format_place, parse_place
@@ -180,7 +181,11 @@ class ColumnSelector:
         if wanted.reduction is not None and wanted.reduction.numeric and wanted.kind is None and str in types:
             # Lists whose values are not all numbers are shown unchanged.
             reading.unfit[wanted.name] = sum(type(value) is str for value in distinct(values))
-        if wanted.kind is not None and (wanted.kind != found or wanted.reads is not None):
+        if wanted.kind is None and wanted.reads is not None and wanted.reads.empty:
+            cleared = without(distinct(values), wanted.reads.empty)
+            values = values.with_values(cleared) if isinstance(values, Repeated) else cleared
+            kind = kind if is_list else guess_kind(cleared)
+        elif wanted.kind is not None and (wanted.kind != found or wanted.reads is not None):
             converted, unfit = convert(distinct(values), wanted.kind, wanted.reads)
             values = values.with_values(converted) if isinstance(values, Repeated) else converted
             if unfit:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any, Protocol
 
 import numpy as np
 
 from tin_bucket.cache import LockedCache
-from tin_bucket.core.analysis.profile import Profile, profile
+from tin_bucket.core.analysis.profile import Profile, ValueCounts, profile
 from tin_bucket.core.analysis.view import View, find_cells, positions, taken_at
 from tin_bucket.core.columns.compressed import USUAL, Packed
 from tin_bucket.core.problem import fail
@@ -24,6 +24,7 @@ _CHUNK = 4_096
 _KEPT_VIEWS = 12
 _KEPT_PROFILES = 60
 _KEPT_COLUMNS = 12
+PLAIN = View()
 
 
 class TableSource(Protocol):
@@ -209,19 +210,45 @@ class Tables:
             self._columns.put(key, (found[0], Packed(found[1])))
         return found
 
-    def profile(self, source: TableSource, name: str) -> Profile:
-        """A column at a glance.
+    def profile(self, source: TableSource, name: str, view: View = PLAIN) -> Profile:
+        """A column at a glance, of the rows that are seen.
 
         Raises:
             ProblemError: ``column-unknown``.
         """
-        return self._profiles.get_or_make((source.key, name), lambda: self._profiled(source, name))
+        key = (source.key, name, self._rows_key(view))
+        return self._profiles.get_or_make(key, lambda: self._profiled(source, name, view))
 
-    def _profiled(self, source: TableSource, name: str) -> Profile:
+    def values(self, source: TableSource, name: str, view: View = PLAIN) -> ValueCounts:
+        """Every value of a column among the rows that are seen, with its count.
+
+        Raises:
+            ProblemError: ``column-unknown``.
+        """
+        counts = ValueCounts()
+        for value in self._cells(source, name, view)[1]:
+            counts.take(value)
+        return counts
+
+    @staticmethod
+    def _rows_key(view: View) -> str:
+        """What says which rows are seen; their order changes no count."""
+        return View(where=view.where).model_dump_json() if view.where else ""
+
+    def _cells(self, source: TableSource, name: str, view: View) -> tuple[TableColumn, Iterable[Any]]:
+        """A column's heading, and its cells in the rows that are seen."""
         found = self._column(source, name)
         if found is None:
             raise fail(
                 "column-unknown", f"The table has no column “{name[:200]}”.", where="column", do="Choose another one."
             )
         heading, values = found
-        return profile(values, heading.place or heading.name, self._clock.now(), heading.nulls)
+        if not view.where:
+            return heading, values
+        seen = self._positions(source, View(where=view.where))
+        return heading, taken_at(values, seen)
+
+    def _profiled(self, source: TableSource, name: str, view: View) -> Profile:
+        heading, values = self._cells(source, name, view)
+        nulls = None if view.where else heading.nulls
+        return profile(values, heading.place or heading.name, self._clock.now(), nulls)

@@ -185,6 +185,7 @@ class CellIn(TableRef):
 
 class ColumnIn(TableRef):
     column: str
+    view: View = View()
 
 
 class FrequentInfo(BaseModel):
@@ -216,3 +217,15 @@ class ProfileInfo(BaseModel):
     frequent: list[FrequentInfo]
     longest: int
     guesses: list[TypeGuessInfo]
+    strays: list[FrequentInfo] = Field(description="texts among numbers")
+    empties: list[FrequentInfo] = Field(description="texts that likely mean that there is no value")
+
+
+class ValuesOut(BaseModel):
+    """The values of a column among the rows that are seen, the most frequent first."""
+
+    rows: int
+    empty: int = Field(description="cells without a value, lookups that gave nothing among them")
+    distinct: int
+    capped: bool = Field(description="whether there are more different values than were counted")
+    values: list[FrequentInfo]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Annotated, Any
 from urllib.parse import quote
 
@@ -39,9 +39,11 @@ from tin_bucket.web.models.table import (
     TableRef,
     Trace,
     TypeGuessInfo,
+    ValuesOut,
 )
 
 router = APIRouter()
+MOST_VALUES = 50_000  # Of a column, told at once.
 _table = APIRouter(prefix="/api/table")
 _snapshot = APIRouter(prefix="/api/snapshots/{snapshot_id}")
 
@@ -69,7 +71,7 @@ def profile(here: Here, body: ColumnIn) -> ProfileInfo:
     """A column at a glance, and what its values may mean."""
     tables = here.engine.tables
     with tables.open(body.snapshot, body.preview) as source:
-        found = tables.profile(source, body.column)
+        found = tables.profile(source, body.column, body.view)
     return ProfileInfo(
         rows=found.rows,
         filled=found.filled,
@@ -81,7 +83,9 @@ def profile(here: Here, body: ColumnIn) -> ProfileInfo:
         lowest=shown(found.lowest),
         highest=shown(found.highest),
         mean=found.mean,
-        frequent=[FrequentInfo(value=_short(value), count=times) for value, times in found.frequent],
+        frequent=_counted(found.frequent),
+        strays=_counted(found.strays),
+        empties=_counted(found.empties),
         longest=found.longest,
         guesses=[
             TypeGuessInfo(
@@ -90,6 +94,25 @@ def profile(here: Here, body: ColumnIn) -> ProfileInfo:
             for one in found.guesses
         ],
     )
+
+
+@_table.post("/values")
+def values(here: Here, body: ColumnIn) -> ValuesOut:
+    """Every value of a column among the rows that are seen, with how often it comes."""
+    tables = here.engine.tables
+    with tables.open(body.snapshot, body.preview) as source:
+        found = tables.values(source, body.column, body.view)
+    return ValuesOut(
+        rows=found.rows,
+        empty=found.none + found.missed,
+        distinct=len(found.counts),
+        capped=found.capped,
+        values=_counted(found.most_common(MOST_VALUES)),
+    )
+
+
+def _counted(pairs: Iterable[tuple[Any, int]]) -> list[FrequentInfo]:
+    return [FrequentInfo(value=_short(value), count=times) for value, times in pairs]
 
 
 def _short(value: Any) -> Any:

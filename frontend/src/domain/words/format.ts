@@ -13,6 +13,14 @@ export function counted(value: number, one: string, many = `${one}s`): string {
   return `${count(value)} ${value === 1 ? one : many}`;
 }
 
+/** “12.5 %” of a whole. */
+export function percent(part: number, whole: number): string {
+  if (!whole) return '';
+  const share = (part / whole) * 100;
+  if (part && share < 0.1) return '<0.1 %';
+  return `${share.toLocaleString('en-GB', { maximumFractionDigits: share > 99 && part < whole ? 2 : 1 })} %`;
+}
+
 /** A difference with its sign. */
 export function signed(value: number, digits = 2): string {
   const text = Math.abs(value).toLocaleString('en-GB', {

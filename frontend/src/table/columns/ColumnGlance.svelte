@@ -7,26 +7,31 @@
     problemOf,
     type Cell,
     type Column,
+    type ColumnSpec,
     type Condition,
     type TypeGuess,
     type Problem,
     type Profile,
     type TableRef,
+    type View,
   } from '../../api/client';
-  import type { ColumnEdit } from '../../domain/columns';
-  import { cellText, count, digitsOf } from '../../domain/words/format';
+  import { NO_READS, type ColumnEdit } from '../../domain/columns';
+  import { cellText, count, counted, digitsOf, percent } from '../../domain/words/format';
   import { isNumeric, isTemporal } from '../../domain/kinds';
   import type { TableView } from '../tableview.svelte';
+  import ColumnValues from './ColumnValues.svelte';
 
   interface Props {
     column: Column;
     table: TableRef;
     look: TableView;
+    /** How the brief takes it, where it does so by name. */
+    chosen: Partial<ColumnSpec> | undefined;
     /** Where the column stands among those that are shown, from 0. */
     at: number;
     onchange: (change: ColumnEdit) => void;
   }
-  let { column, table, look, at, onchange }: Props = $props();
+  let { column, table, look, chosen, at, onchange }: Props = $props();
 
   const own = $derived(look.where.find((one) => one.column === column.name));
   const sorted = $derived(look.sort.find((one) => one.column === column.name));
@@ -42,8 +47,25 @@
           : ['A', 'Z'],
   );
 
+  const others = $derived<View>({ sort: [], where: look.where.filter((one) => one.column !== column.name) });
+  const filtered = $derived(others.where.length > 0);
+
+  /** Read texts that mean nothing as empty, beside those that are read so already. */
+  function declare(texts: string[]): void {
+    const own = chosen?.reads ?? null;
+    const empty = [...new Set([...(own?.empty ?? []), ...texts])];
+    onchange({ kind: chosen?.kind ?? null, reads: { ...NO_READS, ...own, empty } });
+  }
   let profile = $state.raw<Profile | null>(null);
+  const undeclared = $derived(
+    profile?.empties.filter((one) => !chosen?.reads?.empty.includes(String(one.value))) ?? [],
+  );
+  /** What the values may mean; what was accepted already is offered no more. */
+  const offered = $derived(
+    profile?.guesses.filter((guess) => !(chosen?.kind === guess.kind && column.kind === guess.kind)) ?? [],
+  );
   let problem = $state.raw<Problem | null>(null);
+  let all = $state(false);
   let text = $state('');
   let low = $state('');
   let high = $state('');
@@ -65,7 +87,8 @@
   });
 
   $effect(() => {
-    const body = { ...table, column: column.name };
+    // Of the rows that are seen; a filter of its own leaves the column's other values to choose from.
+    const body = { ...table, column: column.name, view: others };
     let current = true;
     ask(api.POST('/api/table/profile', { body })).then(
       (found) => {
@@ -124,7 +147,7 @@
 
 <div class="space-y-2.5">
   {#if profile}
-    {#each profile.guesses as guess (writeJson(guess))}
+    {#each offered as guess (writeJson(guess))}
       <div class="seen">
         <strong>{guess.evidence[0]?.toUpperCase()}{guess.evidence.slice(1)}.</strong>
         <code class="wrap-anywhere">{guess.before}</code> →
@@ -132,14 +155,28 @@
         <button class="press small main mt-1" onclick={() => accept(guess)}>Read as {guess.kind}</button>
       </div>
     {/each}
+    {#if undeclared.length && !offered.length && column.origin === 'taken'}
+      <div class="seen">
+        {#each undeclared as one, at (one.value)}{at ? ', ' : ''}<code>{String(one.value)}</code>
+          {count(one.count)} times{/each}: does {undeclared.length === 1 ? 'it' : 'each'} mean that there is no
+        value?
+        <button class="press small mt-1" onclick={() => declare(undeclared.map((one) => String(one.value)))}
+          >Read as empty</button
+        >
+      </div>
+    {/if}
+    {#if filtered}
+      <p class="muted text-[12.5px]">Of the {counted(profile.rows, 'row')} that are seen.</p>
+    {/if}
     <dl>
       <dt>filled</dt>
       <dd>
-        {count(profile.filled)} of {count(profile.rows)}{profile.empty_texts
-          ? `, ${count(profile.empty_texts)} of them an empty text`
-          : ''}{profile.missed ? ` · ${count(profile.missed)} not found` : ''}{empties.length
-          ? ` · ${empties.join(', ')}`
-          : ''}
+        {count(profile.filled)} of {count(profile.rows)} ({percent(
+          profile.filled,
+          profile.rows,
+        )}){profile.empty_texts ? `, ${count(profile.empty_texts)} of them an empty text` : ''}{profile.missed
+          ? ` · ${count(profile.missed)} not found`
+          : ''}{empties.length ? ` · ${empties.join(', ')}` : ''}
       </dd>
       <dt>different</dt>
       <dd>{profile.capped ? 'more than ' : ''}{count(profile.distinct)}</dd>
@@ -153,8 +190,15 @@
         <dt>mean</dt>
         <dd>{profile.mean.toLocaleString('en-GB', { maximumFractionDigits: 3 })}</dd>
       {/if}
+      {#if profile.strays.length}
+        <dt>no numbers</dt>
+        <dd>
+          {#each profile.strays as one, at (one.value)}{at ? ', ' : ''}<code>{String(one.value)}</code>
+            {count(one.count)}×{/each}
+        </dd>
+      {/if}
     </dl>
-    {#if profile.frequent.length}
+    {#if profile.frequent.length && !all}
       <div>
         {#each profile.frequent as one (plain(one.value))}
           <label class="often" title="Show these rows alone">
@@ -166,9 +210,17 @@
             <span class="truncate">{show(one.value)}</span>
             <span class="fill"><i style="width: {(one.count / Math.max(1, profile.rows)) * 100}%"></i></span>
             <span class="muted">{count(one.count)}</span>
+            <span class="muted">{percent(one.count, profile.rows)}</span>
           </label>
         {/each}
       </div>
+    {/if}
+    {#if all}
+      <ColumnValues {column} {table} view={others} chosen={chosenValues} {plain} ontoggle={toggleValue} />
+    {:else if profile.distinct > 0}
+      <button class="plain text-[13px]" onclick={() => (all = true)}
+        >All {profile.capped ? '' : `${count(profile.distinct)} `}values with counts</button
+      >
     {/if}
   {:else if problem}
     <p>{problem.what} {problem.do}</p>
@@ -257,7 +309,7 @@
   }
   .often {
     display: grid;
-    grid-template-columns: 18px minmax(0, 1fr) 60px 54px;
+    grid-template-columns: 18px minmax(0, 1fr) 50px 48px 46px;
     align-items: center;
     gap: 4px;
     font-size: 13px;

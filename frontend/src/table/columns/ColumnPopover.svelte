@@ -82,7 +82,9 @@
   <Popover label={column.name} look="colhead" width={350} {onopen}>
     {#snippet trigger()}
       <span class="name">{column.name}</span>
-      <span class="sub" class:off={unfit > 0}>{sub}{unfit ? ` · ${count(unfit)} unfit` : ''}</span>
+      <span class="sub" class:off={unfit > 0}
+        >{sub}{unfit ? ` · ${count(unfit)} not ${column.kind}` : ''}</span
+      >
       {#if share < 0.9995}
         <span class="bar" title="{count(column.filled ?? 0)} of {count(rows)} rows have a value">
           <span style="width: {share * 100}%"></span>
@@ -93,7 +95,7 @@
       <Tabs bind:value={tab} tabs={TABS} small>
         {#snippet children(shown)}
           {#if shown === 'look'}
-            <ColumnGlance {column} {table} {look} {at} {onchange} />
+            <ColumnGlance {column} {table} {look} {chosen} {at} {onchange} />
           {:else}
             <ColumnSettings {column} {chosen} {isKey} {onchange} {ondrop} {onmove} {onkey} onclose={close} />
           {/if}

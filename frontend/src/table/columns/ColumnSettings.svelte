@@ -1,7 +1,7 @@
 <!-- A column's own settings: its name, how its values are read, its unit and note, its place among the others. -->
 <script lang="ts">
   import type { Column, Kind, Reads, ColumnSpec } from '../../api/client';
-  import type { ColumnEdit } from '../../domain/columns';
+  import { NO_READS, type ColumnEdit } from '../../domain/columns';
   import { offeredKinds, readsWith } from '../../domain/kinds';
 
   interface Props {
@@ -22,15 +22,18 @@
 
   function changedReads(change: Partial<Reads>): Reads | null {
     const next: Reads = {
-      comma: false,
-      dates: null,
-      zone: null,
-      yes: [],
-      no: [],
+      ...NO_READS,
       ...chosen?.reads,
       ...change,
     };
-    return next.comma || next.dates || next.zone || next.yes.length || next.no.length ? next : null;
+    return next.comma || next.dates || next.zone || next.yes.length || next.no.length || next.empty.length
+      ? next
+      : null;
+  }
+  /** Texts that mean nothing mean so in every kind. */
+  function onlyEmpties(): Reads | null {
+    const empty = chosen?.reads?.empty ?? [];
+    return empty.length ? { ...NO_READS, empty } : null;
   }
 </script>
 
@@ -54,7 +57,7 @@
       <select
         class="field"
         value={column.kind}
-        onchange={(event) => onchange({ kind: event.currentTarget.value as Kind, reads: null })}
+        onchange={(event) => onchange({ kind: event.currentTarget.value as Kind, reads: onlyEmpties() })}
       >
         {#if column.kind === 'json'}<option value="json">list as text</option>{/if}
         {#each offeredKinds() as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
@@ -113,6 +116,27 @@
           onchange({ kind: column.kind, reads: changedReads({ comma: event.currentTarget.checked }) })}
       />
       Texts have a decimal comma
+    </label>
+  {/if}
+  {#if column.origin === 'taken'}
+    <label class="block">
+      <span class="label">Texts that mean there is no value, a comma between them</span>
+      <input
+        class="field mono"
+        name="empty-texts"
+        value={chosen?.reads?.empty.join(', ') ?? ''}
+        placeholder="-, n/a"
+        onchange={(event) =>
+          onchange({
+            kind: chosen?.kind ?? null,
+            reads: changedReads({
+              empty: event.currentTarget.value
+                .split(',')
+                .map((text) => text.trim())
+                .filter(Boolean),
+            }),
+          })}
+      />
     </label>
   {/if}
   {#if chosen?.kind}
