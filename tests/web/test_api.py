@@ -234,6 +234,19 @@ def test_every_error_is_a_problem_with_what_where_and_what_to_do(client, method,
     assert all(problem[field] for field in ("what", "do", "title", "type"))
 
 
+def test_what_is_wrong_in_a_draft_is_said_in_the_words_of_the_screen(client, desk):
+    brief = desk["Ports"].brief.model_dump(mode="json", by_alias=True)
+    brief["each"] = [{"by": "range", "parameter": "day", "start": "12024-01-01", "end": "2026-01-02"}]
+    problem = client.post("/api/plan", json={"brief": brief}).json()
+    assert (problem["kind"], problem["where"]) == ("request-unreadable", "for each day, start")
+    assert "date" in problem["what"]
+    assert "separator" not in problem["what"]
+    test = {"brief": {"name": "look up", "ask": {"service": ""}}, "values": {}}
+    problem = client.post("/api/ask-once", json=test).json()
+    assert "String should" not in problem["what"]
+    assert problem["kind"] in ("service-unknown", "request-unreadable")
+
+
 def test_a_parameter_without_a_value_is_said_before_any_call(client, workspace, running, operations, desk):
     brief = desk["Ports"].brief.model_dump(mode="json", by_alias=True)
     brief["ask"]["path"] = "/ports/{code}"

@@ -11,7 +11,8 @@ from typing import Annotated
 import typer
 from pydantic import ValidationError
 
-from tin_bucket.core.document.query import Brief, load_brief, validation_problem
+from tin_bucket.core.document.faults import validation_problem
+from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.parameters.values import Given

@@ -10,7 +10,7 @@ from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from starlette.exceptions import HTTPException
 
-from tin_bucket.core.document.query import steps_in, validation_problem
+from tin_bucket.core.document.faults import fault_words, place_words, validation_problem
 from tin_bucket.core.problem import Problem, ProblemError
 
 log = logging.getLogger("tin_bucket.web")
@@ -57,9 +57,12 @@ def add_problem_handlers(app: FastAPI) -> None:
         # Where a value may be of several forms, the fault in our own words says more than "not the other form".
         found = error.errors()
         first = next((one for one in found if one["type"] == "value_error"), found[0])
-        steps = steps_in({"body": error.body}, tuple(first["loc"]))
-        place = ".".join(step for step in steps if step not in ("body", "brief", "service"))
-        message = str(first["msg"]).removeprefix("Value error, ")
+        loc = tuple(first["loc"])[1:]
+        document = error.body
+        while loc and loc[0] in ("brief", "service", "document") and isinstance(document, dict) and loc[0] in document:
+            document, loc = document[loc[0]], loc[1:]
+        place = place_words(document, loc)
+        message = fault_words(first)
         return respond(
             Problem(
                 "request-unreadable",

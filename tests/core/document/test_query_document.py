@@ -41,7 +41,7 @@ def test_a_brief_written_and_read_is_the_same():
             "parameters.0",
             "choices",
         ),
-        ({"keep": {"schedule": {"kind": "at", "at": "25:00"}}}, "keep.schedule", "pattern"),
+        ({"keep": {"schedule": {"kind": "at", "at": "25:00"}}}, "keep.schedule", "not written as it must be"),
         ({"keep": {"schedule": {"kind": "every", "every": "PT5S"}}}, "keep.schedule", "minute"),
         ({"keep": {"schedule": {"kind": "at", "at": "07:00", "zone": "Atlantis"}}}, "keep.schedule", "time zone"),
     ],

@@ -20,6 +20,7 @@ from tin_bucket.core.request.fan_out import FanOut
 from tin_bucket.core.request.parameters.models import Parameter
 
 from .extraction import ColumnSpec, Extraction
+from .faults import validation_problem
 
 FORMAT_VERSION = 1
 
@@ -152,73 +153,6 @@ def load_brief(document: Any, where: str = "the brief") -> Brief:
         return Brief.model_validate(document)
     except ValidationError as error:
         raise ProblemError(validation_problem(error, where, document)) from error
-
-
-def steps_in(document: Any, loc: tuple[int | str, ...]) -> list[str]:
-    """The steps of a fault's place that are in the document; the names of forms that Pydantic tried are not."""
-    steps: list[str] = []
-    for at, part in enumerate(loc):
-        inside = isinstance(document, dict) and part in document
-        item = isinstance(document, list) and isinstance(part, int) and part < len(document)
-        if inside or item:
-            document = document[part]
-            steps.append(str(part))
-        elif at == len(loc) - 1 and isinstance(document, dict) and "-" not in str(part) and "[" not in str(part):
-            steps.append(str(part))
-    return steps
-
-
-def validation_problem(error: ValidationError, where: str, document: Any = None) -> Problem:
-    """Say the first fault that Pydantic found as a :class:`Problem`; the input itself is never repeated."""
-    found = error.errors(include_url=False, include_input=False)
-    # Where a value may be of several forms, the fault in our own words says more than "not the other form".
-    own = [one for one in found if one["type"] == "value_error" and one["loc"][:2] == found[0]["loc"][:2]]
-    first = (own or found)[0]
-    place = ".".join(steps_in(document, first["loc"]))
-    message = _fault_words(first)
-    more = error.error_count() - 1
-    tail = f" ({more} more after it)" if more else ""
-    return Problem(
-        "brief-unreadable",
-        f"{message[:1].upper()}{message[1:].rstrip('.')}{tail}.",
-        f"{where}, {place}" if place else where,
-        "Correct that place; docs/query-format.md lists what each place takes.",
-    )
-
-
-_FAULTS = {
-    "missing": "this is missing",
-    "extra_forbidden": "there is no such place here",
-    "union_tag_not_found": "the member {discriminator} is missing, which says of what kind this is",
-    "union_tag_invalid": "the member {discriminator} must be one of {expected_tags}",
-    "literal_error": "this must be {expected}",
-    "too_short": "this needs {min_length} at least",
-    "too_long": "this takes {max_length} at most",
-    "string_too_short": "this text needs {min_length} characters at least",
-    "string_too_long": "this text is too long, {max_length} characters at most",
-    "greater_than": "this must be more than {gt}",
-    "greater_than_equal": "this must be {ge} at least",
-    "less_than_equal": "this must be {le} at most",
-    "string_type": "this must be text",
-    "int_type": "this must be a whole number",
-    "int_parsing": "this must be a whole number",
-    "int_from_float": "this must be a whole number",
-    "float_type": "this must be a number",
-    "bool_type": "this must be true or false",
-    "bool_parsing": "this must be true or false",
-    "list_type": "this must be a list",
-    "dict_type": "this must be an object",
-    "model_type": "this must be an object",
-    "model_attributes_type": "this must be an object",
-}
-
-
-def _fault_words(fault: Any) -> str:
-    """What Pydantic found, in the words of the format."""
-    words = _FAULTS.get(fault["type"])
-    if words is None:
-        return str(fault["msg"]).removeprefix("Value error, ").removeprefix("Assertion failed, ")
-    return words.format(**{"discriminator": "", **fault.get("ctx", {})}).replace("'", "")
 
 
 def brief_schema() -> dict[str, Any]:

@@ -10,7 +10,8 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError
 
 from tin_bucket.core.base import Part
-from tin_bucket.core.document.query import Brief, load_brief, validation_problem
+from tin_bucket.core.document.faults import validation_problem
+from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.document.references import rename_queries, rename_services, sheets_named
 from tin_bucket.core.document.service import Service, slug
 from tin_bucket.core.masking.scrub import holds_secret
