@@ -83,15 +83,15 @@ def port_query(workspace, each, **more):
     )
 
 
-def test_one_failing_value_does_not_lose_the_others(workspace, desk, operations, refresh):
+def test_a_value_that_is_not_there_is_no_failure(workspace, desk, operations, refresh):
     query = port_query(workspace, [{"by": "list", "parameter": "code", "values": ["007", "999", "000", "007"]}])
     run = refresh(query.id)
     assert run.iterations == [{"code": "007"}, {"code": "999"}, {"code": "000"}]
     assert operations.calls == 3
-    assert run.state == "incomplete"
-    assert run.report.gaps == ["1 of 3 iterations has failed"]
-    (failed,) = run.report.failed_iterations
-    assert (failed.label, failed.words) == ("999", "The register has no port 999.")
+    assert run.state == "complete", "asking again would bring nothing else"
+    assert (run.report.gaps, run.report.failed_iterations) == ([], [])
+    assert (run.report.iterations_missing, run.report.missing_iterations) == (1, ["999"])
+    assert "1 value is not there, by the service’s own answer: 999." in run.report.oddities
     rows = table_of(workspace, run)
     assert [(row["code asked for"], row["code"], row["name"]) for row in rows] == [
         ("007", "007", "Oxnith"), ("000", "000", "Harl Sound"),
@@ -100,6 +100,63 @@ def test_one_failing_value_does_not_lose_the_others(workspace, desk, operations,
     assert sorted((call.iteration, call.used, call.label) for call in calls) == [
         (0, True, "007"), (1, False, "999"), (2, True, "000"),
     ]  # fmt: skip
+
+
+def test_a_value_that_fails_does_not_lose_the_others(workspace, awkward, refresh):
+    """What could be asked for again makes the table incomplete; values that are all unknown are a wrong address."""
+    from tin_bucket.core.document.service import Service
+
+    answers = {"a": (200, {"id": "a"}), "b": (500, {"error": "out of ink"}), "c": (404, {})}
+    for value, (status, document) in answers.items():
+        awkward.answers[f"/d/{value}"] = (status, JSON, json.dumps(document).encode())
+    workspace.services.save(Service(id="own", name="Own", base=awkward.base, tries=1))
+
+    def asked(name, *values):
+        query = add(
+            workspace,
+            parameters=[{"name": "v", "kind": "text"}],
+            ask={"service": "own", "path": "/d/{v}"},
+            take={"records": "$"},
+            each=[{"by": "list", "parameter": "v", "values": list(values)}],
+        )
+        workspace.queries.save(query.id, query.brief.model_copy(update={"name": name}), NOON)
+        return refresh(query.id)
+
+    run = asked("some", "a", "b", "c")
+    assert (run.state, run.report.gaps) == ("incomplete", ["1 of 3 iterations has failed"])
+    assert ([one.label for one in run.report.failed_iterations], run.report.missing_iterations) == (["b"], ["c"])
+    awkward.answers["/d/e"] = (404, JSON, b"{}")
+    run = asked("none", "c", "e")
+    assert (run.state, run.snapshot_id, run.problem.kind) == ("failed", None, "not-found")
+
+
+def test_details_that_all_fail_leave_no_empty_snapshot_and_ids_without_a_row_are_told(workspace, awkward, refresh):
+    from aiohttp import web
+
+    from tin_bucket.core.document.service import Service
+
+    async def details(request):
+        if fails:
+            return web.json_response({"error": "no"}, status=500)
+        return web.json_response([{"id": one} for one in request.query["ids"].split(",") if one != "4"])
+
+    fails = True
+    awkward.answers["/list"] = (200, JSON, json.dumps([{"id": n} for n in range(1, 11)]).encode())
+    awkward.answers["/details"] = details
+    workspace.services.save(Service(id="own", name="Own", base=awkward.base, tries=1))
+    query = add(
+        workspace,
+        ask={"service": "own", "path": "/list"},
+        pages={"by": "ids", "ids": "$[*].id", "path": "/details?ids={id}", "batch": 2},
+        take={"records": "$[*]"},
+    )
+    run = refresh(query.id)
+    assert (run.state, run.snapshot_id) == ("failed", None)
+    assert run.problem.what.startswith("All 5 calls for rows failed; the first:")
+    fails = False
+    run = refresh(query.id)
+    assert (run.state, run.rows) == ("unverified", 9)
+    assert "1 of them brought no row" in run.report.doubt
 
 
 def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_know_their_calls(

@@ -403,6 +403,14 @@ def listed(call, path="/details"):
     return Page({}, [{"method": call.method, "address": call.address, "body": body}])
 
 
+def paginate_details(by, rows_an_id):
+    def answer(call):
+        page = listed(call)
+        return page if call.stage == "list" else Page({}, rows_an_id * sent(call)["ids"].split(","))
+
+    return drive(by, answer, base="http://h/v1")[0]
+
+
 def test_ids_are_listed_page_by_page_and_asked_for_some_at_a_time():
     by = pages(by="ids", ids="$[*]", path="/details?ids={id}", batch=8, listing={"by": "number"})
     stop, records, made = drive(by, listed, base="http://h/v1")
@@ -410,7 +418,11 @@ def test_ids_are_listed_page_by_page_and_asked_for_some_at_a_time():
     assert records[0]["address"] == "http://h/v1/details?ids=110,111,112,113,114,115,116,117"
     asked = [int(one) for call in made[3:] for one in sent(call)["ids"].split(",")]
     assert asked == list(range(110, 130))
-    assert (stop.reason, stop.complete, stop.evidence) == ("last-ids", True, "the rows of 20 ids were asked for")
+    # One row came for each of the three calls.
+    evidence = "the rows of 20 ids were asked for, and 17 of them brought no row"
+    assert (stop.reason, stop.state, stop.evidence) == ("last-ids", "unverified", evidence)
+    whole = paginate_details(by, rows_an_id=2)
+    assert (whole.state, whole.evidence) == ("complete", "the rows of 20 ids were asked for")
 
 
 def test_one_id_a_call_goes_into_the_path_and_many_may_go_into_a_body():

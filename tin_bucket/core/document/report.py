@@ -102,6 +102,8 @@ class RunReport(BaseModel):
     drift: SchemaDrift | None = None
     failed_iterations: list[FailedPart] = []
     iterations_failed: int = 0
+    missing_iterations: list[str] = Field(default=[], description="values that the service does not know")
+    iterations_missing: int = 0
     failed_pages: list[FailedPart] = []
     page_size: PageSize | None = None
     total_moved: TotalMoved | None = None

@@ -36,9 +36,15 @@ def report_asking(
     """Report how the asking went."""
     run, report = context.run, context.report
     run.stop, run.stated_total = end.evidence, end.stated_total
-    failed = [(at, one.problem) for at, one in enumerate(done) if one.problem is not None]
-    report.iterations_failed = len(failed)
     iterations = context.plan.iterations
+    failed = [(at, one.problem) for at, one in enumerate(done) if one.problem is not None and not one.missing]
+    missing = [iteration_label(iterations[at]) for at, one in enumerate(done) if one.missing]
+    report.iterations_failed = len(failed)
+    report.iterations_missing, report.missing_iterations = len(missing), missing[:MOST_TOLD]
+    if missing:
+        some = ", ".join(missing[:3]) + (f" and {len(missing) - 3:,} more" if len(missing) > 3 else "")
+        are = "1 value is" if len(missing) == 1 else f"{len(missing):,} values are"
+        report.note(f"{are} not there, by the service’s own answer: {some}.")
     report.failed_iterations = [
         FailedPart.of(iteration_label(iterations[at]), problem) for at, problem in failed[:MOST_TOLD]
     ]

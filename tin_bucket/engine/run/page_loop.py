@@ -31,10 +31,11 @@ _BIG = 200_000  # Bytes from which an answer is parsed beside the event loop.
 
 @dataclass(frozen=True, slots=True)
 class IterationDone:
-    """Why an iteration ended, or why it failed."""
+    """Why an iteration ended, or why it failed; `missing` where the service says that there is no such thing."""
 
     end: PaginationEnd | None
     problem: Problem | None = None
+    missing: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,7 +99,9 @@ class PageLoop:
                 except ProblemError as error:
                     if error.problem.kind in FOR_ALL:
                         raise
-                    done = IterationDone(None, error.problem)
+                    # A value that is not there is no failure, as in lookups: asking again brings nothing else.
+                    gone = error.problem.kind == "not-found" and not self._collector.pages[at]
+                    done = IterationDone(None, error.problem, gone)
                 await self._collector.end(at)
                 context.progress.iterations_done += 1
                 return done
@@ -120,6 +123,7 @@ class PageLoop:
         context = self._context
         paginator = context.plan.paginator(at)
         known = deque(next(paginator))
+        lost: list[Problem] = []
         fetching: deque[tuple[Call, asyncio.Task[Fetched]]] = deque()
         # Twice as many, so that a slow page does not keep those behind it waiting; the lane says how many go.
         most = 2 * context.at_once(context.plan.service_id)
@@ -140,8 +144,13 @@ class PageLoop:
                     self._show(got, turn + len(known) if known or fetching else 0)
                 await context.journal.flush_if_due()
                 if page.failed is not None and not (isinstance(following, PaginationEnd) and following.complete):
+                    lost.append(page.failed)
                     self.failed_pages.append((call.label, page.failed))
                 if isinstance(following, PaginationEnd):
+                    if lost and not self._collector.pages[at]:
+                        # An empty table would pass for an answer.
+                        many = f"All {len(lost):,} calls for rows" if len(lost) > 1 else "The only call for rows"
+                        raise ProblemError(replace(lost[0], what=f"{many} failed; the first: {lost[0].what}"))
                     return following
                 known.extend(following)
         finally:

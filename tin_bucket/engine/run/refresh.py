@@ -63,7 +63,8 @@ async def _table(context: RunContext) -> tuple[Table, Pipeline, PaginationEnd]:
     pipeline = Pipeline(brief, plan.iterations, plan.bindings)
     loop = PageLoop(context, PageCollector(pipeline, len(plan.iterations)))
     done = await loop.ask()
-    end = join_ends([one.end for one in done if one.end is not None], len(done))
+    there = [one for one in done if not one.missing]
+    end = join_ends([one.end for one in there if one.end is not None], len(there))
     report_asking(context, done, end, loop.failed_pages)
     context.stage("reading", None)
 

@@ -72,15 +72,22 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
     tracker = PageTracker(pages)
     batches = [ids[at : at + pages.batch] for at in range(0, len(ids), pages.batch)]
     details = [_detail(call, pages, batch, base) for batch in batches]
+    bare = 0
     for at in range(0, len(details), AT_ONCE):
         batch_of_calls = details[at : at + AT_ONCE]
         for step in range(len(batch_of_calls)):
             page = yield batch_of_calls if step == 0 else []
             tracker.saw(page)
+            if page.failed is None:
+                # Fewer rows than ids: some have none. More rows than ids are details of several rows.
+                bare += max(0, len(batches[at + step]) - page.size)
             if tracker.asked < len(details) and (stop := tracker.enough()) is not None:
                 return stop
     ids_words = f"{len(ids):,} id{'' if len(ids) == 1 else 's'}"
-    stop = tracker.stop("last-ids", f"the rows of {ids_words} were asked for", listed.complete, listed.doubt)
+    evidence = f"the rows of {ids_words} were asked for"
+    if bare:
+        evidence += f", and {bare:,} of them brought no row"
+    stop = tracker.stop("last-ids", evidence, listed.complete, listed.doubt or bare > 0)
     if listed.state == "unverified":
         stop = replace(stop, evidence=f"{stop.evidence}; of their list, {listed.evidence}")
     if not listed.complete:
