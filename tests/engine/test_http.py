@@ -154,3 +154,19 @@ def test_an_address_that_is_none_is_a_failure_and_no_crash(address):
         return answer
 
     assert asyncio.run(go()).failure.kind in ("address-unfit", "not-sent", "host-unknown", "refused")
+
+
+def test_a_host_that_speaks_plain_http_is_said_in_those_words(awkward):
+    """An address with https for a host without it: no word about certificates."""
+
+    async def once():
+        fetcher = Fetcher()
+        try:
+            return await fetcher.fetch(Call("GET", awkward.base.replace("http:", "https:") + "/x"), 5.0)
+        finally:
+            await fetcher.close()
+
+    failure = asyncio.run(once()).failure
+    assert (failure.kind, "does not speak https" in failure.what) == ("not-secure", True)
+    assert "http://" in failure.do
+    assert "certificate" not in failure.sentence()

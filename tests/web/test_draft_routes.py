@@ -52,3 +52,31 @@ def test_a_table_that_another_brief_made_says_so(client, awkward, query):  # noq
     assert client.post(f"/api/runs/{run}/rebuild").status_code == 200
     assert details(client, number)["made_with"] is None
     assert client.get("/api/desk").json()["queries"][0]["made_with"] is None
+
+
+def test_a_change_of_the_query_is_not_told_as_changed_data(client, awkward, query):  # noqa: F811
+    number = query(keep={"match": ["id"]})
+    serve(awkward, "/d", {"d": [{"id": 1, "day": "2026-03-01"}, {"id": 2, "day": "2026-03-02"}]})
+
+    def since(**parts):
+        found = details(client, number)
+        brief = {**found["brief"], **parts}
+        client.put(f"/api/queries/{number}", json={"brief": brief, "based_on": found["brief_id"]})
+        run_of(client, number)
+        return client.get("/api/desk").json()["queries"][0]["latest"]["since"]
+
+    run_of(client, number)
+    assert since() == {"new": 0, "gone": 0, "changed": 0}
+    columns = [{"place": "$.id", "name": "number"}, {"place": "$.day", "name": "on"}]
+    take = {"records": "$.d[*]", "columns": columns}
+    assert since(take=take, keep={"match": ["number"]}) == {"reads": 1}
+    assert since() == {"new": 0, "gone": 0, "changed": 0}
+    serve(awkward, "/e", {"d": [{"id": 7}]})
+    ask = details(client, number)["brief"]["ask"]
+    assert since(ask={**ask, "path": "/e"}) == {"asks": 1}
+    parameter = {"name": "port", "kind": "text", "default": "ox"}
+    pair = {"name": "port", "value": "{port}"}
+    assert since(parameters=[parameter], ask={**ask, "path": "/e", "query": [pair]}) == {"asks": 1}
+    done = client.post(f"/api/queries/{number}/refresh", json={"values": {"port": "hw"}}).json()["run_id"]
+    client.get(f"/api/runs/{done}/events")
+    assert client.get("/api/desk").json()["queries"][0]["latest"]["since"] == {"values": 1}

@@ -12,10 +12,13 @@ from secrets import randbits
 from typing import Any
 
 import numpy as np
+from pydantic import ValidationError
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import Comparison, compare, difference
 from tin_bucket.core.analysis.duplicates import duplicates_by_content, repeats_within_pages
+from tin_bucket.core.document.made_with import changed_since
+from tin_bucket.core.document.query import Brief
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import Table, TableColumn, count_filled
@@ -109,9 +112,7 @@ class Snapshots:
         snapshot_id = int(cursor.lastrowid or 0)
         column_copy.store(db, query_id, snapshot_id, table, self._tuning.copied_from)
         if before is not None:
-            since = self._compare(db, before["id"], snapshot_id, match).counts()
-            since.pop("same")
-            db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), snapshot_id))
+            self._note_changes(db, before["id"], snapshot_id, match)
         return snapshot_id
 
     def rebuild(
@@ -152,9 +153,15 @@ class Snapshots:
         at = order.index(snapshot_id)
         for then, now_id in zip(order[max(0, at - 1) : at + 1], order[max(1, at) : at + 2], strict=False):
             own = json.loads(db.execute("SELECT match FROM snapshot WHERE id = ?", (now_id,)).fetchone()[0])
-            since = self._compare(db, then, now_id, own).counts()
+            self._note_changes(db, then, now_id, own)
+
+    def _note_changes(self, db: sqlite3.Connection, then: int, now: int, match: list[str]) -> None:
+        """Note what has changed between two snapshots: rows; or the query itself, which is no change of the data."""
+        since = _other_query(db, then, now)
+        if not since:
+            since = self._compare(db, then, now, match).counts()
             since.pop("same")
-            db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), now_id))
+        db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), now))
 
     def same_content(self, db: sqlite3.Connection, snapshot_id: int, pages: Ints) -> tuple[int, bool]:
         """How many rows of a snapshot have the content of a row on an earlier page, and whether a page itself has
@@ -389,3 +396,30 @@ def _unknown(snapshot_id: int) -> ProblemError:
         where=f"snapshot {snapshot_id}",
         do="Choose one on the query's time line.",
     )
+
+
+def _other_query(db: sqlite3.Connection, then: int, now: int) -> dict[str, int]:
+    """Whether two snapshots were made by other questions (``asks``), other readings of the answers (``reads``), or
+    other values of parameters (``values``). Dates move with the calendar, and are no news."""
+    made = [
+        db.execute(
+            "SELECT coalesce(snapshot.brief, run.brief) AS brief, run.bindings FROM snapshot"
+            " JOIN run ON run.id = snapshot.run_id WHERE snapshot.id = ?",
+            (one,),
+        ).fetchone()
+        for one in (then, now)
+    ]
+    if made[0]["brief"] == made[1]["brief"] and made[0]["bindings"] == made[1]["bindings"]:
+        return {}
+    try:
+        old, new = (Brief.model_validate_json(one["brief"]) for one in made)
+    except ValidationError:
+        return {}  # A format of old, of which nothing can be said.
+    differs = changed_since(old, new)
+    if differs is not None:
+        return {"asks": 1} if differs.asks else {"reads": 1}
+    dates = {one.name for one in new.parameters if one.kind in ("date", "date and time", "month")}
+    was, is_now = (
+        {name: value for name, value in json.loads(one["bindings"]).items() if name not in dates} for one in made
+    )
+    return {} if was == is_now else {"values": 1}

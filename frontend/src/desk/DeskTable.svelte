@@ -3,6 +3,7 @@
   import { push } from 'svelte-spa-router';
   import type { QueryLine } from '../api/client';
   import { count, counted, when } from '../domain/words/format';
+  import { sinceWords } from '../domain/words/runs';
   import { stateWords } from '../domain/words/proof';
   import CountLine from '../table/CountLine.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
@@ -121,7 +122,9 @@
           </div>
         </td>
         <td>
-          {#if line.latest && 'new' in line.latest.since}
+          {#if line.latest && sinceWords(line.latest.since)}
+            <span class="muted">{sinceWords(line.latest.since)}</span>
+          {:else if line.latest && 'new' in line.latest.since}
             {@const since = line.latest.since}
             {#if since.new || since.gone || since.changed}
               <a

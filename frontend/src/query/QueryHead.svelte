@@ -8,6 +8,7 @@
   import type { Brief, QueryDetail, Values } from '../api/client';
   import { count, counted, when } from '../domain/words/format';
   import { iterationNames } from '../domain/words/labels';
+  import { sinceWords } from '../domain/words/runs';
   import { STATE_MEANS, STATE_SIGNS } from '../domain/words/proof';
   import type { QueryStore } from './queryStore.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
@@ -119,6 +120,7 @@
             {@const since = latest.since}
             · + {count(since.new ?? 0)} new, − {count(since.gone ?? 0)} gone, ● {count(since.changed ?? 0)} changed
           {/if}
+          {#if sinceWords(latest.since)}· {sinceWords(latest.since)}{/if}
           · {counted(detail.snapshots.length, 'snapshot')}
           {#if latest.state === 'complete' && latest.evidence}· proof: {latest.evidence}{/if}
         {:else}

@@ -62,6 +62,16 @@ _ADVICE = {
         "Check the method in the service's docs.",
     ),
     408: ("service-slow", "The service gave up waiting", "Ask again."),
+    413: (
+        "call-too-long",
+        "The call is too large for the service",
+        "Send fewer values in one call: fewer ids a call, or a shorter list.",
+    ),
+    414: (
+        "call-too-long",
+        "The address is too long for the service",
+        "Send fewer values in one call: fewer ids a call, or a shorter list.",
+    ),
     422: ("call-refused", "The service cannot use a value of the call", "Check the parameters' values."),
     429: (
         "too-many-calls",

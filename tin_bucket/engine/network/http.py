@@ -200,6 +200,13 @@ def _client_error(error: aiohttp.ClientError, call: Call, where: str) -> Answer:
             where,
             "Check the spelling of the service's base address, and that this machine is on the network.",
         )
+    if isinstance(error, aiohttp.ClientConnectorSSLError):
+        return _failed(
+            "not-secure",
+            f"“{host}” does not speak https there.",
+            where,
+            "If the API is asked by plain http, let the service's base address begin with http://. Nothing was sent.",
+        )
     if isinstance(error, aiohttp.ClientConnectorCertificateError | aiohttp.ClientSSLError):
         return _failed(
             "not-secure",

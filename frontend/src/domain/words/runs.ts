@@ -34,3 +34,10 @@ export function ageWords(detail: QueryDetail): string {
   if (latest.rebuilt) parts.push(`rebuilt ${when(latest.rebuilt)}`);
   return parts.join(' · ');
 }
+
+/** Why a snapshot is not compared with the one before: the query itself was changed. Empty where it was not. */
+export function sinceWords(since: Record<string, number>): string {
+  if (since.asks) return 'the question was changed';
+  if (since.reads) return 'the columns were changed';
+  return since.values ? 'asked with other values' : '';
+}
