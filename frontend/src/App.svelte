@@ -21,12 +21,13 @@
     '/query/:id/compare': ComparePage,
     '*': LostPage,
   };
+  let main = $state<HTMLElement>();
   let loading = $state(loadChoices());
 </script>
 
 <div class="flex h-full flex-col" style="background: var(--page)">
-  <TopBar />
-  <main class="min-h-0 flex-1">
+  <TopBar onskip={() => main?.focus()} />
+  <main class="min-h-0 flex-1 outline-none" bind:this={main} tabindex="-1">
     {#await loading then}
       <Router {routes} />
     {:catch error}

@@ -90,6 +90,7 @@
 </script>
 
 <div class="h-full overflow-auto px-5 py-4" bind:this={view} style="background: var(--band)">
+  {#if desk?.queries.length !== 0}<h1 class="sr-only">Desk</h1>{/if}
   <form class="paste" onsubmit={begin}>
     <textarea
       aria-label="Address, command or rows to begin a query with"

@@ -131,11 +131,13 @@
                 href="#/query/{line.id}/compare"
                 class="since"
                 onclick={(event) => event.stopPropagation()}
-                aria-label="{since.new} new, {since.gone} gone, {since.changed} changed: compare"
+                title="Compare with the snapshot before"
               >
-                <span>+ {count(since.new ?? 0)}</span>
-                <span>− {count(since.gone ?? 0)}</span>
-                <span class="changed" class:none={!since.changed}>● {count(since.changed ?? 0)}</span>
+                <span>+ {count(since.new ?? 0)}<span class="sr-only"> new</span></span>
+                <span>− {count(since.gone ?? 0)}<span class="sr-only"> gone</span></span>
+                <span class="changed" class:none={!since.changed}
+                  >● {count(since.changed ?? 0)}<span class="sr-only"> changed</span></span
+                >
               </a>
             {:else}
               <span class="muted">nothing changed</span>

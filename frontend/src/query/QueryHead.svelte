@@ -77,33 +77,35 @@
       size={27}
     />
     <div class="min-w-0 flex-1">
-      <Popover label="Name and note" look="title" width={420}>
-        {#snippet trigger()}{draft.name}{/snippet}
-        {#snippet children()}
-          <div class="space-y-3">
-            <label class="block">
-              <span class="label">Name</span>
-              <input
-                class="field"
-                value={draft.name}
-                onchange={(event) => {
-                  const name = event.currentTarget.value.trim();
-                  if (name) void work.change({ ...draft, name });
-                }}
-              />
-            </label>
-            <label class="block">
-              <span class="label">Note</span>
-              <textarea
-                class="field"
-                rows="3"
-                value={draft.note}
-                onchange={(event) => void work.change({ ...draft, note: event.currentTarget.value })}
-              ></textarea>
-            </label>
-          </div>
-        {/snippet}
-      </Popover>
+      <h1>
+        <Popover label="Name and note" look="title" width={420}>
+          {#snippet trigger()}{draft.name}{/snippet}
+          {#snippet children()}
+            <div class="space-y-3">
+              <label class="block">
+                <span class="label">Name</span>
+                <input
+                  class="field"
+                  value={draft.name}
+                  onchange={(event) => {
+                    const name = event.currentTarget.value.trim();
+                    if (name) void work.change({ ...draft, name });
+                  }}
+                />
+              </label>
+              <label class="block">
+                <span class="label">Note</span>
+                <textarea
+                  class="field"
+                  rows="3"
+                  value={draft.note}
+                  onchange={(event) => void work.change({ ...draft, note: event.currentTarget.value })}
+                ></textarea>
+              </label>
+            </div>
+          {/snippet}
+        </Popover>
+      </h1>
       <p class="muted truncate text-[13px]">
         {#if work.dirty}
           <strong role="status" style="color: var({work.drafts.problem ? '--straw-ink' : '--damson'})"

@@ -105,9 +105,9 @@
     <table class="listing mt-4 w-full text-[13.5px]">
       <thead>
         <tr>
-          <th></th><th>Query</th><th>Started</th><th>Trigger</th><th class="right">Took</th><th class="right"
-            >Waited</th
-          >
+          <th><span class="sr-only">State</span></th><th>Query</th><th>Started</th><th>Trigger</th><th
+            class="right">Took</th
+          ><th class="right">Waited</th>
           <th class="right">Calls</th><th class="right">Retries</th><th class="right">Size</th>
           <th class="right">Rows</th><th>How it ended</th>
         </tr>

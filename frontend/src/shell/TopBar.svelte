@@ -5,6 +5,12 @@
   import { mode, switchMode } from './mode.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
 
+  interface Props {
+    /** Somebody goes past the menu to the content. */
+    onskip: () => void;
+  }
+  let { onskip }: Props = $props();
+
   const places = [
     { name: 'Desk', href: '#/', here: (path: string) => path === '/' || path.startsWith('/query') },
     { name: 'Services and keys', href: '#/services', here: (path: string) => path === '/services' },
@@ -17,6 +23,7 @@
   class="flex h-10 shrink-0 items-stretch gap-5 border-b px-4"
   style="border-color: var(--line); background: linear-gradient(var(--paper), var(--band))"
 >
+  <button class="skip" onclick={onskip}>Skip to the content</button>
   <a href="#/" class="flex items-center gap-3 font-bold" style="color: var(--ink)">
     <BucketMark level={0.8} size={24} /> Tin Bucket
   </a>
@@ -57,5 +64,19 @@
     color: var(--damson);
     border-bottom-color: var(--damson);
     font-weight: 600;
+  }
+  .skip {
+    position: absolute;
+    left: 8px;
+    top: -60px;
+    z-index: 50;
+    padding: 6px 12px;
+    border-radius: 7px;
+    background: var(--paper);
+    color: var(--link);
+    box-shadow: var(--shadow);
+  }
+  .skip:focus {
+    top: 6px;
   }
 </style>

@@ -68,7 +68,11 @@
   {#if open}
     <Portal>
       <Popover.Positioner class="z-40">
-        <Popover.Content class="sheet" style="width: {width}px; max-width: calc(100vw - 24px)">
+        <Popover.Content
+          class="sheet"
+          aria-label={label}
+          style="width: {width}px; max-width: calc(100vw - 24px)"
+        >
           <Popover.Title class="mb-2 font-bold">{label}</Popover.Title>
           {#if earlier && typed}
             <p class="seen mb-2 flex items-center gap-2">

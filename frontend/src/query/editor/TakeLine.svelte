@@ -45,6 +45,13 @@
   );
   const isAll = $derived(!take.columns);
   const total = $derived(columns.length + (preview?.fresh.length ?? 0));
+  const columnWords = $derived.by(() => {
+    const [here, all] = [columns.length, total];
+    if (!here) return isAll || !all ? 'all columns' : 'no columns';
+    if (!isAll && here < all) return `${count(here)} of ${counted(all, 'column')}`;
+    if (isAll && preview?.fresh.length) return `the first ${counted(here, 'column')}`;
+    return here === 1 ? 'its one column' : `all ${count(here)} columns`;
+  });
   const rowsWords = $derived(
     take.rows_for.map((place) => place.replace(/^\$\.?/, '').replaceAll('[*]', '')).join(', '),
   );
@@ -179,11 +186,7 @@
         </div>
       {/snippet}
     </Popover>{/if};
-  <button class="phrase" aria-label="Columns" onclick={oncolumns}
-    >{isAll
-      ? `${preview?.fresh.length ? 'the first' : 'all'}${columns.length ? ` ${count(columns.length)}` : ''}`
-      : `${count(columns.length)} of ${count(total)}`} columns</button
-  >.
+  <button class="phrase" {...{ 'aria-description': 'Columns' }} onclick={oncolumns}>{columnWords}</button>.
 </EditorRow>
 {#if guess}
   <div class="seen mb-2">

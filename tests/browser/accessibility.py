@@ -1,0 +1,26 @@
+"""Looks for barriers with axe-core, which knows the rules of WCAG 2.2."""
+
+from pathlib import Path
+
+SCRIPT = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+# Beside all that is serious, these are ours to keep.
+_OWN = ["label-content-name-mismatch", "page-has-heading-one", "empty-table-header", "region", "landmark-one-main"]
+_STILL = {"textContent": "*, *::before, *::after { transition: none !important; animation: none !important; }"}
+_RUN = """
+const done = arguments[arguments.length - 1];
+const rules = Object.fromEntries(arguments[0].map((rule) => [rule, { enabled: true }]));
+axe.run(document, { rules, resultTypes: ['violations'] }).then(
+  (found) => done(found.violations.map((one) => [one.id, one.impact,
+    one.nodes.map((node) => `${node.target.join(' ')}: ${node.html.slice(0, 120)} ${(node.any[0] || {}).message || ''}`)])),
+  (error) => done([['failed', 'critical', [String(error)]]]));
+"""
+
+
+def barriers(driver):
+    """What hinders somebody on the page as it is: the rule, and the first places that break it."""
+    if not driver.execute_script("return !!window.axe"):
+        driver.execute_script(SCRIPT.read_text())
+        # Colours that are on their way from one to another are neither.
+        driver.execute_script("document.head.append(Object.assign(document.createElement('style'), arguments[0]))", _STILL)
+    found = driver.execute_async_script(_RUN, _OWN)
+    return {rule: places[:3] for rule, impact, places in found if impact in ("serious", "critical") or rule in _OWN}

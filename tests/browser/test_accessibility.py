@@ -1,0 +1,89 @@
+"""No barrier on any page, popover or dialog: light and dark, at 1280 pixels and at 390."""
+
+import pytest
+from selenium.webdriver.common.by import By
+
+from tests.browser.accessibility import barriers
+
+pytestmark = pytest.mark.browser
+FARES = 2
+
+PAGES = {
+    "desk": ("/", "Sailings by route"),
+    "query": (f"/query/{FARES}", "Refreshed"),
+    "comparison": (f"/query/{FARES}/compare", "changed"),
+    "services": ("/services", "Skerrywick Operations"),
+    "sheets": ("/sheets", "sheet"),
+    "runs": ("/runs", "complete"),
+}
+# What opens in which page, by what is clicked on.
+OPENED = {
+    "name": (f"/query/{FARES}", ["Name and note"]),
+    "parameter": (f"/query/{FARES}", ["Parameter from"]),
+    "question": (f"/query/{FARES}", ["The question"]),
+    "for each": (f"/query/{FARES}", ["For each"]),
+    "pages": (f"/query/{FARES}", ["How pages are turned"]),
+    "records": (f"/query/{FARES}", ["Where the records are"]),
+    "columns": (f"/query/{FARES}", ["6 of 15 columns"]),
+    "lookup": (f"/query/{FARES}", ["Look up"]),
+    "schedule": (f"/query/{FARES}", ["When it is refreshed"]),
+    "match": (f"/query/{FARES}", ["Match columns"]),
+    "saved": (f"/query/{FARES}", ["Saved answers"]),
+    "export": (f"/query/{FARES}", ["Export the table"]),
+    "more": (f"/query/{FARES}", ["This query"]),
+    "glance": (f"/query/{FARES}", ["class"]),
+    "column": (f"/query/{FARES}", ["class", "The column"]),
+    "answers": (f"/query/{FARES}", ["Answers"]),
+    "calls": (f"/query/{FARES}", ["Calls"]),
+    "delete": (f"/query/{FARES}", ["This query", "Delete…"]),
+    "service": ("/services", ["Edit"]),
+    "new service": ("/services", ["Add a service"]),
+    "carry": ("/services", ["Export / import…"]),
+}
+
+
+@pytest.fixture
+def mode(driver):
+    def set_mode(dark, width):
+        size = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        driver.execute_script("document.documentElement.dataset.mode = arguments[0]", "dark" if dark else "light")
+
+    yield set_mode
+    set_mode(False, 1280)
+
+
+def everywhere(driver, mode):
+    """What hinders on the page as it is, in every mode and width."""
+    found = {}
+    for dark, width in ((False, 1280), (True, 1280), (False, 390), (True, 390)):
+        mode(dark, width)
+        for rule, places in barriers(driver).items():
+            found.setdefault(rule, places)
+    mode(False, 1280)
+    return found
+
+
+def test_no_page_has_a_barrier(furnished, driver, mode):
+    found = {}
+    for name, (path, says) in PAGES.items():
+        furnished.go(path)
+        furnished.says(says)
+        found[name] = everywhere(driver, mode)
+    assert {name: told for name, told in found.items() if told} == {}
+
+
+@pytest.mark.parametrize("page", ["query", "services"])
+def test_nothing_that_opens_has_a_barrier(furnished, driver, mode, page):
+    found = {}
+    for name, (path, clicks) in OPENED.items():
+        if not path.startswith(f"/{page}"):
+            continue
+        furnished.go(path)
+        furnished.says(PAGES[page][1])
+        if page == "query":
+            furnished.wait(lambda: driver.find_elements(By.CSS_SELECTOR, "[role=gridcell]"), "no table")
+        for click in clicks:
+            furnished.click(click, "button, a, [role=tab]")
+        found[name] = everywhere(driver, mode)
+    assert {name: told for name, told in found.items() if told} == {}
