@@ -16,11 +16,17 @@ axe.run(document, { rules, resultTypes: ['violations'] }).then(
 """
 
 
-def barriers(driver):
-    """What hinders somebody on the page as it is: the rule, and the first places that break it."""
+def watch(driver):
+    """Get ready on a page that was just opened. Colours that are on their way from one to another are neither."""
     if not driver.execute_script("return !!window.axe"):
         driver.execute_script(SCRIPT.read_text())
-        # Colours that are on their way from one to another are neither.
-        driver.execute_script("document.head.append(Object.assign(document.createElement('style'), arguments[0]))", _STILL)
+        driver.execute_script(
+            "document.head.append(Object.assign(document.createElement('style'), arguments[0]))", _STILL
+        )
+
+
+def barriers(driver):
+    """What hinders somebody on the page as it is: the rule, and the first places that break it."""
+    watch(driver)
     found = driver.execute_async_script(_RUN, _OWN)
     return {rule: places[:3] for rule, impact, places in found if impact in ("serious", "critical") or rule in _OWN}

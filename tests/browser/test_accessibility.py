@@ -3,7 +3,7 @@
 import pytest
 from selenium.webdriver.common.by import By
 
-from tests.browser.accessibility import barriers
+from tests.browser.accessibility import barriers, watch
 
 pytestmark = pytest.mark.browser
 FARES = 2
@@ -83,6 +83,7 @@ def test_nothing_that_opens_has_a_barrier(furnished, driver, mode, page):
         furnished.says(PAGES[page][1])
         if page == "query":
             furnished.wait(lambda: driver.find_elements(By.CSS_SELECTOR, "[role=gridcell]"), "no table")
+        watch(driver)
         for click in clicks:
             furnished.click(click, "button, a, [role=tab]")
         found[name] = everywhere(driver, mode)

@@ -113,7 +113,7 @@ def test_columns_are_drawn_elsewhere_and_new_fields_are_taken_with_a_click(hands
     hands.click("Take it")
     hands.wait(lambda: hands.cells("gate.number") == ["4", ""], "the new field is no column")
     hands.click("gate.number", "[role=columnheader] button")
-    assert "1 of 2 · 1 not in the answer" in hands.says("not in the answer", "[role=dialog] dd")
+    assert "1 of 2 (50 %) · 1 not in the answer" in hands.says("not in the answer", "[role=dialog] dd")
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     hands.go("/")
     hands.says("answers have changed")

@@ -114,7 +114,7 @@
 
 <div class="flex h-full flex-col">
   <header class="border-b px-4 pt-3" style="border-color: var(--line)">
-    <div class="flex items-baseline gap-4">
+    <div class="flex items-baseline gap-4 max-[700px]:flex-wrap max-[700px]:gap-1">
       <h1 class="truncate text-[19px] font-bold">{detail?.brief.name ?? ''}, then and now</h1>
       <span class="muted flex-1 text-[13.5px]">
         {#if found}{found.match.length
@@ -188,9 +188,9 @@
         >
       {/if}
     </p>
-    <div class="flex min-h-0 flex-1">
+    <div class="flex min-h-0 flex-1 max-[700px]:flex-col">
       <aside
-        class="w-[252px] shrink-0 overflow-auto border-r px-3 py-3"
+        class="w-[252px] shrink-0 overflow-auto border-r px-3 py-3 max-[700px]:max-h-40 max-[700px]:w-full max-[700px]:border-r-0 max-[700px]:border-b"
         style="border-color: var(--line); background: var(--brief)"
       >
         {#each states as [key, sign, words, number] (key)}

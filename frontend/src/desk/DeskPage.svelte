@@ -264,4 +264,12 @@
   .paste textarea::placeholder {
     color: var(--muted);
   }
+  @media (max-width: 700px) {
+    .paste {
+      flex-wrap: wrap;
+    }
+    .paste textarea {
+      flex-basis: 100%;
+    }
+  }
 </style>

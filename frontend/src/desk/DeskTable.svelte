@@ -44,21 +44,21 @@
   <colgroup>
     <col style="width: 56px" />
     <col />
-    <col style="width: 150px" />
-    <col style="width: 220px" />
-    <col style="width: 200px" />
-    <col style="width: 130px" />
-    <col style="width: 96px" />
+    <col class="wide" style="width: 150px" />
+    <col class="rows" />
+    <col class="wide" style="width: 200px" />
+    <col class="wide" style="width: 130px" />
+    <col class="wide" style="width: 96px" />
   </colgroup>
   <thead>
     <tr>
       <th><span class="sr-only">Freshness</span></th>
       <th>Query</th>
-      <th>Refreshed</th>
+      <th class="wide">Refreshed</th>
       <th class="right">Rows</th>
-      <th>Since the snapshot before</th>
-      <th>Next</th>
-      <th class="right">Snapshots</th>
+      <th class="wide">Since the snapshot before</th>
+      <th class="wide">Next</th>
+      <th class="right wide">Snapshots</th>
     </tr>
   </thead>
   <tbody bind:this={body}>
@@ -89,7 +89,7 @@
             {#if line.drift}· <span style="color: var(--straw-ink)">{line.drift}</span>{/if}
           </small>
         </td>
-        <td>
+        <td class="wide">
           {#if line.waiting}
             <span style="color: var(--straw-ink)">waiting for its key</span>
           {:else if line.running !== null && line.running !== undefined}
@@ -103,7 +103,7 @@
         </td>
         <td class="right">
           <div class="flex items-center justify-end gap-4">
-            <CountLine counts={line.counts} />
+            <span class="wide"><CountLine counts={line.counts} /></span>
             <div>
               <span class="font-bold">{line.latest ? count(line.latest.rows) : ''}</span>
               <small
@@ -121,7 +121,7 @@
             </div>
           </div>
         </td>
-        <td>
+        <td class="wide">
           {#if line.latest && sinceWords(line.latest.since)}
             <span class="muted">{sinceWords(line.latest.since)}</span>
           {:else if line.latest && 'new' in line.latest.since}
@@ -144,10 +144,10 @@
             {/if}
           {/if}
         </td>
-        <td class="muted">
+        <td class="muted wide">
           {line.paused ? 'paused' : line.next_time ? when(line.next_time, now) : 'by hand'}
         </td>
-        <td class="right muted">{count(line.snapshots)}</td>
+        <td class="right muted wide">{count(line.snapshots)}</td>
       </tr>
     {/each}
     {#if span.last < lines.length}
@@ -157,6 +157,17 @@
 </table>
 
 <style>
+  .rows {
+    width: 220px;
+  }
+  @media (max-width: 700px) {
+    .wide {
+      display: none;
+    }
+    .rows {
+      width: 120px;
+    }
+  }
   table {
     table-layout: fixed;
   }

@@ -69,14 +69,14 @@
 </script>
 
 <header class="border-b px-4 pt-2.5 pb-2" style="border-color: var(--line)">
-  <div class="flex items-center gap-3">
+  <div class="flex items-center gap-3 max-[700px]:flex-wrap max-[700px]:gap-2">
     <BucketMark
       level={latest ? 0.9 : 0}
       dented={detail.last_run?.state === 'failed'}
       busy={work.run.running}
       size={27}
     />
-    <div class="min-w-0 flex-1">
+    <div class="min-w-0 flex-1 max-[700px]:basis-[calc(100%-48px)]">
       <h1>
         <Popover label="Name and note" look="title" width={420}>
           {#snippet trigger()}{draft.name}{/snippet}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { innerWidth } from 'svelte/reactivity/window';
   import { push } from 'svelte-spa-router';
   import { api, ask } from '../api/client';
   import AnswersView from '../answers/AnswersView.svelte';
@@ -29,12 +30,20 @@
   let { params }: Props = $props();
 
   const work = $derived(new QueryStore(Number(params.id)));
-  const TABS = [
+  type TabName = 'brief' | 'table' | 'answers' | 'calls';
+  /** Pixels below which the brief and the table do not fit side by side. */
+  const NARROW = 700;
+  const narrow = $derived((innerWidth.current ?? 1280) < NARROW);
+  const tabs = $derived<[TabName, string][]>([
+    ...(narrow ? ([['brief', 'Brief']] as [TabName, string][]) : []),
     ['table', 'Table'],
     ['answers', 'Answers'],
     ['calls', 'Calls'],
-  ] as const;
-  let tab = $state<(typeof TABS)[number][0]>('table');
+  ]);
+  let tab = $state<TabName>('table');
+  $effect(() => {
+    if (tab === 'brief' && !narrow) tab = 'table';
+  });
   let chosenAnswer = $state(0);
   let chosenCall = $state<number | null>(null);
   let trace = $state<{ row: number; number: number; column: number; box: DOMRect; byKey: boolean } | null>(
@@ -140,13 +149,19 @@
       ondelete={() => (confirming = true)}
     />
     <div class="flex min-h-0 flex-1">
-      {#key work.id}<BriefColumn {work} {detail} {draft} oncolumns={() => (choosing = true)} />{/key}
+      {#if !narrow}
+        {#key work.id}<BriefColumn {work} {detail} {draft} oncolumns={() => (choosing = true)} />{/key}
+      {/if}
       <section class="flex min-w-0 flex-1 flex-col" style="background: var(--paper)">
-        <Tabs bind:value={tab} tabs={TABS}>
+        <Tabs bind:value={tab} {tabs}>
           {#snippet aside()}<TableAge {work} {detail} />{/snippet}
           {#snippet above()}<DraftNotices {work} {detail} /><RunNotices {work} {detail} {draft} />{/snippet}
           {#snippet children(tab)}
-            {#if tab === 'table'}
+            {#if tab === 'brief'}
+              {#key work.id}
+                <BriefColumn {work} {detail} {draft} whole oncolumns={() => (choosing = true)} />
+              {/key}
+            {:else if tab === 'table'}
               {#if work.columns.length}
                 <div class="flex h-full flex-col">
                   <ViewBar

@@ -102,46 +102,49 @@
           : 'No run matches.'}
     </p>
   {:else if runs}
-    <table class="listing mt-4 w-full text-[13.5px]">
-      <thead>
-        <tr>
-          <th><span class="sr-only">State</span></th><th>Query</th><th>Started</th><th>Trigger</th><th
-            class="right">Took</th
-          ><th class="right">Waited</th>
-          <th class="right">Calls</th><th class="right">Retries</th><th class="right">Size</th>
-          <th class="right">Rows</th><th>How it ended</th>
-        </tr>
-      </thead>
-      <tbody>
-        {#each shown as run (run.id)}
-          {@const cost = run.report.tally}
-          <tr class:bad={bad(run)}>
-            <td class="center">{SIGNS[run.state] ?? ''}</td>
-            <td class="name"><a class="font-semibold" href="#/query/{run.query_id}">{run.query_name}</a></td>
-            <td>{when(run.started)}</td>
-            <td class="muted">{run.cause}{run.resumed_from ? ', resumed' : ''}</td>
-            <td class="right">{took(run)}</td>
-            <td class="right">{cost.waited >= 1 ? remaining(cost.waited) : ''}</td>
-            <td class="right">
-              {count(run.calls)}
-              {#if cost.saved}<small>+ {count(cost.saved)} saved</small>{/if}
-            </td>
-            <td class="right">{cost.retries ? count(cost.retries) : ''}</td>
-            <td class="right">{cost.bytes ? bytes(cost.bytes) : ''}</td>
-            <td class="right">
-              {run.snapshot_id ? count(run.rows) : '–'}
-              {#if run.stated_total !== null && run.stated_total !== undefined}
-                <small>{run.rows === run.records ? 'of' : 'from'} {count(run.stated_total)}</small>
-              {/if}
-            </td>
-            <td class="end">
-              <strong>{run.state}</strong> <span class="muted">{ended(run)}</span>
-              {#if run.can_resume}<button class="plain" onclick={() => resume(run)}>resume</button>{/if}
-            </td>
+    <div class="overflow-x-auto">
+      <table class="listing mt-4 w-full text-[13.5px]">
+        <thead>
+          <tr>
+            <th><span class="sr-only">State</span></th><th>Query</th><th>Started</th><th>Trigger</th><th
+              class="right">Took</th
+            ><th class="right">Waited</th>
+            <th class="right">Calls</th><th class="right">Retries</th><th class="right">Size</th>
+            <th class="right">Rows</th><th>How it ended</th>
           </tr>
-        {/each}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {#each shown as run (run.id)}
+            {@const cost = run.report.tally}
+            <tr class:bad={bad(run)}>
+              <td class="center">{SIGNS[run.state] ?? ''}</td>
+              <td class="name"><a class="font-semibold" href="#/query/{run.query_id}">{run.query_name}</a></td
+              >
+              <td>{when(run.started)}</td>
+              <td class="muted">{run.cause}{run.resumed_from ? ', resumed' : ''}</td>
+              <td class="right">{took(run)}</td>
+              <td class="right">{cost.waited >= 1 ? remaining(cost.waited) : ''}</td>
+              <td class="right">
+                {count(run.calls)}
+                {#if cost.saved}<small>+ {count(cost.saved)} saved</small>{/if}
+              </td>
+              <td class="right">{cost.retries ? count(cost.retries) : ''}</td>
+              <td class="right">{cost.bytes ? bytes(cost.bytes) : ''}</td>
+              <td class="right">
+                {run.snapshot_id ? count(run.rows) : '–'}
+                {#if run.stated_total !== null && run.stated_total !== undefined}
+                  <small>{run.rows === run.records ? 'of' : 'from'} {count(run.stated_total)}</small>
+                {/if}
+              </td>
+              <td class="end">
+                <strong>{run.state}</strong> <span class="muted">{ended(run)}</span>
+                {#if run.can_resume}<button class="plain" onclick={() => resume(run)}>resume</button>{/if}
+              </td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
     {#if runs.length >= 500}<p class="muted mt-3">The newest 500 runs are shown.</p>{/if}
   {/if}
 </div>

@@ -30,7 +30,7 @@
 </script>
 
 <article class="rounded-[9px] border p-4" style="border-color: var(--line); background: var(--paper)">
-  <div class="flex items-start gap-6">
+  <div class="flex items-start gap-6 max-[700px]:flex-col max-[700px]:gap-3">
     <div class="min-w-0 flex-1">
       <h2 class="text-[16px] font-bold">{service.name}</h2>
       <p class="wrap-anywhere"><code>{service.base}</code></p>
@@ -60,10 +60,10 @@
         </p>
       {/if}
     </div>
-    <div class="w-[430px] shrink-0">
+    <div class="w-[430px] shrink-0 max-[700px]:w-full">
       <KeyStatus {info} {onkey} {onforget} {onend} />
     </div>
-    <div class="flex shrink-0 flex-col gap-2">
+    <div class="flex shrink-0 flex-col gap-2 max-[700px]:flex-row">
       <button class="press small" onclick={oncheck}>Check</button>
       <button class="press small" onclick={onedit}>Edit</button>
       <button class="press small" onclick={ondrop}>Delete</button>

@@ -116,8 +116,8 @@
 </script>
 
 <div class="h-full overflow-auto px-6 py-5" style="background: var(--band)">
-  <div class="flex items-center">
-    <div class="flex-1">
+  <div class="flex items-center gap-2 max-[700px]:flex-wrap">
+    <div class="flex-1 max-[700px]:basis-full">
       <h1 class="text-[19px] font-bold">Services and keys</h1>
       <p class="muted">
         A service is one API. Its key is stored once, encrypted in this workspace, and goes to that service

@@ -67,8 +67,8 @@
     take(event.dataTransfer?.files[0]);
   }}
 >
-  <div class="flex items-center">
-    <div class="flex-1">
+  <div class="flex items-center gap-2 max-[700px]:flex-wrap">
+    <div class="flex-1 max-[700px]:basis-full">
       <h1 class="text-[19px] font-bold">Sheets</h1>
       <p class="muted">
         Rows of your own: a query can read them, and a question can be asked for each of them. Paste cells
@@ -96,27 +96,30 @@
       detected.
     </p>
   {:else if sheets}
-    <table class="listing mt-4 w-full">
-      <thead
-        ><tr
-          ><th>Sheet</th><th>File</th><th class="right">Rows</th><th>Columns</th><th>Added</th><th>Read by</th
-          ><th></th></tr
-        ></thead
-      >
-      <tbody>
-        {#each sheets as sheet (sheet.name)}
-          <tr>
-            <td class="font-bold">{sheet.name}</td>
-            <td class="muted">{sheet.file}</td>
-            <td class="right">{counted(sheet.rows, 'row')}</td>
-            <td class="columns">{sheet.headings.join(', ')}</td>
-            <td class="muted">{when(sheet.added)}</td>
-            <td class="columns">{sheet.used_by.join(', ') || 'no query'}</td>
-            <td class="right"><button class="press small" onclick={() => drop(sheet)}>Delete</button></td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
+    <div class="overflow-x-auto">
+      <table class="listing mt-4 w-full">
+        <thead
+          ><tr
+            ><th>Sheet</th><th>File</th><th class="right">Rows</th><th>Columns</th><th>Added</th><th
+              >Read by</th
+            ><th></th></tr
+          ></thead
+        >
+        <tbody>
+          {#each sheets as sheet (sheet.name)}
+            <tr>
+              <td class="font-bold">{sheet.name}</td>
+              <td class="muted">{sheet.file}</td>
+              <td class="right">{counted(sheet.rows, 'row')}</td>
+              <td class="columns">{sheet.headings.join(', ')}</td>
+              <td class="muted">{when(sheet.added)}</td>
+              <td class="columns">{sheet.used_by.join(', ') || 'no query'}</td>
+              <td class="right"><button class="press small" onclick={() => drop(sheet)}>Delete</button></td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
   {/if}
   {#if about}
     <p class="muted mt-4 text-[13px]">

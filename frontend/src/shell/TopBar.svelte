@@ -20,14 +20,17 @@
 </script>
 
 <header
-  class="flex h-10 shrink-0 items-stretch gap-5 border-b px-4"
+  class="flex h-10 shrink-0 items-stretch gap-5 border-b px-4 max-[700px]:gap-2 max-[700px]:px-2"
   style="border-color: var(--line); background: linear-gradient(var(--paper), var(--band))"
 >
   <button class="skip" onclick={onskip}>Skip to the content</button>
   <a href="#/" class="flex items-center gap-3 font-bold" style="color: var(--ink)">
-    <BucketMark level={0.8} size={24} /> Tin Bucket
+    <BucketMark level={0.8} size={24} /> <span class="max-[700px]:sr-only">Tin Bucket</span>
   </a>
-  <nav class="flex items-stretch gap-5 pl-2" aria-label="Main">
+  <nav
+    class="flex min-w-0 items-stretch gap-5 overflow-x-auto pl-2 whitespace-nowrap max-[700px]:gap-3.5"
+    aria-label="Main"
+  >
     {#each places as place (place.href)}
       {@const here = place.here(router.location)}
       <a

@@ -20,8 +20,10 @@
     detail: QueryDetail;
     draft: Brief;
     oncolumns: () => void;
+    /** Whether it has the page to itself. */
+    whole?: boolean;
   }
-  let { work, detail, draft, oncolumns }: Props = $props();
+  let { work, detail, draft, oncolumns, whole = false }: Props = $props();
 
   let services = $state.raw<ServiceInfo[]>([]);
   const keyless = $derived(detail.service?.key && detail.key && !detail.key.ready ? detail.service : null);
@@ -50,7 +52,7 @@
 </script>
 
 <aside
-  class="w-[340px] shrink-0 overflow-auto border-r px-4 py-2"
+  class="shrink-0 overflow-auto px-4 py-2 {whole ? 'h-full w-full' : 'w-[340px] border-r'}"
   style="border-color: var(--line); background: var(--brief)"
   aria-label="The brief"
 >

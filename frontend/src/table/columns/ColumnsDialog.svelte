@@ -197,7 +197,7 @@
     {/snippet}
   </VirtualList>
   {#if problem}<p class="mt-2" style="color: var(--straw-ink)" role="alert">{problem}</p>{/if}
-  <div class="mt-3 flex items-center gap-2">
+  <div class="mt-3 flex flex-wrap items-center gap-2">
     <button class="press main" disabled={!taken} onclick={done}>Take {count(taken)} columns</button>
     <button
       class="press"
