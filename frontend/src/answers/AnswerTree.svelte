@@ -220,10 +220,10 @@
         {/each}
         <span class="copies">
           <button tabindex="-1" title="Copy the JSONPath" onclick={() => copy(formatPlace(steps))}
-            >path</button
+            >JSONPath</button
           >
           <button tabindex="-1" title="Copy the JSON Pointer" onclick={() => copy(formatPointer(steps))}
-            >pointer</button
+            >JSON Pointer</button
           >
         </span>
       </div>

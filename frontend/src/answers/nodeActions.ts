@@ -64,7 +64,10 @@ export function actionsOf(node: TreeNode, relation: Relation, rules: Rules): Nod
   const last = relation.lists.at(-1);
   if (!inner && last) {
     const act = (event: MouseEvent) => onask(askedOf(node, last.place, relation.place, last.depth), event);
-    return [field('record', relation.place, steps, rules), { words: 'once a record …', on: false, act }];
+    return [
+      field('record', relation.place, steps, rules),
+      { words: 'one value for each record …', on: false, act },
+    ];
   }
   if (!inner) return [field('record', relation.place, steps, rules)];
   const on = taken.has(key('list of record', relation.place));

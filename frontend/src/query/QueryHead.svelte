@@ -147,7 +147,7 @@
           <a
             class="press small w-full"
             href="/api/bundle?query={encodeURIComponent(detail.brief.name)}"
-            download>Take it out as a file</a
+            download>Export its definition</a
           >
           <button
             class="press small w-full"

@@ -72,7 +72,7 @@
           type="checkbox"
           checked={window.of === 'key'}
           onchange={(event) => change(at, { of: event.currentTarget.checked ? 'key' : 'service' })}
-        /> of the key
+        /> counted for the key, not for the service
       </label>
       <button
         type="button"
@@ -92,7 +92,7 @@
   >
   <div class="mt-3 grid grid-cols-2 gap-3">
     <label>
-      <span class="label">Concurrent calls, at most; fewer when the service slows down</span>
+      <span class="label">Concurrent calls, at most; after a refusal fewer are made</span>
       <input
         class="field"
         type="number"

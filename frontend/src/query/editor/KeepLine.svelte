@@ -89,7 +89,17 @@
             bind:value={at}
             onfocus={() => (kind = 'at')}
           />
-          <span class="muted truncate">{inZone}</span>
+          <input
+            class="field"
+            style="width: 150px"
+            list="zones"
+            aria-label="Time zone"
+            bind:value={inZone}
+            onfocus={() => (kind = 'at')}
+          />
+          <datalist id="zones">
+            {#each Intl.supportedValuesOf('timeZone') as one (one)}<option value={one}></option>{/each}
+          </datalist>
         </label>
         {#if kind === 'at'}
           <div class="flex gap-2.5 pl-6">
