@@ -61,7 +61,10 @@ test('a value in a list is asked about, with the fields that identify its item',
   });
   // Where the list's items are rows, its values are plain columns.
   const rows = rulesOf('$.data[*]', { rowsFor: ['$.fares'] });
-  expect(actions(amount, rows).map((one) => one.words)).toEqual(['make it a column', 'one value for each record …']);
+  expect(actions(amount, rows).map((one) => one.words)).toEqual([
+    'make it a column',
+    'one value for each record …',
+  ]);
 });
 
 test('a list whose items are rows can be taken back', () => {
