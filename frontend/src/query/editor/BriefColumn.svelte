@@ -8,6 +8,7 @@
   import KeyForm from '../../parts/KeyForm.svelte';
   import AskLine from './AskLine.svelte';
   import CallBox from './CallBox.svelte';
+  import EditorRow from './EditorRow.svelte';
   import FanOutLine from './fanOut/FanOutLine.svelte';
   import KeepLine from './KeepLine.svelte';
   import LookUpLine from './LookUpLine.svelte';
@@ -33,6 +34,8 @@
   onMount(() => {
     ask(api.GET('/api/services')).then((found) => (services = found), work.fail);
   });
+
+  const onadded = (info: ServiceInfo): void => void (services = [...services, info]);
 
   const takeNote = $derived.by(() => {
     const of = work.previews.shown ?? run;
@@ -98,10 +101,14 @@
     {oncolumns}
   />
   {#each draft.look_up as one, index (one.name)}
-    <LookUpLine {work} brief={draft} {index} note={lookUpNote(one.name)} {services} />
+    <LookUpLine {work} brief={draft} {index} note={lookUpNote(one.name)} {services} {onadded} />
   {/each}
   {#if work.columns.length}
-    <LookUpLine {work} brief={draft} index={-1} note="" {services} />
+    <LookUpLine {work} brief={draft} index={-1} note="" {services} {onadded} />
+  {:else}
+    <EditorRow verb="Look up">
+      <span class="muted">values for each row, as soon as there are rows: ask once first.</span>
+    </EditorRow>
   {/if}
   <KeepLine
     {work}

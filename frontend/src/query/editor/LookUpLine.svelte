@@ -9,6 +9,7 @@
     type ServiceInfo,
   } from '../../api/client';
   import { newColumn } from '../../domain/columns';
+  import { blankService } from '../../domain/limits';
   import type { QueryStore } from '../queryStore.svelte';
   import { templateNames } from '../../domain/words/labels';
   import ProblemNote from '../../ui/ProblemNote.svelte';
@@ -23,8 +24,10 @@
     index: number;
     note: string;
     services: ServiceInfo[];
+    /** A service was added here. */
+    onadded: (info: ServiceInfo) => void;
   }
-  let { work, brief, index, note, services }: Props = $props();
+  let { work, brief, index, note, services, onadded }: Props = $props();
 
   const columns = $derived(work.columns);
   const sample = (column: string): string | null => work.sample(column);
@@ -39,9 +42,49 @@
   const names = $derived(
     templateNames(path).filter((name) => !brief.parameters.some((parameter) => parameter.name === name)),
   );
-  const ready = $derived(
-    names.length > 0 && names.every((name) => uses[name]) && fields.some((field) => field.on),
-  );
+  /** What is still to be done; empty when the lookup can be used. */
+  const lacks = $derived.by(() => {
+    if (foreign) return 'Add the service first.';
+    if (!service) return 'Choose a service, or paste the full address of an example call.';
+    if (!names.length) return 'Put the row’s value in braces into the path, such as {code}.';
+    const open = names.find((name) => !uses[name]);
+    if (open) return `Choose the column that {${open}} is.`;
+    return fields.some((field) => field.on)
+      ? ''
+      : 'Ask for one row, then tick the fields that become columns.';
+  });
+
+  /** The origin of a pasted address that no service has, if that was pasted. */
+  const foreign = $derived.by(() => {
+    if (!/^https?:\/\//i.test(path.trim()) || !URL.canParse(path.trim())) return null;
+    return new URL(path.trim()).origin;
+  });
+
+  /** A full address is the path of its service, where one is known. */
+  function takeAddress(): void {
+    const address = path.trim();
+    if (!/^https?:\/\//i.test(address)) return;
+    const known = services
+      .filter((one) => address === one.service.base || address.startsWith(`${one.service.base}/`))
+      .sort((a, b) => b.service.base.length - a.service.base.length)[0];
+    if (!known) return;
+    service = known.service.id;
+    path = address.slice(known.service.base.length) || '/';
+  }
+
+  async function addService(): Promise<void> {
+    if (!foreign) return;
+    try {
+      const about = await ask(api.GET('/api/about'));
+      const made = { ...blankService(about.caller), name: new URL(foreign).host, base: foreign };
+      const info = await ask(api.POST('/api/services', { body: { service: made } }));
+      onadded(info);
+      service = info.service.id;
+      path = path.trim().slice(foreign.length) || '/';
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
 
   function begin(): void {
     problem = null;
@@ -166,8 +209,21 @@
       <span class="label"
         >Path, with the row’s value in braces, such as <code>{'/ports/{port_code}'}</code></span
       >
-      <input class="field mono" name="lookup-path" bind:value={path} placeholder={'/ports/{port_code}'} />
+      <input
+        class="field mono"
+        name="lookup-path"
+        bind:value={path}
+        onchange={takeAddress}
+        placeholder={'/ports/{port_code}'}
+      />
+      <small class="muted">A full address can be pasted, too: its service is found, or added here.</small>
     </label>
+    {#if foreign}
+      <p class="seen">
+        No service is at <code>{foreign}</code> yet.
+        <button type="button" class="press small" onclick={addService}>Add it</button>
+      </p>
+    {/if}
     {#each names as name (name)}
       <label class="block">
         <span class="label"><code>{`{${name}}`}</code> is the row’s</span>
@@ -202,9 +258,10 @@
         {/each}
       </div>
     {/if}
-    <div class="flex gap-2">
-      <button class="press main small" disabled={!ready} onclick={() => done(close)}>Done</button>
+    <div class="flex items-center gap-2">
+      <button class="press main small" disabled={!!lacks} onclick={() => done(close)}>Done</button>
       {#if index >= 0}<button class="press small" onclick={() => remove(close)}>Remove</button>{/if}
+      {#if lacks}<span class="muted text-[12.5px]" role="status">{lacks}</span>{/if}
     </div>
   </div>
 {/snippet}
