@@ -56,22 +56,6 @@ class Profile:
     empties: list[tuple[str, int]] = field(default_factory=list)
 
 
-class _Span:
-    """The lowest and the highest of some values; those that cannot be compared with them are passed over."""
-
-    low: Any = None
-    high: Any = None
-
-    def take(self, value: Any) -> None:
-        try:
-            if self.low is None or value < self.low:
-                self.low = value
-            if self.high is None or value > self.high:
-                self.high = value
-        except TypeError:
-            pass
-
-
 def profile(
     values: Iterable[Any], name: str, now: datetime, nulls: int | None = None, most_distinct: int = MOST_DISTINCT
 ) -> Profile:
@@ -85,25 +69,22 @@ def profile(
         most_distinct: how many different values are counted.
     """
     counts = ValueCounts(most_distinct)
-    numbers, total = 0, 0.0
-    spans: dict[type, _Span] = {}
-    for value in values:
-        counts.take(value)
-        kind = type(value)
-        if value is None or kind is Miss:
-            continue
-        if kind is int or kind is float:
-            kind = float
-            numbers += 1
-            total += value
-        spans.setdefault(kind, _Span()).take(value)
+    counts.count(values)
+    # Each value once, by its type; whole numbers and decimals are one.
+    alike: dict[type, list[Any]] = {}
+    for kind, value in (*counts.counts, *counts.beyond):
+        alike.setdefault(float if kind is int else kind, []).append(value)
+    numbers = sum(times for (kind, _), times in counts.counts.items() if kind is int or kind is float)
+    total = sum(value * times for (kind, value), times in counts.counts.items() if kind is int or kind is float)
+    more = [value for kind, value in counts.beyond if kind is int or kind is float]
+    numbers, total = numbers + len(more), total + sum(more)
     texts = {value: times for (kind, value), times in counts.counts.items() if kind is str}
     strays: list[tuple[str, int]] = []
     # A few texts among numbers do not make them texts.
-    if numbers and numbers >= 2 * sum(texts.values()) and set(spans) <= {float, str}:
+    if numbers and numbers >= 2 * sum(texts.values()) and set(alike) <= {float, str}:
         strays = Counter(texts).most_common(8)
-        spans.pop(str, None)
-    span = next(iter(spans.values())) if len(spans) == 1 else _Span()
+        alike.pop(str, None)
+    span = next(iter(alike.values())) if len(alike) == 1 else []
     frequent = counts.most_common(8)
     empties = [(text, times) for text, times in Counter(texts).most_common() if is_likely_empty(text)][:8]
     return Profile(
@@ -114,9 +95,9 @@ def profile(
         counts.missed,
         len(counts.counts),
         counts.capped,
-        span.low,
-        span.high,
-        total / numbers if numbers and set(spans) == {float} else None,
+        min(span, default=None),
+        max(span, default=None),
+        total / numbers if numbers and set(alike) == {float} else None,
         frequent if not frequent or frequent[0][1] > 1 or (len(frequent) <= 8 and len(counts.counts) <= 8) else [],
         max(map(len, texts), default=0),
         _guesses(counts, name, now, empties),
@@ -155,6 +136,7 @@ class ValueCounts:
         rows, missed, none: how many cells there are, how many are lookups that gave nothing, how many are empty.
         counts: (type, value) → how often it comes.
         capped: whether there are more different values than were counted.
+        beyond: those that were not, each as often as it comes.
     """
 
     def __init__(self, most: int = MOST_DISTINCT) -> None:
@@ -162,23 +144,35 @@ class ValueCounts:
         self.rows = self.missed = self.none = 0
         self.counts: Counter[tuple[type, Any]] = Counter()
         self.capped = False
+        self.beyond: list[tuple[type, Any]] = []
 
-    def take(self, value: Any) -> None:
-        """Count a cell."""
-        self.rows += 1
-        if value is None:
-            self.none += 1
-            return
-        kind = type(value)
-        if kind is Miss:
-            self.missed += 1
-            return
-        key = (kind, value)
-        if not self.capped:
-            self.counts[key] += 1
-            self.capped = len(self.counts) > self._most
-        elif key in self.counts:
-            self.counts[key] += 1
+    def count(self, values: Iterable[Any]) -> None:
+        """Count cells."""
+        counts, most, capped = self.counts, self._most, self.capped
+        rows = none = missed = 0
+        for value in values:
+            rows += 1
+            if value is None:
+                none += 1
+                continue
+            kind = type(value)
+            if kind is Miss:
+                missed += 1
+                continue
+            key = (kind, value)
+            if not capped:
+                counts[key] += 1
+                capped = len(counts) > most
+            elif key in counts:
+                counts[key] += 1
+            else:
+                self.beyond.append(key)
+        self.rows, self.none, self.missed, self.capped = (
+            self.rows + rows,
+            self.none + none,
+            self.missed + missed,
+            capped,
+        )
 
     def most_common(self, most: int | None = None) -> list[tuple[Any, int]]:
         """Values with their counts, the most frequent first."""

@@ -226,8 +226,7 @@ class Tables:
             ProblemError: ``column-unknown``.
         """
         counts = ValueCounts()
-        for value in self._cells(source, name, view)[1]:
-            counts.take(value)
+        counts.count(self._cells(source, name, view)[1])
         return counts
 
     @staticmethod
