@@ -9,7 +9,7 @@ _STILL = {"textContent": "*, *::before, *::after { transition: none !important; 
 _RUN = """
 const done = arguments[arguments.length - 1];
 const rules = Object.fromEntries(arguments[0].map((rule) => [rule, { enabled: true }]));
-axe.run(document, { rules, resultTypes: ['violations'] }).then(
+axe.run(document.querySelector('[role=dialog][data-state=open]') ?? document, { rules, resultTypes: ['violations'] }).then(
   (found) => done(found.violations.map((one) => [one.id, one.impact,
     one.nodes.map((node) => `${node.target.join(' ')}: ${node.html.slice(0, 120)} ${(node.any[0] || {}).message || ''}`)])),
   (error) => done([['failed', 'critical', [String(error)]]]));
@@ -26,7 +26,8 @@ def watch(driver):
 
 
 def barriers(driver):
-    """What hinders somebody on the page as it is: the rule, and the first places that break it."""
+    """What hinders somebody on the page as it is, or in what is open on it: the rule, and the first places that break
+    it."""
     watch(driver)
     found = driver.execute_async_script(_RUN, _OWN)
     return {rule: places[:3] for rule, impact, places in found if impact in ("serious", "critical") or rule in _OWN}

@@ -251,8 +251,10 @@
       {#snippet trigger()}{bodyWords}{/snippet}
       {#snippet children(close)}{@render form(close)}{/snippet}
     </Popover>{/if}{#each ask.query as pair, at (at)}
-    {@const value = said(pair.value)}{at === 0 ? ' where ' : ', '}<code>{pair.name}</code>
-    {#if pair.value !== null}is
+    {@const value = said(pair.value)}{@const same = value.isParameter && value.text === pair.name}{at === 0
+      ? ' with '
+      : ', '}{#if !same}<code>{pair.name}</code>{/if}
+    {#if pair.value !== null}{same ? '' : '= '}
       {#if value.isParameter}<Popover label="The question" onopen={begin} width={560} {keep}>
           {#snippet trigger()}{value.text}{/snippet}
           {#snippet children(close)}{@render form(close)}{/snippet}
