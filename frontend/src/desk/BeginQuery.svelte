@@ -72,6 +72,15 @@
       .join(', '),
   );
 
+  /** What becomes of the key that was seen, where nobody is asked. */
+  const fateWords = $derived.by(() => {
+    if (asksFor) return '';
+    if (!held.length) return '; its place in the example was empty';
+    return pasted.stored_key === 'same'
+      ? `; it is the one that is stored for ${pasted.service_name}`
+      : ' and goes into the vault';
+  });
+
   const kindWords = (parameter: Parameter): string =>
     parameter.many ? 'a list' : entryOf(choices().parameters, parameter.kind).phrase;
   /** How far the date of a parameter lies from today, where it is near. */
@@ -149,12 +158,7 @@
           <p>
             A key was seen: <strong>{pasted.keys_seen.join(', ')}</strong>{heldWords
               ? ` (${heldWords})`
-              : ''}. It was taken out of the question{#if asksFor}.
-            {:else if held.length && pasted.stored_key === 'same'}; it is the one that is stored for {pasted.service_name}.
-            {:else if held.length}
-              and goes into the vault.
-            {:else}; its place in the example was empty.
-            {/if}
+              : ''}. It was taken out of the question{fateWords}.
           </p>
           {#if asksFor}
             <fieldset class="mt-1.5 space-y-0.5">
