@@ -17,7 +17,7 @@ from pydantic import ValidationError
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import Comparison, compare, difference
 from tin_bucket.core.analysis.duplicates import duplicates_by_content, repeats_within_pages
-from tin_bucket.core.document.made_with import changed_since
+from tin_bucket.core.document.made_with import changed_since, other_values
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.row_expansion import Ints
@@ -400,7 +400,7 @@ def _unknown(snapshot_id: int) -> ProblemError:
 
 def _other_query(db: sqlite3.Connection, then: int, now: int) -> dict[str, int]:
     """Whether two snapshots were made by other questions (``asks``), other readings of the answers (``reads``), or
-    other values of parameters (``values``). Dates move with the calendar, and are no news."""
+    other values of parameters (``values``)."""
     made = [
         db.execute(
             "SELECT coalesce(snapshot.brief, run.brief) AS brief, run.bindings FROM snapshot"
@@ -418,8 +418,5 @@ def _other_query(db: sqlite3.Connection, then: int, now: int) -> dict[str, int]:
     differs = changed_since(old, new)
     if differs is not None:
         return {"asks": 1} if differs.asks else {"reads": 1}
-    dates = {one.name for one in new.parameters if one.kind in ("date", "date and time", "month")}
-    was, is_now = (
-        {name: value for name, value in json.loads(one["bindings"]).items() if name not in dates} for one in made
-    )
-    return {} if was == is_now else {"values": 1}
+    was, values = (json.loads(one["bindings"]) for one in made)
+    return {"values": 1} if other_values(new.parameters, was, values) else {}

@@ -35,7 +35,7 @@ export class DraftStore {
   #waiting: Change | null = null;
   #line: Promise<unknown> = Promise.resolve();
   #timer: ReturnType<typeof setTimeout> | undefined;
-  readonly #channel: BroadcastChannel | null;
+  #channel: BroadcastChannel | null;
 
   /**
    * @param query The number of the query.
@@ -51,9 +51,10 @@ export class DraftStore {
     if (this.#channel) this.#channel.onmessage = changed;
   }
 
+  /** The page is left. What is on its way is still sent; a closed channel takes no message. */
   leave(): void {
-    clearTimeout(this.#timer);
     this.#channel?.close();
+    this.#channel = null;
   }
 
   get #path() {
@@ -112,6 +113,7 @@ export class DraftStore {
     } catch (error) {
       const problem = problemOf(error);
       if (problem.kind === 'draft-changed-meanwhile') this.other = this.#waiting ?? change;
+      else if (problem.kind === 'query-unknown') this.#waiting = null;
       else {
         this.problem = problem;
         // The newest change holds all that was changed before it.

@@ -267,6 +267,17 @@ describe('editing', () => {
     vi.useRealTimers();
   });
 
+  test('a change whose answer comes after the page was left is sent once, and is no failure', async () => {
+    vi.useFakeTimers();
+    const work = await loaded();
+    void work.change({ ...brief, note: 'mine' });
+    work.leave();
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(asked.filter((one) => one.what === 'PUT /api/queries/1/draft')).toHaveLength(1);
+    expect([work.drafts.problem, work.drafts.kept?.unsaved]).toEqual([null, true]);
+    vi.useRealTimers();
+  });
+
   test('a table that another brief made is read anew', async () => {
     answers['GET /api/queries/1'] = detail({ made_with: { asks: false, reads: true } });
     const work = await loaded();

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
+
+from tin_bucket.core.request.parameters.models import Parameter
+from tin_bucket.core.request.parameters.values import Given
 
 from .query import Brief, LookUp
 
 # What is said about a parameter, and what was found out about pages, changes no call.
 _SAID_OF_PARAMETERS = frozenset({"label", "hint", "ask"})
 _KNOWN_OF_PAGES = frozenset({"said", "total_proved"})
+_DATES = frozenset({"date", "date and time", "month"})
 _READ_OF_LOOKUPS = frozenset({"take", "name"})
 
 
@@ -34,6 +39,12 @@ def changed_since(made: Brief, now: Brief) -> MadeWith | None:
     asks = _asking(made) != _asking(now)
     reads = made.take != now.take or [_read(one) for one in made.look_up] != [_read(one) for one in now.look_up]
     return MadeWith(asks, reads) if asks or reads else None
+
+
+def other_values(parameters: Iterable[Parameter], was: Mapping[str, Given], now: Mapping[str, Given]) -> list[str]:
+    """The names of the parameters with another value than before. Dates move with the calendar, and are no news."""
+    dates = {one.name for one in parameters if one.kind in _DATES}
+    return [name for name in dict.fromkeys([*was, *now]) if name not in dates and was.get(name) != now.get(name)]
 
 
 def _asking(brief: Brief) -> dict[str, Any]:

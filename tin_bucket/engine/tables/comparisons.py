@@ -9,6 +9,7 @@ import numpy as np
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison
+from tin_bucket.core.document.made_with import other_values
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.store.snapshot import Snapshot
@@ -83,13 +84,8 @@ class Comparisons:
         """Parameters with another value then than now. Dates move with the calendar and are no news."""
         runs = self._workspace.runs
         old, new = runs.get(then.run_id).bindings, runs.get(now.run_id).bindings
-        query = self._workspace.queries.get(now.query_id)
-        dates = {parameter.name for parameter in query.brief.parameters if parameter.kind == "date"}
-        return [
-            (name, old.get(name), new.get(name))
-            for name in dict.fromkeys([*old, *new])
-            if name not in dates and old.get(name) != new.get(name)
-        ]
+        parameters = self._workspace.queries.get(now.query_id).brief.parameters
+        return [(name, old.get(name), new.get(name)) for name in other_values(parameters, old, new)]
 
 
 def _in_order(new: Snapshot, old: Snapshot, found: list[tuple[Any, ...]]) -> list[tuple[Any, ...]]:
