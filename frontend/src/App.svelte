@@ -10,6 +10,7 @@
   import SheetsPage from './sheets/SheetsPage.svelte';
   import LostPage from './shell/LostPage.svelte';
   import TopBar from './shell/TopBar.svelte';
+  import { keepsFocus } from './ui/focus';
   import ProblemNote from './ui/ProblemNote.svelte';
 
   const routes = {
@@ -27,7 +28,7 @@
 
 <div class="flex h-full flex-col" style="background: var(--page)">
   <TopBar onskip={() => main?.focus()} />
-  <main class="min-h-0 flex-1 outline-none" bind:this={main} tabindex="-1">
+  <main class="min-h-0 flex-1 outline-none" bind:this={main} tabindex="-1" use:keepsFocus>
     {#await loading then}
       <Router {routes} />
     {:catch error}

@@ -71,12 +71,12 @@ def test_a_command_line_becomes_a_question_for_each_of_three_values(hands, drive
     hands.choose("select[name=each-parameter]", "route")
     hands.type("textarea[name=each-values]", "\n".join(route.code for route in routes[:3]))
     hands.click("Done", "[role=dialog] button")
-    hands.says("3 iterations", "aside")
+    hands.says("3 values", "aside")
     hands.click("Refresh")
     truth = timetable.sailings(ferries.operations.today, day, end)
     wanted = [one for one in truth if one["route"]["code"] in {route.code for route in routes[:3]}]
     hands.says(f"{len(wanted):,} of {len(wanted):,} rows")
-    hands.says("3 of 3 iterations reached their last page", "aside")
+    hands.says("3 of 3 values reached the last page", "aside")
     hands.click("Table", "[role=tab]")
     assert hands.wait(lambda: hands.cells("route"), "no column of the values")[0] == routes[0].code
     assert KEY not in everything_shown(driver)

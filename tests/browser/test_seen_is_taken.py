@@ -17,8 +17,8 @@ def open_column(hands, name):
 
 def only(hands, column, text):
     open_column(hands, column)
-    hands.type("input[aria-label='Has this text']", text)
-    hands.find("input[aria-label='Has this text']").send_keys(Keys.ENTER)
+    hands.type("input[aria-label='Text']", text)
+    hands.find("input[aria-label='Text']").send_keys(Keys.ENTER)
     hands.says("rows in sight")
     hands.find("body").send_keys(Keys.ESCAPE)
 

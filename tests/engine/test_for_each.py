@@ -123,7 +123,7 @@ def test_a_value_that_fails_does_not_lose_the_others(workspace, awkward, refresh
         return refresh(query.id)
 
     run = asked("some", "a", "b", "c")
-    assert (run.state, run.report.gaps) == ("incomplete", ["1 of 3 iterations has failed"])
+    assert (run.state, run.report.gaps) == ("incomplete", ["1 of 3 values has failed"])
     assert ([one.label for one in run.report.failed_iterations], run.report.missing_iterations) == (["b"], ["c"])
     awkward.answers["/d/e"] = (404, JSON, b"{}")
     run = asked("none", "c", "e")
@@ -193,9 +193,9 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
     assert [one.words for one in run.report.failed_pages] == ["out of ink"]
     assert run.state == "incomplete"
     assert run.report.gaps == [
-        "3 of 4 iterations reached their last page; 1 of them is incomplete, the first because "
+        "3 of 4 values reached the last page; 1 of them is incomplete, the first because "
         "1 page has failed (the API states 2 pages)",
-        "1 of 4 iterations has failed",
+        "1 of 4 values has failed",
     ]
     for row, (value, _) in enumerate(rows):
         assert f"v={value}&" in trace_snapshot(workspace, run.snapshot_id, row, 1).address
@@ -208,7 +208,7 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
 def test_when_every_value_fails_the_run_has_failed(workspace, desk, refresh):
     run = refresh(port_query(workspace, [{"by": "list", "parameter": "code", "values": ["998", "999"]}]).id)
     assert (run.state, run.problem.kind) == ("failed", "not-found")
-    assert "All 2 iterations failed" in run.problem.what
+    assert "All 2 values failed" in run.problem.what
 
 
 def test_each_of_a_column_of_another_table(workspace, desk, refresh):

@@ -74,7 +74,7 @@ def attention(
 
 
 def _of_run(query: QueryOverview, run: LastRun, running: bool) -> Iterator[Attention]:
-    if run.state in ("failed", "interrupted", "incomplete") and not running:
+    if run.state in ("failed", "interrupted", "incomplete") and not running and not run.only_first:
         problem = run.problem
         gaps = "; ".join(run.gaps)
         what = problem.what if problem else f"{gaps[:1].upper()}{gaps[1:]}."

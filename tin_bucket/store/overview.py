@@ -46,6 +46,7 @@ class LastRun:
     records: int
     problem: Problem | None
     gaps: tuple[str, ...]
+    only_first: bool
     drift: SchemaDrift | None
     snapshot_id: int | None
 
@@ -112,6 +113,7 @@ SELECT query.id, query.name, brief.saved, brief.document,
   (SELECT coalesce(latest.brief, made.brief) FROM run AS made WHERE made.id = latest.run_id) AS made_with,
   coalesce((SELECT unsaved FROM draft WHERE query_id = query.id), 0) AS unsaved,
   ended.id AS ended_id, ended.state, ended.records, ended.problem, json_extract(ended.report, '$.gaps') AS gaps,
+  json_extract(ended.report, '$.only_first') AS only_first,
   json_extract(ended.report, '$.drift') AS drift, (SELECT id FROM snapshot WHERE run_id = ended.id) AS kept
 FROM query JOIN brief ON brief.id = query.brief_id
 LEFT JOIN snapshot AS latest ON latest.id =
@@ -150,7 +152,16 @@ def _as_ended(line: QueryOverview, run: Run | None) -> QueryOverview:
     """The line with the end of a run that could not be written yet."""
     if run is None or run.state == "cancelled" or (line.last_run is not None and run.id < line.last_run.id):
         return line
-    ended = LastRun(run.id, run.state, run.records, run.problem, tuple(run.report.gaps), run.report.drift, None)
+    ended = LastRun(
+        run.id,
+        run.state,
+        run.records,
+        run.problem,
+        tuple(run.report.gaps),
+        run.report.only_first,
+        run.report.drift,
+        None,
+    )
     return replace(line, last_run=ended)
 
 
@@ -223,6 +234,7 @@ def _last_run(row: sqlite3.Row) -> LastRun | None:
         records=row["records"],
         problem=Problem(**json.loads(row["problem"])) if row["problem"] else None,
         gaps=tuple(json.loads(row["gaps"])) if row["gaps"] else (),
+        only_first=bool(row["only_first"]),
         drift=SchemaDrift.model_validate_json(row["drift"]) if row["drift"] else None,
         snapshot_id=row["kept"],
     )

@@ -83,7 +83,7 @@ class Sheets:
                     "settings": json.dumps(asdict(settings)),
                     "headings": json.dumps(headings),
                     "rows": rows,
-                    "added": now.isoformat(timespec="seconds"),
+                    "added": now.isoformat(timespec="microseconds"),
                     "body": pack(body)[1],
                 },
             )

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, dataclass, field, fields
 from datetime import UTC, datetime
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.completeness import may_go_on
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.auth.sign import shown
 from tin_bucket.core.document.service import Service
+from tin_bucket.core.interchange.spreadsheet import SheetTable
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.table.table import TableColumn
@@ -29,6 +31,8 @@ from tin_bucket.web.models.table import ColumnInfo, SnapshotInfo
 
 from .held import Held
 
+_SHEET_ROWS = 300_000  # Rows of all sheets that are looked at together.
+
 
 @dataclass(frozen=True, slots=True)
 class Context:
@@ -37,6 +41,10 @@ class Context:
     engine: Engine
     schedule: Schedule
     held: Held
+    # Sheets that are looked at, by name and the time when they were added.
+    sheets: LockedCache[tuple[str, str], SheetTable] = field(
+        default_factory=lambda: LockedCache(_SHEET_ROWS, lambda table: len(table.records))
+    )
 
     @property
     def workspace(self) -> Workspace:

@@ -45,6 +45,7 @@
   }: Props = $props();
 
   const ROW = 24;
+  const own = $props.id();
   let view = $state<HTMLElement>();
   let height = $state(500);
   let active = $state(0);
@@ -152,6 +153,7 @@
   class="tree"
   role="tree"
   label="The answer"
+  activeId={total ? `${own}-${active}` : undefined}
   bind:view
   bind:height
   onkeydown={keydown}
@@ -175,6 +177,7 @@
         class:active={row === active}
         class:lit={!!lit && at?.place === lit.place && at.of === lit.of}
         class:hit={!!hit && sameSteps(hit.steps, steps)}
+        id="{own}-{row}"
         data-active={row === active || undefined}
         role="treeitem"
         aria-level={steps.length + 1}
@@ -214,16 +217,20 @@
             class="take"
             class:near={action.near}
             class:on={action.on}
-            tabindex="-1"
+            tabindex={row === active ? 0 : -1}
             onclick={action.act}>{action.words}</button
           >
         {/each}
         <span class="copies">
-          <button tabindex="-1" title="Copy the JSONPath" onclick={() => copy(formatPlace(steps))}
-            >JSONPath</button
+          <button
+            tabindex={row === active ? 0 : -1}
+            title="Copy the JSONPath"
+            onclick={() => copy(formatPlace(steps))}>JSONPath</button
           >
-          <button tabindex="-1" title="Copy the JSON Pointer" onclick={() => copy(formatPointer(steps))}
-            >JSON Pointer</button
+          <button
+            tabindex={row === active ? 0 : -1}
+            title="Copy the JSON Pointer"
+            onclick={() => copy(formatPointer(steps))}>JSON Pointer</button
           >
         </span>
       </div>
@@ -237,7 +244,11 @@
   {@const own = asked}
   <TakeMenu
     asked={own}
-    onclose={() => (asked = null)}
+    onclose={() => {
+      asked = null;
+      // The keyboard goes back to the place in the tree.
+      view?.focus();
+    }}
     onrows={() => onrows(own.list, true, own.keyed)}
     ontake={takeAsked}
     onown={() => onown(own.list)}
@@ -360,7 +371,9 @@
     font-size: 12px;
     color: var(--muted);
   }
-  .line:hover .copies {
+  .line:hover .copies,
+  .line.active:focus-within .copies,
+  :global(.tree:focus) .line.active .copies {
     display: inline-flex;
   }
   .copies button {

@@ -13,6 +13,7 @@
   } from '../api/client';
   import { made, placeWords } from '../domain/credentials';
   import { choices, entryOf } from '../domain/choices';
+  import { readable } from '../domain/words/address';
   import { relative } from '../domain/words/durations';
   import { defaultWords, fieldWords } from '../domain/words/labels';
   import { blankService } from '../domain/limits';
@@ -213,7 +214,10 @@
       </dd>
       <dt>Question</dt>
       <dd>
-        <p class="call"><strong>{call?.method}</strong> {call?.address}</p>
+        <p class="call" title={call?.address}>
+          <strong>{call?.method}</strong>
+          {readable(call?.address ?? '')}
+        </p>
         {#each call?.headers ?? [] as header, at (at)}
           <p class="call"><span class="muted">{header.name}:</span> {header.value}</p>
         {/each}

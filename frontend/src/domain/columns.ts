@@ -157,6 +157,7 @@ export function withRecords(brief: Brief, guess: Partial<RecordsGuess> & { path:
       keyed: [],
       together: rows_for.length > 1 ? 'side by side' : null,
       columns: null,
+      most_rows: brief.take.most_rows ?? null,
     },
   };
 }

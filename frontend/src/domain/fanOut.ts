@@ -63,3 +63,9 @@ export function eachWords(one: Each, brief: Brief): string {
       return `value of ${labelOf(brief, one.parameter)}`;
   }
 }
+
+/** What the question is asked for, one and several: a day, days. */
+export function eachNoun(each: Each[]): string {
+  if (each.length > 1) return 'combination';
+  return each[0]?.by === 'range' ? each[0].step : 'value';
+}

@@ -112,3 +112,15 @@ export function nameOf(place: string): string {
   const names = segments.filter((segment) => segment !== EACH).map(String);
   return names.join('.') || 'value';
 }
+
+/** Where records are, in words: what is taken, and the name of the place; a path with conditions stands for itself. */
+export function recordsWords(path: string): { lead: string; name: string; plain: boolean } {
+  const place = parsePlace(path);
+  if (!place) return { lead: 'each item of', name: path, plain: false };
+  if (!place.length) return { lead: '', name: 'the whole answer', plain: true };
+  const many = place.at(-1) === EACH;
+  const name = nameOf(path);
+  if (place.every((segment) => segment === EACH))
+    return { lead: 'each item of', name: 'the answer', plain: true };
+  return { lead: many ? 'each item of' : '', name, plain: true };
+}

@@ -21,3 +21,7 @@ export const offeredKinds = (): { name: Kind; label: string }[] =>
   choices()
     .kinds.filter((one) => one.label)
     .map(({ name, label }) => ({ name: name as Kind, label }));
+
+/** A kind as people call it. Lists and objects, which stand in a cell as they came, are none that is offered. */
+export const kindWords = (name: string): string =>
+  kindOf(name)?.label || (name === 'json' ? 'list or object' : name);

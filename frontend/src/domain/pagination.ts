@@ -10,7 +10,7 @@ export const wayOf = (by: By) => entryOf(choices().pagination, by);
 
 /** A way with its usual values; what the old one has in common with it stays. */
 export function pagesOf(by: By, old: Pages): Pages {
-  return switched(wayOf(by), old as Values, ['total', 'most', 'most_rows']) as unknown as Pages;
+  return switched(wayOf(by), old as Values, ['total', 'most']) as unknown as Pages;
 }
 
 /** What a form holds as the brief has it; the pages of a list of ids too. */

@@ -1,7 +1,8 @@
 /** Editing a parameter: its settings as the fields of a form, and the fields as a parameter again. */
 import { wholeOf } from '../api/json';
-import type { Given, Parameter, Schemas } from '../api/client';
+import type { Ask, Brief, Given, Parameter, Schemas } from '../api/client';
 import { choices, entryOf, type Values } from './choices';
+import { kindOf as jsonKindOf, type Json } from './jsontree';
 
 export type ParameterKind = Parameter['kind'];
 
@@ -49,6 +50,76 @@ export function blank(name: string): Parameter {
     separator: ',',
     default: null,
   };
+}
+
+/** A parameter that gives a value of a question back as it was, under a name that is free. */
+export function parameterFrom(name: string, value: Json, taken: ReadonlySet<string>): Parameter {
+  const base = name.replaceAll(/\W+/g, '_').replace(/^(\d)/, 'p_$1') || 'value';
+  let free = base;
+  for (let number = 2; taken.has(free); number += 1) free = `${base}_${number}`;
+  const plain = blank(free);
+  const kind = jsonKindOf(value);
+  if (kind === 'number' && Number.isInteger(value))
+    return { ...plain, kind: 'whole number', default: value } as Parameter;
+  if (kind === 'number') return { ...plain, kind: 'decimal', default: value } as Parameter;
+  if (kind === 'yes/no')
+    return { ...plain, kind: 'yes/no', default: value, yes: 'true', no: 'false' } as Parameter;
+  if (kind === 'list')
+    return { ...plain, many: true, send: 'json', default: (value as Json[]).map(String) } as Parameter;
+  if (/^\d{4}-\d{2}-\d{2}$/.test(String(value)))
+    return { ...plain, kind: 'date', default: String(value), format: 'iso', zone: '' } as Parameter;
+  return { ...plain, default: String(value ?? '') } as Parameter;
+}
+
+/** A part of a question that a parameter may take the place of. */
+export interface Changeable {
+  words: string;
+  /** The brief with a parameter there, and the parameter's name. */
+  make: (brief: Brief) => { brief: Brief; name: string };
+}
+
+/** The parts of a brief's address that are the same in every call: its parameters' values, and steps of its path. */
+export function changeableParts(brief: Brief): Changeable[] {
+  const ask = brief.ask;
+  if (!ask) return [];
+  const made = (own: Brief, name: string, value: string, put: (text: string) => Ask) => {
+    const parameter = parameterFrom(name, value, new Set(own.parameters.map((one) => one.name)));
+    return {
+      brief: { ...own, ask: put(`{${parameter.name}}`), parameters: [...own.parameters, parameter] },
+      name: parameter.name,
+    };
+  };
+  const pairs = ask.query.flatMap((pair, at): Changeable[] =>
+    pair.value === null || /[{}]/.test(pair.value)
+      ? []
+      : [
+          {
+            words: `${pair.name} = ${pair.value}`,
+            make: (own) =>
+              made(own, pair.name, pair.value ?? '', (value) => ({
+                ...ask,
+                query: ask.query.map((one, index) => (index === at ? { ...one, value } : one)),
+              })),
+          },
+        ],
+  );
+  const steps = ask.path.split('/');
+  const path = steps.flatMap((step, at): Changeable[] =>
+    !step || /[{}?&]/.test(step)
+      ? []
+      : [
+          {
+            words: `${step} in ${ask.path}`,
+            make: (own) =>
+              made(own, steps[at - 1]?.replace(/s$/, '') || 'value', step, (value) => ({
+                ...ask,
+                path: steps.map((one, index) => (index === at ? value : one)).join('/'),
+              })),
+          },
+        ],
+  );
+  // What stands last in a path is changed more often than what it lies in.
+  return [...pairs, ...path.reverse()];
 }
 
 /** Whether a value of a kind can move with the calendar, and is written as a date. */

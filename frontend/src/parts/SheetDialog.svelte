@@ -9,6 +9,7 @@
     lookAtSheet,
     problemOf,
     type Problem,
+    type SheetInfo,
     type SheetPreview,
     type SheetReading,
   } from '../api/client';
@@ -21,13 +22,42 @@
     file: string;
     data: Blob | string;
     onclose: () => void;
-    /** The query that was made of it, or nothing when it was only kept. */
-    ondone: (query: number | null) => void;
+    /** The query that was made of it, or nothing when it was only kept; and its name. */
+    ondone: (query: number | null, name: string) => void;
+    /** The sheet whose rows it is to take the place of. */
+    replaces?: SheetInfo | null;
+    /** Whether a query can be made of it at once. */
+    asks?: boolean;
   }
-  let { file, data, onclose, ondone }: Props = $props();
+  let { file, data, onclose, ondone, replaces = null, asks = true }: Props = $props();
   let preview = $state.raw<SheetPreview | null>(null);
-  let reading = $state<SheetReading>({});
-  let name = $state(untrack(() => (file === 'pasted' ? 'Pasted rows' : file.replace(/\.[^.]+$/, ''))));
+  let reading = $state<SheetReading>(
+    untrack(() => {
+      const { separator, encoding, header, tab } = replaces?.settings ?? {};
+      return {
+        separator: separator ?? undefined,
+        encoding: encoding ?? undefined,
+        header,
+        tab: tab ?? undefined,
+      };
+    }),
+  );
+  let name = $state(
+    untrack(() => replaces?.name ?? (file === 'pasted' ? 'Pasted rows' : file.replace(/\.[^.]+$/, ''))),
+  );
+  let others = $state.raw<SheetInfo[]>([]);
+  /** What becomes of a sheet that has the name already. */
+  let same = $state<'beside' | 'replace'>('beside');
+  const namesake = $derived(replaces ?? others.find((one) => one.name === name.trim()) ?? null);
+  const replacing = $derived(!!replaces || (!!namesake && same === 'replace'));
+  /** Columns of the old rows that the new ones do not have. */
+  const lost = $derived(
+    replacing && preview
+      ? (namesake?.headings ?? []).filter((heading) => !preview?.headings.includes(heading))
+      : [],
+  );
+  const words = (sheet: SheetInfo): string =>
+    `${counted(sheet.rows, 'row')}, ${sheet.used_by.length ? `read by ${sheet.used_by.join(', ')}` : 'read by no query'}`;
   let problem = $state<Problem | null>(null);
   let busy = $state(false);
 
@@ -39,7 +69,13 @@
   ] as const;
   const ENCODINGS = ['utf-8', 'cp1252', 'latin-1', 'utf-16'];
 
-  onMount(() => void look());
+  onMount(() => {
+    void look();
+    ask(api.GET('/api/sheets')).then(
+      (found) => (others = found),
+      () => {}, // The server gives a taken name a number.
+    );
+  });
 
   async function look(): Promise<void> {
     try {
@@ -53,9 +89,9 @@
   async function keep(asQuery: boolean): Promise<void> {
     busy = true;
     try {
-      const sheet = await keepSheet(name.trim(), file, data, $state.snapshot(reading));
+      const sheet = await keepSheet(name.trim(), file, data, $state.snapshot(reading), replacing);
       if (!asQuery) {
-        ondone(null);
+        ondone(null, sheet.name);
         return;
       }
       const brief = {
@@ -72,7 +108,7 @@
         keep: { answers: { runs: 3 }, match: [], schedule: null, paused: false },
       };
       const made = await ask(api.POST('/api/queries', { body: { brief } }));
-      ondone(made.id);
+      ondone(made.id, sheet.name);
     } catch (error) {
       problem = problemOf(error);
     }
@@ -82,12 +118,18 @@
   const text = $derived(preview?.found.separator !== undefined);
 </script>
 
-<Dialog title="Rows of a sheet" open {onclose} width={860} holds>
+<Dialog
+  title={replaces ? `New rows for “${replaces.name}”` : 'Rows of a sheet'}
+  open
+  {onclose}
+  width={860}
+  holds
+>
   <div class="space-y-3">
     <div class="flex flex-wrap items-end gap-3">
       <label style="width: 260px">
         <span class="label">Name of the sheet</span>
-        <input class="field" name="sheet-name" bind:value={name} required />
+        <input class="field" name="sheet-name" bind:value={name} required disabled={!!replaces} />
       </label>
       {#if text}
         <label>
@@ -172,12 +214,50 @@
           </tbody>
         </table>
       </div>
+      {#if namesake}
+        <div class="seen">
+          {#if replaces}
+            These rows take the place of {words(namesake)}.
+          {:else}
+            <fieldset>
+              <legend>There is a sheet “{namesake.name}” already: {words(namesake)}.</legend>
+              <label class="block"
+                ><input type="radio" name="same-name" value="beside" bind:group={same} /> keep both; the new one
+                gets a number</label
+              >
+              <label class="block"
+                ><input type="radio" name="same-name" value="replace" bind:group={same} /> put these rows in the
+                place of the old ones</label
+              >
+            </fieldset>
+          {/if}
+          {#if lost.length}
+            <p>
+              <strong>{lost.slice(0, 5).join(', ')}{lost.length > 5 ? ' …' : ''}</strong>
+              {lost.length === 1 ? 'is a column' : 'are columns'} of the old rows and not of these{namesake
+                .used_by.length
+                ? '; a query that uses it will say so'
+                : ''}.
+            </p>
+          {/if}
+        </div>
+      {/if}
       <div class="flex gap-2">
-        <button class="press main" disabled={busy || !name.trim()} onclick={() => keep(true)}
-          >Make a query of it</button
-        >
-        <button class="press" disabled={busy || !name.trim()} onclick={() => keep(false)}
-          >Only keep it, for its values</button
+        {#if asks && !replaces}
+          <button class="press main" disabled={busy || !name.trim()} onclick={() => keep(true)}
+            >Make a query of it</button
+          >
+        {/if}
+        <button
+          class="press"
+          class:main={!asks || !!replaces}
+          disabled={busy || !name.trim()}
+          onclick={() => keep(false)}
+          >{replaces
+            ? 'Replace the rows'
+            : asks
+              ? 'Store the sheet, without a query'
+              : 'Store the sheet'}</button
         >
       </div>
     {/if}

@@ -6,13 +6,15 @@
 
   interface Props {
     tiles: Tile[];
+    /** What the question is asked for, such as a day. */
+    noun: string;
     progress: Progress | null;
     summary: string;
     cost?: Cost | null;
     onstop?: () => void;
     onpick?: (tile: Tile) => void;
   }
-  let { tiles, progress, summary, cost = null, onstop, onpick }: Props = $props();
+  let { tiles, noun, progress, summary, cost = null, onstop, onpick }: Props = $props();
 
   const MOST = 90;
   const running = $derived(progress?.state === 'running');
@@ -48,7 +50,7 @@
     const one = made === 1 && !of.expected;
     const stage = of.stage === 'pages' ? (one ? 'page' : 'pages') : `${one ? 'call' : 'calls'}, ${of.stage}`;
     const iterations =
-      of.iterations > 1 ? ` · ${count(of.iterations_done)} of ${counted(of.iterations, 'iteration')}` : '';
+      of.iterations > 1 ? ` · ${count(of.iterations_done)} of ${counted(of.iterations, noun)}` : '';
     const total = of.stated_total == null ? '' : ` of ${count(of.stated_total)} stated`;
     return `${count(made)}${all} ${stage} · ${count(of.rows)}${total} rows so far${iterations}`;
   }

@@ -137,8 +137,20 @@
     {#if detail.snapshots.length > 1}
       <a class="press" href="#/query/{work.id}/compare"><GitCompareArrows size={15} /> Compare</a>
     {/if}
-    <button class="press" onclick={onask} disabled={work.busy || work.run.running}>Ask once</button>
-    <button class="press main" onclick={refresh} disabled={work.busy || work.run.running}>Refresh</button>
+    <button
+      class="press"
+      class:main={work.step === 'look'}
+      data-next={work.step === 'look' || undefined}
+      onclick={onask}
+      disabled={work.busy || work.run.running}>Ask once</button
+    >
+    <button
+      class="press"
+      class:main={work.step === null || work.step === 'refresh'}
+      data-next={work.step === 'refresh' || undefined}
+      onclick={refresh}
+      disabled={work.busy || work.run.running}>Refresh</button
+    >
     <Popover label="This query" look="more" icon width={230} placement="bottom-end">
       {#snippet trigger()}<MoreHorizontal size={18} />{/snippet}
       {#snippet children(close)}

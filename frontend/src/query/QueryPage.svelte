@@ -1,17 +1,19 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
+  import { tick, untrack } from 'svelte';
   import { innerWidth } from 'svelte/reactivity/window';
   import { push } from 'svelte-spa-router';
   import { api, ask } from '../api/client';
   import AnswersView from '../answers/AnswersView.svelte';
   import CallsView from '../answers/CallsView.svelte';
   import { toggleField, withRecords, withRows } from '../domain/columns';
+  import { eachNoun } from '../domain/fanOut';
   import { counted, when } from '../domain/words/format';
   import { runWords } from '../domain/words/runs';
   import ColumnsDialog from '../table/columns/ColumnsDialog.svelte';
   import TraceCard from '../table/TraceCard.svelte';
   import ViewBar from '../table/ViewBar.svelte';
   import Confirm from '../ui/Confirm.svelte';
+  import { focusNext } from '../ui/focus';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import Tabs from '../ui/Tabs.svelte';
   import CallStrip from './CallStrip.svelte';
@@ -58,7 +60,10 @@
     untrack(() => {
       tab = 'table';
       trace = null;
-      void own.load(true);
+      void own
+        .load(true)
+        .then(tick)
+        .then(() => document.activeElement === document.body && focusNext());
     });
     return () => own.leave();
   });
@@ -216,6 +221,7 @@
     <CallStrip
       tiles={work.tiles}
       progress={work.run.progress}
+      noun={eachNoun(draft.each)}
       summary={stripWords}
       cost={work.plan?.cost ?? null}
       onstop={() => work.stop()}

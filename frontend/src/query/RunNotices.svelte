@@ -73,7 +73,9 @@
     </ProblemNote>
   </div>
 {/if}
-{#if incomplete && !work.run.waiting}
+{#if incomplete?.report.only_first}
+  <p class="muted mx-3 mt-3 mb-2">{gaps.join('; ').replace(/^./, (first) => first.toUpperCase())}.</p>
+{:else if incomplete && !work.run.waiting}
   <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
     <p class="min-w-0 flex-1">
       {#if incomplete.state === 'unverified'}

@@ -19,6 +19,7 @@ import { Latest } from '../api/latest';
 import { changeWords } from '../domain/words/changes';
 import { TableView } from '../table/tableview.svelte';
 import { DraftStore } from './draftStore.svelte';
+import { stepOf, type Step } from './steps';
 import { PreviewStore } from './previewStore.svelte';
 import { RunFollower, tilesOf } from './runFollower.svelte';
 
@@ -86,6 +87,10 @@ export class QueryStore {
     if (!run || this.run.running || this.previews.asked || this.previews.shown) return null;
     return run.can_resume || ['incomplete', 'unverified'].includes(run.state) ? run : null;
   });
+  /** What is next on the way to the first snapshot; nothing once there is one, or while a run is on its way to it. */
+  step = $derived<Step | null>(
+    this.latest || !this.draft || this.run.running ? null : stepOf(this.draft, this.previews.current),
+  );
   canResume = $derived(!this.dirty && !!this.incomplete?.can_resume);
   readonly #planned = new Latest(
     (body: PlanQuestion) => ask(api.POST('/api/plan', { body })).catch(() => null),

@@ -4,13 +4,19 @@
   import { api, ask, problemOf, type About, type Problem, type SheetInfo } from '../api/client';
   import { counted, when } from '../domain/words/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
+  import Confirm from '../ui/Confirm.svelte';
+  import SheetView from './SheetView.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
 
   let sheets = $state.raw<SheetInfo[] | null>(null);
   let about = $state.raw<About | null>(null);
   let problem = $state<Problem | null>(null);
-  let opened = $state.raw<{ file: string; data: Blob | string } | null>(null);
+  let opened = $state.raw<{ file: string; data: Blob | string; replaces: SheetInfo | null } | null>(null);
+  let viewed = $state.raw<SheetInfo | null>(null);
+  let dropping = $state.raw<SheetInfo | null>(null);
   let over = $state(false);
+
+  const READABLE = '.csv,.tsv,.txt,.tab,.json,.jsonl,.ndjson,.xlsx,.ods';
 
   onMount(() => {
     document.title = 'Sheets · Tin Bucket';
@@ -26,8 +32,8 @@
     }
   }
 
-  function take(file: File | undefined): void {
-    if (file) opened = { file: file.name, data: file };
+  function take(file: File | undefined, replaces: SheetInfo | null = null): void {
+    if (file) opened = { file: file.name, data: file, replaces };
   }
 
   async function drop(sheet: SheetInfo): Promise<void> {
@@ -46,7 +52,7 @@
     const target = event.target as HTMLElement;
     const text = event.clipboardData?.getData('text/plain') ?? '';
     if (!opened && !/INPUT|TEXTAREA|SELECT/.test(target.tagName) && text.trim())
-      opened = { file: 'pasted', data: text };
+      opened = { file: 'pasted', data: text, replaces: null };
   }}
 />
 
@@ -81,7 +87,7 @@
         class="sr-only"
         type="file"
         name="sheet-file"
-        accept=".csv,.tsv,.txt,.tab,.json,.jsonl,.ndjson,.xlsx,.ods"
+        accept={READABLE}
         onchange={(event) => {
           take(event.currentTarget.files?.[0]);
           event.currentTarget.value = '';
@@ -108,13 +114,32 @@
         <tbody>
           {#each sheets as sheet (sheet.name)}
             <tr>
-              <td class="font-bold">{sheet.name}</td>
+              <td class="font-bold"
+                ><button class="plain" title="Look at its rows" onclick={() => (viewed = sheet)}
+                  >{sheet.name}</button
+                ></td
+              >
               <td class="muted">{sheet.file}</td>
               <td class="right">{counted(sheet.rows, 'row')}</td>
               <td class="columns">{sheet.headings.join(', ')}</td>
               <td class="muted">{when(sheet.added)}</td>
               <td class="columns">{sheet.used_by.join(', ') || 'no query'}</td>
-              <td class="right"><button class="press small" onclick={() => drop(sheet)}>Delete</button></td>
+              <td class="right whitespace-nowrap">
+                <label class="press small">
+                  Replace its rows…
+                  <input
+                    class="sr-only"
+                    type="file"
+                    aria-label="File with new rows for {sheet.name}"
+                    accept={READABLE}
+                    onchange={(event) => {
+                      take(event.currentTarget.files?.[0], sheet);
+                      event.currentTarget.value = '';
+                    }}
+                  />
+                </label>
+                <button class="press small" onclick={() => (dropping = sheet)}>Delete…</button>
+              </td>
             </tr>
           {/each}
         </tbody>
@@ -133,6 +158,7 @@
   <SheetDialog
     file={opened.file}
     data={opened.data}
+    replaces={opened.replaces}
     onclose={() => (opened = null)}
     ondone={(query) => {
       opened = null;
@@ -140,6 +166,22 @@
       else void load();
     }}
   />
+{/if}
+
+{#if viewed}<SheetView sheet={viewed} onclose={() => (viewed = null)} />{/if}
+{#if dropping}
+  {@const own = dropping}
+  <Confirm
+    title="Delete the sheet “{own.name}”?"
+    yes="Delete it"
+    onyes={() => {
+      dropping = null;
+      void drop(own);
+    }}
+    onno={() => (dropping = null)}
+  >
+    Its {counted(own.rows, 'row')} are deleted. This cannot be undone.
+  </Confirm>
 {/if}
 
 <style>

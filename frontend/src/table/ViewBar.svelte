@@ -68,8 +68,8 @@
       </li>
     {/each}
   </ol>
-  {#each look.where as one (one.column)}
-    <button class="chip" title="Take this filter off" onclick={() => look.filterBy(one.column, null)}>
+  {#each look.where as one, at (at)}
+    <button class="chip" title="Take this filter off" onclick={() => look.unfilter(one)}>
       {conditionWords(one)}
       <X size={12} />
     </button>

@@ -1,4 +1,5 @@
 /** How a table is looked at: sorted, filtered, searched, with some columns held at the left. The table stays as it is. */
+import { sameJson } from '../api/json';
 import { api, ask, type Cell, type Condition, type TableRef, type View } from '../api/client';
 import { RowSource } from './rows.svelte';
 
@@ -36,11 +37,21 @@ export class TableView {
     this.sort = has?.down === down ? others : [...others, { column, down }];
   }
 
-  /** Filter a column; nothing takes its filter off. */
-  filterBy(column: string, condition: Condition | null): void {
-    const others = this.where.filter((one) => one.column !== column);
-    this.where = condition ? [...others, condition] : others;
+  /** One more condition, which rows meet beside all others. A column has one of each kind, and any number of texts. */
+  filterBy(condition: Condition): void {
+    if (this.where.some((one) => sameJson(one, condition))) return;
+    const rests = (one: Condition): boolean =>
+      one.column !== condition.column || one.by !== condition.by || one.by === 'text';
+    this.where = [...this.where.filter(rests), condition];
   }
+
+  /** Take a condition off. */
+  unfilter(condition: Condition): void {
+    this.where = this.where.filter((one) => one !== condition);
+  }
+
+  /** The conditions of a column. */
+  conditionsOf = (column: string): Condition[] => this.where.filter((one) => one.column === column);
 
   /** A column has another name now, or is gone. */
   renamed(was: string, now: string | null): void {

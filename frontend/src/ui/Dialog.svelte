@@ -27,6 +27,7 @@
   function initialFocusEl(): HTMLElement | null {
     const dialog = document.querySelector<HTMLElement>('[role=dialog][data-state=open]');
     return (
+      dialog?.querySelector<HTMLElement>('[data-first]') ??
       dialog?.querySelector<HTMLElement>('input:not([type=checkbox]), textarea') ??
       dialog?.querySelector<HTMLElement>('.press') ??
       null

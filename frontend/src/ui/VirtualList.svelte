@@ -16,10 +16,14 @@
     view?: HTMLElement | undefined;
     height?: number;
     onkeydown?: (event: KeyboardEvent) => void;
+    /** Hears the keys of what is in its rows, which then have the keyboard instead of the list itself. */
+    onkey?: (event: KeyboardEvent) => void;
     /** Draws a row: its number, and the style that puts it into its place. */
     row: Snippet<[number, string]>;
     /** What a row is known by when it moves; its number when absent. */
     keyOf?: (row: number) => unknown;
+    /** Id of the row that the keyboard is on, where the list itself has the keyboard. */
+    activeId?: string | undefined;
     /** What stands there while there is no row. */
     empty?: Snippet;
   }
@@ -33,8 +37,10 @@
     view = $bindable(),
     height = $bindable(400),
     onkeydown,
+    onkey,
     row,
     keyOf = (at) => at,
+    activeId,
     empty,
   }: Props = $props();
 
@@ -51,11 +57,12 @@
   style="overflow: auto"
   {role}
   aria-label={label}
+  aria-activedescendant={activeId}
   tabindex={onkeydown ? 0 : undefined}
   bind:this={view}
   bind:clientHeight={height}
   onscroll={() => (top = view?.scrollTop ?? 0)}
-  {onkeydown}
+  onkeydown={onkey ?? onkeydown}
 >
   <div style="height: {count * rowHeight}px; position: relative">
     {#each { length: Math.max(0, last - first) } as _, offset (keyOf(first + offset))}

@@ -6,6 +6,7 @@ import {
   formatPointer,
   nameOf,
   parsePlace,
+  recordsWords,
   relationOf,
   type Segment,
 } from '../../src/domain/jsonpath';
@@ -60,4 +61,16 @@ test('a node knows what it is beside the records', () => {
 test('names are readable', () => {
   expect(nameOf("$.fares[*]['hull id']")).toBe('fares.hull id');
   expect(nameOf('$')).toBe('value');
+});
+
+test('where the records are is said by name', () => {
+  const words = (path: string) => {
+    const { lead, name } = recordsWords(path);
+    return `${lead} ${name}`.trim();
+  };
+  expect(words('$')).toBe('the whole answer');
+  expect(words('$[*]')).toBe('each item of the answer');
+  expect(words("$.data['port calls'][*]")).toBe('each item of data.port calls');
+  expect(words('$.data')).toBe('data');
+  expect(words('$.data[?@.x > 1]')).toBe('each item of $.data[?@.x > 1]');
 });

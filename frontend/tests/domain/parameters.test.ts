@@ -1,6 +1,14 @@
 import { expect, test } from 'vitest';
-import type { Parameter } from '../../src/api/client';
-import { blank, builtOf, choicesOf, editOf, givenOf } from '../../src/domain/parameters';
+import type { Brief, Parameter } from '../../src/api/client';
+import {
+  blank,
+  builtOf,
+  changeableParts,
+  choicesOf,
+  editOf,
+  givenOf,
+  parameterFrom,
+} from '../../src/domain/parameters';
 
 const dated = { format: 'iso', zone: '' };
 const SAMPLES: Parameter[] = [
@@ -79,4 +87,47 @@ test('choices are pasted with tabs or semicolons', () => {
     { code: '010', label: 'Little Brae' },
     { code: 'x', label: '' },
   ]);
+});
+
+test('a value of a question becomes a parameter of its kind, under a free name', () => {
+  expect(parameterFrom('page size', 50, new Set())).toMatchObject({
+    name: 'page_size',
+    kind: 'whole number',
+    default: 50,
+  });
+  expect(parameterFrom('from', '2026-11-01', new Set(['from']))).toMatchObject({
+    name: 'from_2',
+    kind: 'date',
+  });
+  expect(parameterFrom('7', ['a', 'b'], new Set())).toMatchObject({
+    name: 'p_7',
+    many: true,
+    default: ['a', 'b'],
+  });
+});
+
+test('each part of an address that is the same in every call can become a parameter', () => {
+  const brief = {
+    parameters: [blank('day')],
+    ask: {
+      path: '/ports/007/berths',
+      query: [
+        { name: 'day', value: '{day}' },
+        { name: 'kind', value: 'car' },
+        { name: 'bare', value: null },
+      ],
+    },
+  } as unknown as Brief;
+  const parts = changeableParts(brief);
+  expect(parts.map((part) => part.words)).toEqual([
+    'kind = car',
+    'berths in /ports/007/berths',
+    '007 in /ports/007/berths',
+    'ports in /ports/007/berths',
+  ]);
+  const made = parts[2]?.make(brief);
+  expect(made?.name).toBe('port');
+  expect(made?.brief.ask?.path).toBe('/ports/{port}/berths');
+  expect(made?.brief.parameters.map((one) => one.default)).toEqual([null, '007']);
+  expect(parts[0]?.make(brief).brief.ask?.query[1]).toEqual({ name: 'kind', value: '{kind}' });
 });

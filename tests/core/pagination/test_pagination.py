@@ -111,12 +111,6 @@ def test_the_safety_limit_holds_and_is_not_whole():
     assert (stop.reason, stop.complete, len(records)) == ("limit", False, 30)
 
 
-def test_the_first_rows_are_enough_while_a_query_is_built():
-    some = NumberPagination(most_rows=30, size_parameter="per_page", size=10, last_page="$.meta.pages")
-    stop, records, made = drive(some, numbers(1000, 10, pages=True))
-    assert (stop.reason, stop.complete, len(records), len(made)) == ("limit", False, 30, 3)
-
-
 def test_pages_may_be_counted_from_nought():
     def serve(call):
         number = int(sent(call)["page"])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from tin_bucket.core.document.report import RunReport
-from tin_bucket.core.pagination.protocol import PaginationEnd, TableState
+from tin_bucket.core.pagination.protocol import FIRST_ROWS, PaginationEnd, TableState
 
 
 def completeness_gaps(
@@ -15,6 +15,7 @@ def completeness_gaps(
     iterations: tuple[int, int] = (0, 1),
     twice: int = 0,
     match: Sequence[str] = (),
+    asked_for: str = "",
 ) -> list[str]:
     """What a table lacks; empty when it is whole.
 
@@ -25,14 +26,17 @@ def completeness_gaps(
         iterations: how many of the values that the question was asked for failed, and how many there are.
         twice: how many rows came on two pages, by the match columns.
         match: the match columns.
+        asked_for: how many values there are, by what they are, such as `7 days`.
 
     Returns:
         Short phrases, each the beginning of a sentence in lower case.
     """
     words = []
-    if stop.stated_total is not None and stop.stated_total != records:
+    if stop.reason == FIRST_ROWS:
+        words.append(stop.evidence + (f", of {stop.stated_total:,} stated" if stop.stated_total is not None else ""))
+    elif stop.stated_total is not None and stop.stated_total != records:
         words.append(f"{records:,} of {stop.stated_total:,} stated rows are here")
-    if not stop.complete:
+    if not stop.complete and stop.reason != FIRST_ROWS:
         words.append(stop.evidence)
     if stop.moved:
         was, now = stop.first_total or 0, stop.stated_total or 0
@@ -41,9 +45,8 @@ def completeness_gaps(
         rows = "1 row came" if twice == 1 else f"{twice:,} rows came"
         words.append(f"{rows} on two pages (by {', '.join(match)}), so others may be missing")
     if iterations[0]:
-        words.append(
-            f"{iterations[0]:,} of {iterations[1]:,} iterations {'has' if iterations[0] == 1 else 'have'} failed"
-        )
+        have = "has" if iterations[0] == 1 else "have"
+        words.append(f"{iterations[0]:,} of {asked_for or f'{iterations[1]:,} values'} {have} failed")
     if failed_lookups:
         words.append(f"{failed_lookups:,} lookup{' has' if failed_lookups == 1 else 's have'} failed")
     return words

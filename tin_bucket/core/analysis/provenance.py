@@ -95,7 +95,7 @@ def trace_cell(
         heads: the columns' names of records that are lists.
     """
     if column.of in ("page", "parameter"):
-        what = "the number of the page in its iteration" if column.of == "page" else f"the parameter {column.place[2:]}"
+        what = "the number of the page" if column.of == "page" else f"the parameter {column.place[2:]}"
         return CellSource(None, "outside", steps=[what])
     place = parse_place(column.place) or ()
     own = picked.where(record)

@@ -96,6 +96,9 @@ class Extraction(Part):
         description="how several lists of one record stand together: every item with every other, or by their numbers",
     )
     columns: list[ColumnSpec] | None = Field(default=None, description="the columns in order; all when absent")
+    most_rows: int | None = Field(
+        default=None, ge=1, description="only so many rows, from the first on; what follows is not asked for"
+    )
 
     _records = field_validator("records")(known_path)
 

@@ -106,9 +106,7 @@ def _unused(brief: Brief, ask: Ask) -> Iterator[Hint]:
             )
     for name in fan_out_names(brief.each):
         if name not in used and not any(one.startswith(f"{name}.") for one in used):
-            yield Hint(
-                "for each", f"Every iteration would make the same call: “{name}” is not in the question.", "Use it."
-            )
+            yield Hint("for each", f"Every value would make the same call: “{name}” is not in the question.", "Use it.")
 
 
 def used_names(brief: Brief, ask: Ask) -> set[str]:

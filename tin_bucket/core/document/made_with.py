@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -36,7 +37,7 @@ def changed_since(made: Brief, now: Brief) -> MadeWith | None:
 
     Names, notes, schedules and how long answers are kept have no part in a table.
     """
-    asks = _asking(made) != _asking(now)
+    asks = _asking(made) != _asking(now) or _rows(now) > _rows(made)
     reads = made.take != now.take or [_read(one) for one in made.look_up] != [_read(one) for one in now.look_up]
     return MadeWith(asks, reads) if asks or reads else None
 
@@ -53,6 +54,11 @@ def _asking(brief: Brief) -> dict[str, Any]:
     parts["pages"] = brief.pages.model_dump(exclude=set(_KNOWN_OF_PAGES))
     parts["look_up"] = [one.model_dump(exclude=set(_READ_OF_LOOKUPS), by_alias=True) for one in brief.look_up]
     return parts
+
+
+def _rows(brief: Brief) -> float:
+    """How many rows may be asked for."""
+    return math.inf if brief.take.most_rows is None else brief.take.most_rows
 
 
 def _read(look_up: LookUp) -> tuple[Any, ...]:

@@ -109,6 +109,17 @@ class Brief(Part):
     look_up: list[LookUp] = []
     keep: Keep = Keep()
 
+    @model_validator(mode="before")
+    @classmethod
+    def _rows_of_pages(cls, value: Any) -> Any:
+        """A limit on rows was said of pages once; it holds for every table."""
+        pages = value.get("pages") if isinstance(value, dict) else None
+        if not isinstance(pages, dict) or "most_rows" not in pages:
+            return value
+        take = value.get("take") or {}
+        moved = {**take, "most_rows": take.get("most_rows") or pages["most_rows"]} if isinstance(take, dict) else take
+        return {**value, "pages": {key: pages[key] for key in pages if key != "most_rows"}, "take": moved}
+
     @model_validator(mode="after")
     def _asks_or_reads(self) -> Brief:
         if (self.ask is None) == (self.sheet is None):

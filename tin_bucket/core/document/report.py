@@ -96,6 +96,7 @@ class RunReport(BaseModel):
 
     pages: int = 0
     gaps: list[str] = Field(default=[], description="what the table lacks, in words")
+    only_first: bool = Field(default=False, description="whether it lacks only what its brief leaves out")
     doubt: str = Field(default="", description="why nothing proves that it is whole, where nothing does")
     tally: Tally = Tally()
     oddities: list[str] = Field(default=[], description="what is strange in the answers and does no harm")

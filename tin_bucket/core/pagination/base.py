@@ -37,7 +37,6 @@ class PagedModel(PaginationModel):
     """What all ways have that ask for more than one page."""
 
     most: int = Field(default=1000, ge=1, le=MAX_PAGES, description="safety limit on the number of pages")
-    most_rows: int | None = Field(default=None, ge=1, description="stop at so many rows, for a sample")
 
 
 class PlacedModel(PagedModel):

@@ -20,6 +20,7 @@ from .base import PaginationModel
 
 TableState = Literal["complete", "unverified", "incomplete"]
 
+FIRST_ROWS = "first-rows"  # The reason of a stop at the rows that a brief takes.
 LISTING = "list"  # The stage of calls that give ids and no rows.
 
 
@@ -56,8 +57,8 @@ class PaginationEnd:
     Attributes:
         reason: a short stable word: ``single``, ``stated-pages``, ``stated-total``, ``empty-page``,
             ``null-cursor``, ``no-more``, ``no-next``, ``no-link``, ``last-window``, ``last-ids``, ``limit``,
-            ``more``, ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``, ``failed-page``,
-            ``iterations``.
+            ``more``, ``first-rows``, ``repeated-page``, ``repeated-cursor``, ``cursor-missing``, ``elsewhere``,
+            ``failed-page``, ``iterations``.
         evidence: a sentence for people: the proof that this is the end, the doubt, or what is missing.
         complete: whether the table can be whole after this stop.
         doubt: whether nothing proves that it is.
@@ -89,6 +90,20 @@ class PaginationEnd:
         return self.first_total is not None and self.first_total != self.stated_total
 
 
+def first_rows_end(rows: int, total: int | None) -> PaginationEnd:
+    """The stop at the rows that a brief takes from the first on.
+
+    Args:
+        rows: how many it takes.
+        total: the number of rows that the API states, if it does.
+    """
+    return PaginationEnd(FIRST_ROWS, f"the brief takes {_first(rows)}", False, total)
+
+
+def _first(rows: int) -> str:
+    return "the first row only" if rows == 1 else f"the first {rows:,} rows only"
+
+
 Paginator = Generator[list[Call], Page, PaginationEnd]
 
 
@@ -107,15 +122,22 @@ def stated_number(page: Page, source: str | None) -> int | None:
     return as_number(stated(page, source))
 
 
-def join_ends(stops: Sequence[PaginationEnd], iterations: int) -> PaginationEnd:
-    """The stop of a question that was asked for several values: whole where each is."""
+def join_ends(stops: Sequence[PaginationEnd], iterations: int, words: str = "") -> PaginationEnd:
+    """The stop of a question that was asked for several values: whole where each is.
+
+    Args:
+        words: how many there are, by what they are, such as `7 days`.
+    """
     if iterations == 1 and stops:
         return stops[0]
+    enough = next((stop for stop in stops if stop.reason == FIRST_ROWS), None)
+    if enough is not None:
+        return replace(enough, stated_total=None)
     broken = [stop for stop in stops if not stop.complete]
     totals = [stop.stated_total for stop in stops]
     firsts = [stop.stated_total if stop.first_total is None else stop.first_total for stop in stops]
     total = sum(one for one in totals if one is not None) if stops and None not in totals else None
-    evidence = f"{len(stops):,} of {iterations:,} iterations reached their last page"
+    evidence = f"{len(stops):,} of {words or f'{iterations:,} values'} reached the last page"
     if broken:
         are = "is" if len(broken) == 1 else "are"
         evidence += f"; {len(broken):,} of them {are} incomplete, the first because {broken[0].evidence}"

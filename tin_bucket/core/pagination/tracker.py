@@ -28,7 +28,7 @@ class PageTracker:
     def __init__(self, pages: Any) -> None:
         """
         Args:
-            pages: what the brief says of pages; `total`, `total_proved`, `last_page`, `size`, `most` and `most_rows`
+            pages: what the brief says of pages; `total`, `total_proved`, `last_page`, `size` and `most`
                 are read.
         """
         self._pages = pages
@@ -124,10 +124,8 @@ class PageTracker:
         return says_more(page) is None
 
     def enough(self) -> PaginationEnd | None:
-        """The stop at the brief's own limits; a paginator asks for it before it continues."""
+        """The stop at the brief's own limit; a paginator asks for it before it continues."""
         pages = self._pages
-        if pages.most_rows is not None and self.rows >= pages.most_rows:
-            return self.stop("limit", f"the brief asks for the first {pages.most_rows:,} rows", False)
         if self.asked >= pages.most:
             return self.stop("limit", f"the brief allows {pages.most:,} pages", False)
         return None

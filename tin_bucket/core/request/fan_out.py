@@ -69,3 +69,12 @@ def fan_out_names(each: Sequence[FanOut]) -> list[str]:
     for one in each:
         names.extend(one.with_ if isinstance(one, FanOutSheet) else [one.parameter])
     return names
+
+
+def iterations_words(each: Sequence[FanOut], count: int) -> str:
+    """So many iterations by what they are: `7 days`, `1 value`, `12 combinations`."""
+    if len(each) > 1:
+        noun = "combination"
+    else:
+        noun = each[0].step if each and isinstance(each[0], FanOutRange) else "value"
+    return f"{count:,} {noun}{'' if count == 1 else 's'}"

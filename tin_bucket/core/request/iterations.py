@@ -9,7 +9,16 @@ from datetime import date, timedelta
 from tin_bucket.core.formats.durations import parse_duration, shift_date
 from tin_bucket.core.problem import fail
 
-from .fan_out import FanOut, FanOutColumn, FanOutList, FanOutParameter, FanOutRange, FanOutSheet, fan_out_names
+from .fan_out import (
+    FanOut,
+    FanOutColumn,
+    FanOutList,
+    FanOutParameter,
+    FanOutRange,
+    FanOutSheet,
+    fan_out_names,
+    iterations_words,
+)
 from .parameters.kinds import plain_form
 from .parameters.models import DateParameter, Parameter, RelativeDate
 from .parameters.moment import Moment
@@ -53,7 +62,7 @@ def plan_iterations(
         count *= len(values)
     if count > MAX_ITERATIONS:
         raise _unfit(
-            f"That makes {count:,} iterations; {MAX_ITERATIONS:,} are the most.",
+            f"That makes {iterations_words(each, count)}; {MAX_ITERATIONS:,} are the most.",
             "Ask for fewer values, or split the query.",
         )
     iterations = []

@@ -116,7 +116,7 @@ class Reader:
         """The table of all pages; of a reader that keeps its records see :meth:`again`."""
         assert not self.keep
         self._flatten_waiting()
-        return self._made(self._selector, self._flattener.flat())
+        return self._made(self._take, self._selector, self._flattener.flat())
 
     def holds(self, take: Extraction) -> bool:
         """Whether what was gathered from the answers is what a take needs of them."""
@@ -139,13 +139,13 @@ class Reader:
         self._flatten_waiting()
         selector = ColumnSelector(take)
         flat = self._flattener.again(selector.wanted)
-        return None if flat is None else self._made(selector, flat)
+        return None if flat is None else self._made(take, selector, flat)
 
     def _flatten_waiting(self) -> None:
         self._flattener.add(self._waiting)
         self._waiting = []
 
-    def _made(self, selector: ColumnSelector, flat: Flat) -> Reading:
+    def _made(self, take: Extraction, selector: ColumnSelector, flat: Flat) -> Reading:
         sizes = np.array(self.sizes, dtype=np.int64)
         page = np.repeat(np.arange(len(sizes), dtype=np.int64), sizes)[flat.record]
         record = flat.record - (np.cumsum(sizes) - sizes)[page] if len(sizes) else flat.record
@@ -156,6 +156,10 @@ class Reader:
         if self._header_rows is not None:
             reading.heads, reading.problem = self._header_rows.names or [], self._header_rows.problem
         selector.choose(flat, self._context, reading)
+        most = take.most_rows
+        if most is not None and reading.table.height > most:
+            reading.beyond = reading.table.height - most
+            reading.table = reading.table.first(most)
         return reading
 
 

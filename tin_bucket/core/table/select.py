@@ -34,6 +34,7 @@ class Reading:
         unfit: column name → how many values did not fit the wanted kind.
         fields: every place that was found, with the kind of its values; what a later reading is compared with.
         empty: how many records gave no item for a list that was made rows, and kept one row.
+        beyond: how many rows there were beyond those that the brief takes.
         heads: names that were found for records that are lists.
         problem: what is wrong with the way of reading, though there is a table.
     """
@@ -46,6 +47,7 @@ class Reading:
     unfit: dict[str, int] = field(default_factory=dict)
     fields: dict[str, str] = field(default_factory=dict)
     empty: int = 0
+    beyond: int = 0
     heads: list[str] = field(default_factory=list)
     problem: Problem | None = None
 

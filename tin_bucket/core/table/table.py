@@ -76,6 +76,13 @@ class Table:
                 return values
         return None
 
+    def first(self, rows: int) -> Table:
+        """The first rows alone."""
+        cut: list[Cells] = [values[:rows] for values in self.data]
+        return Table(
+            self.columns, cut, self.page[:rows], self.record[:rows], [numbers[:rows] for numbers in self.items]
+        )
+
     def rows(self, start: int, stop: int) -> list[tuple[Any, ...]]:
         """The rows from `start` up to `stop`, each a tuple in column order."""
         if not self.data:

@@ -11,6 +11,7 @@ from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.protocol import LISTING
 from tin_bucket.core.pagination.registry import way_of
+from tin_bucket.core.request.fan_out import iterations_words
 from tin_bucket.core.table.lookup import lookup_service
 from tin_bucket.core.traffic.forecast import forecast
 from tin_bucket.core.traffic.pace import Allowance
@@ -101,7 +102,8 @@ def _calls(
             return None, basis
         counts[brief.ask.service] = pages * iterations
         if iterations > 1:
-            basis = f"{iterations:,} iterations, {basis}" if basis else f"{iterations:,} iterations"
+            words = iterations_words(brief.each, iterations)
+            basis = f"{words}, {basis}" if basis else words
     else:
         basis = "a sheet"
     for look_up in brief.look_up:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from tin_bucket.core.document.extraction import row_shape
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.pagination.base import PagedModel
-from tin_bucket.core.pagination.protocol import Page, PaginationEnd, make_page
+from tin_bucket.core.pagination.protocol import Page, PaginationEnd, RowShape, make_page
 from tin_bucket.core.problem import Problem, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.classify import classify
@@ -49,20 +49,23 @@ async def verify_pagination(
     service = plan.services[plan.service_id]
     paginator = plan.paginator()
     call = next(paginator)[0]
+    # Before the brief takes rows, the likeliest list says what they are.
+    shape = replace(preview, brief=brief).row_shape()
+    guessed = "" if shape == row_shape(brief.take) else f" Rows are counted at {shape.records}; none are chosen yet."
     old = preview.calls[0]
     answer = preview.answers[0].answer
     if (old.method, old.address, old.body) != (call.method, call.address, call.body):
         answer = await Sender(connections, service, tries=1).send(call)
-    first = _page(brief, call, answer, service.error_rules)
+    first = _page(brief, shape, call, answer, service.error_rules)
     if isinstance(first, Problem):
         return Verification(False, first.what, first.do, first)
     try:
         calls = paginator.send(first)
     except StopIteration as stopped:
-        return _ended(stopped.value, first)
+        return _ended(stopped.value, first, guessed)
     call = calls[0]
     answer = await Sender(connections, service, tries=1).send(call)
-    second = _page(brief, call, answer, service.error_rules)
+    second = _page(brief, shape, call, answer, service.error_rules)
     if isinstance(second, Problem):
         return Verification(False, f"The second call brought no page. {second.what}", second.do, second)
     if not second.records:
@@ -77,23 +80,27 @@ async def verify_pagination(
         )
     known = [row for row in first.records if row in second.records] if len(first.records) <= 1000 else []
     if known:
+        twice = f"{len(known):,} of them were on the first too.{guessed}"
         return Verification(
             True,
-            f"The second page brings {len(second.records):,} rows, and {len(known):,} of them were on the first too.",
+            f"The second page brings {len(second.records):,} rows, and {twice}",
             "The rows may move while pages are turned, or pages may overlap.",
         )
     here = first.size + second.size
-    return Verification(True, f"The second page brings {second.size:,} other rows; {here:,} are here after two calls.")
+    what = f"The second page brings {second.size:,} other rows; {here:,} are here after two calls.{guessed}"
+    return Verification(True, what)
 
 
-def _page(brief: Brief, call: Call, answer: Answer, error_rules: Sequence[ErrorRule]) -> Page | Problem:
+def _page(
+    brief: Brief, shape: RowShape, call: Call, answer: Answer, error_rules: Sequence[ErrorRule]
+) -> Page | Problem:
     verdict = classify(answer, error_rules)
     if verdict.problem is not None:
         return placed(verdict.problem, call)
-    return make_page(brief.pages, row_shape(brief.take), call, verdict.document, answer.headers)[0]
+    return make_page(brief.pages, shape, call, verdict.document, answer.headers)[0]
 
 
-def _ended(stop: PaginationEnd, first: Page) -> Verification:
+def _ended(stop: PaginationEnd, first: Page, guessed: str) -> Verification:
     if stop.complete:
-        return Verification(True, f"One page is all: {stop.evidence}. {first.size:,} rows are here.")
+        return Verification(True, f"One page is all: {stop.evidence}. {first.size:,} rows are here.{guessed}")
     return Verification(False, f"There is no second page: {stop.evidence}.", "Choose another way to turn pages.")

@@ -12,8 +12,9 @@ from tin_bucket.core.analysis.duplicates import duplicates_by_match
 from tin_bucket.core.analysis.schema_drift import schema_drift
 from tin_bucket.core.document.extraction import row_shape
 from tin_bucket.core.document.report import Duplicates, FailedPart, PageSize, TotalMoved
-from tin_bucket.core.pagination.protocol import PaginationEnd
+from tin_bucket.core.pagination.protocol import FIRST_ROWS, PaginationEnd
 from tin_bucket.core.problem import Problem, ProblemError
+from tin_bucket.core.request.fan_out import iterations_words
 from tin_bucket.core.request.iterations import iteration_label
 from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.select import Reading
@@ -76,7 +77,9 @@ def report_table(context: RunContext, table: Table, iteration_of_page: Sequence[
     iterations = (report.iterations_failed, len(context.plan.iterations))
     # Lists side by side make many rows of one record, and a total counts those.
     counted = run.rows if row_shape(context.brief.take).lists else run.records
-    report.gaps = completeness_gaps(counted, end, report.failed_lookups, iterations, twice, match)
+    words = iterations_words(context.brief.each, iterations[1])
+    report.gaps = completeness_gaps(counted, end, report.failed_lookups, iterations, twice, match, words)
+    report.only_first = end.reason == FIRST_ROWS and len(report.gaps) == 1
     report.tally = context.journal.tally
     run.state, evidence = table_state(report.gaps, end)
     report.doubt = evidence if run.state == "unverified" else ""

@@ -11,10 +11,19 @@ from tin_bucket.core.document.extraction import row_shape
 from tin_bucket.core.formats.json import doubled_keys
 from tin_bucket.core.formats.json_stream import outside_of_records, streamed_records
 from tin_bucket.core.formats.jsonpath import Picked, pick
-from tin_bucket.core.pagination.protocol import LISTING, Page, PaginationEnd, Paginator, make_page, stated_number
+from tin_bucket.core.pagination.protocol import (
+    LISTING,
+    Page,
+    PaginationEnd,
+    Paginator,
+    first_rows_end,
+    make_page,
+    stated_number,
+)
 from tin_bucket.core.pagination.registry import way_of
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.request.call import Call
+from tin_bucket.core.request.fan_out import iterations_words
 from tin_bucket.core.request.iterations import iteration_label
 from tin_bucket.core.response.classify import Verdict, classify
 from tin_bucket.core.response.response import Answer, LargeBody
@@ -58,6 +67,7 @@ class PageLoop:
         self._collector = collector
         self._several = len(context.plan.iterations) > 1
         self.failed_pages: list[tuple[str, Problem]] = []
+        self._rows = 0  # Of the pages that are in the table.
 
     async def ask(self) -> list[IterationDone]:
         """Ask for everything; gives the end of each iteration.
@@ -89,10 +99,15 @@ class PageLoop:
         count = len(context.plan.iterations)
         context.stage("pages", None)
         context.progress.iterations = count
-        gate = asyncio.Semaphore(context.at_once(context.plan.service_id))
+        most = context.brief.take.most_rows
+        # Which values the first rows come from is known only where one is asked for after the other.
+        gate = asyncio.Semaphore(1 if most is not None else context.at_once(context.plan.service_id))
 
         async def one(at: int) -> IterationDone:
             async with gate:
+                if most is not None and self._rows >= most:
+                    await self._collector.end(at)
+                    return IterationDone(first_rows_end(most, None))
                 # What an iteration gave before it failed is true, and stays.
                 try:
                     done = IterationDone(await self._iterate(at))
@@ -112,7 +127,8 @@ class PageLoop:
         if all(one.problem is not None for one in done) and not any(self._collector.pages):
             first = done[0].problem
             assert first is not None
-            raise ProblemError(replace(first, what=f"All {count:,} iterations failed; the first: {first.what}"))
+            words = iterations_words(context.brief.each, count)
+            raise ProblemError(replace(first, what=f"All {words} failed; the first: {first.what}"))
         return done
 
     async def _iterate(self, at: int) -> PaginationEnd:
@@ -127,10 +143,13 @@ class PageLoop:
         fetching: deque[tuple[Call, asyncio.Task[Fetched]]] = deque()
         # Twice as many, so that a slow page does not keep those behind it waiting; the lane says how many go.
         most = 2 * context.at_once(context.plan.service_id)
-        turn = 0
+        first_rows = context.brief.take.most_rows
+        turn = size = 0
         try:
             while True:
-                while known and len(fetching) < most:
+                # No page is asked for that lies behind the first rows, where those are all that is wanted.
+                wanted = most if first_rows is None else min(most, max(1, -(-self._left(first_rows) // max(1, size))))
+                while known and len(fetching) < wanted:
                     call = self._labelled(known.popleft(), at, turn)
                     fetching.append((call, asyncio.create_task(self._fetch(call, first=not turn))))
                     turn += 1
@@ -142,6 +161,7 @@ class PageLoop:
                     if call.stage != LISTING:
                         await self._collect(at, got, following)
                     self._show(got, turn + len(known) if known or fetching else 0)
+                    size = max(size, got.count or len(got.page.records))
                 await context.journal.flush_if_due()
                 if page.failed is not None and not (isinstance(following, PaginationEnd) and following.complete):
                     lost.append(page.failed)
@@ -152,9 +172,16 @@ class PageLoop:
                         many = f"All {len(lost):,} calls for rows" if len(lost) > 1 else "The only call for rows"
                         raise ProblemError(replace(lost[0], what=f"{many} failed; the first: {lost[0].what}"))
                     return following
+                if first_rows is not None and not self._left(first_rows):
+                    total = stated_number(page, context.brief.pages.total)
+                    return first_rows_end(first_rows, total)
                 known.extend(following)
         finally:
             await self._drop([task for _, task in fetching])
+
+    def _left(self, first_rows: int) -> int:
+        """How many of the first rows are not here yet. A record is one row at least."""
+        return max(0, first_rows - self._rows)
 
     def _labelled(self, call: Call, at: int, turn: int) -> Call:
         """The call with its place; whatever the paginator calls it, a call of one of many iterations says which."""
@@ -185,6 +212,7 @@ class PageLoop:
             if fetched.body is not None:
                 fetched.body.close()
             return
+        self._rows += fetched.count or len(fetched.page.records)
         if fetched.body is None:
             await self._collector.add(at, fetched.picked, fetched.page.document)
             return

@@ -5,8 +5,9 @@ from __future__ import annotations
 import asyncio
 import logging
 
-from tin_bucket.core.pagination.protocol import PaginationEnd, join_ends
+from tin_bucket.core.pagination.protocol import PaginationEnd, first_rows_end, join_ends
 from tin_bucket.core.problem import Problem, ProblemError
+from tin_bucket.core.request.fan_out import iterations_words
 from tin_bucket.core.table.pipeline import Pipeline
 from tin_bucket.core.table.select import Reading
 from tin_bucket.core.table.table import Table
@@ -64,7 +65,8 @@ async def _table(context: RunContext) -> tuple[Table, Pipeline, PaginationEnd]:
     loop = PageLoop(context, PageCollector(pipeline, len(plan.iterations)))
     done = await loop.ask()
     there = [one for one in done if not one.missing]
-    end = join_ends([one.end for one in there if one.end is not None], len(there))
+    ends = [one.end for one in there if one.end is not None]
+    end = join_ends(ends, len(there), iterations_words(brief.each, len(there)))
     report_asking(context, done, end, loop.failed_pages)
     context.stage("reading", None)
 
@@ -76,6 +78,8 @@ async def _table(context: RunContext) -> tuple[Table, Pipeline, PaginationEnd]:
         return reading
 
     reading = await asyncio.to_thread(read)
+    if reading.beyond and brief.take.most_rows is not None and end.complete:
+        end = first_rows_end(brief.take.most_rows, end.stated_total)
     made = await make_lookups(context, pipeline.look_up(brief, reading, plan.services, plan.scope()))
     context.report.lookups = made.lookups
     return made.table, pipeline, end

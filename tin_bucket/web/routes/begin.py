@@ -114,11 +114,11 @@ def _draft_plan(here: Context, brief: Brief, service: Service) -> RunPlan:
     return RunPlan(brief, {brief.ask.service: service}, bindings)
 
 
-def sheet_preview(name: str, table: SheetTable) -> SheetPreview:
-    """The first rows of a sheet, and what was found out about it."""
+def sheet_preview(name: str, table: SheetTable, start: int = 0, count: int = _LOOK_ROWS) -> SheetPreview:
+    """Some rows of a sheet, from the first on unless said otherwise, and what was found out about it."""
     rows = [
         [shown_cell(record.get(heading)) for heading in table.headings] if isinstance(record, dict) else [str(record)]
-        for record in table.records[:_LOOK_ROWS]
+        for record in table.records[start : start + count]
     ]
     return SheetPreview(
         name=name,

@@ -6,7 +6,7 @@ import asyncio
 from dataclasses import asdict
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Depends, Query, Request
 
 from tin_bucket.core.interchange.spreadsheet import SheetSettings, SheetTable
 from tin_bucket.core.names import free_name
@@ -69,9 +69,16 @@ async def keep(
 
 
 @router.get("/sheets/{name}/rows")
-def rows(here: Here, name: str) -> SheetPreview:
-    """The first rows of a kept sheet."""
-    return sheet_preview(name, kept_sheet(here.workspace, name))
+def rows(
+    here: Here,
+    name: str,
+    start: Annotated[int, Query(ge=0)] = 0,
+    count: Annotated[int, Query(ge=1, le=2000)] = 200,
+) -> SheetPreview:
+    """Some rows of a kept sheet."""
+    sheet = here.workspace.sheets.get(name)
+    table = here.sheets.get_or_make((name, sheet.added), lambda: kept_sheet(here.workspace, name))
+    return sheet_preview(name, table, start, count)
 
 
 @router.put("/sheets/{name}/settings")

@@ -1,13 +1,15 @@
 <!-- What is asked: method, path, address parameters, headers, body. -->
 <script lang="ts">
   import type { Ask, Brief, Pair, Parameter, ServiceInfo } from '../../api/client';
-  import { kindOf, type Json } from '../../domain/jsontree';
-  import { blank } from '../../domain/parameters';
+  import type { Json } from '../../domain/jsontree';
+  import { parameterFrom } from '../../domain/parameters';
+  import { originOf, serviceOf } from '../../domain/services';
   import { templateNames, withParameters } from '../../domain/words/labels';
   import PairsField from '../../ui/PairsField.svelte';
   import Popover from '../../ui/Popover.svelte';
   import { keepTyped } from '../../ui/typed.svelte';
   import JsonField from '../../ui/JsonField.svelte';
+  import AddService from '../../parts/AddService.svelte';
   import EditorRow from './EditorRow.svelte';
 
   interface Props {
@@ -17,8 +19,10 @@
     /** Number of the query. */
     id: number;
     onchange: (brief: Brief) => void;
+    /** A service was added here. */
+    onadded: (info: ServiceInfo) => void;
   }
-  let { brief, ask, services, id, onchange }: Props = $props();
+  let { brief, ask, services, id, onchange, onadded }: Props = $props();
 
   type Body = NonNullable<Ask['body']>;
   const METHODS: Ask['method'][] = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE', 'HEAD'];
@@ -35,6 +39,8 @@
   let headers = $state.raw<Pair[]>([]);
   let made = $state.raw<Parameter[]>([]);
   let fault = $state('');
+  /** The origin of a pasted address that no service has. */
+  const foreign = $derived(originOf(draft.path));
 
   function begin(): void {
     draft = structuredClone($state.snapshot(ask));
@@ -56,7 +62,7 @@
 
   function done(event: SubmitEvent, close: () => void): void {
     event.preventDefault();
-    if (fault) return;
+    if (fault || foreign) return;
     const body = draft.body;
     const kept =
       body && (body.kind === 'form' || body.kind === 'multipart')
@@ -88,23 +94,9 @@
   /** A parameter that gives the value back as it was; what stands in its place is its name in braces. */
   function parameterOf(name: string, value: Json): string {
     const taken = new Set([...brief.parameters, ...made].map((one) => one.name));
-    const base = name.replaceAll(/\W+/g, '_').replace(/^(\d)/, 'p_$1') || 'value';
-    let free = base;
-    for (let number = 2; taken.has(free); number += 1) free = `${base}_${number}`;
-    const kind = kindOf(value);
-    const plain = blank(free);
-    let parameter: Parameter = { ...plain, default: String(value ?? '') } as Parameter;
-    if (kind === 'number' && Number.isInteger(value))
-      parameter = { ...plain, kind: 'whole number', default: value } as Parameter;
-    else if (kind === 'number') parameter = { ...plain, kind: 'decimal', default: value } as Parameter;
-    else if (kind === 'yes/no')
-      parameter = { ...plain, kind: 'yes/no', default: value, yes: 'true', no: 'false' } as Parameter;
-    else if (kind === 'list')
-      parameter = { ...plain, many: true, send: 'json', default: (value as Json[]).map(String) } as Parameter;
-    else if (/^\d{4}-\d{2}-\d{2}$/.test(String(value)))
-      parameter = { ...plain, kind: 'date', default: String(value), format: 'iso', zone: '' } as Parameter;
+    const parameter = parameterFrom(name, value, taken);
     made = [...made, parameter];
-    return `{${free}}`;
+    return `{${parameter.name}}`;
   }
 
   function said(value: string | null): { text: string; isParameter: boolean } {
@@ -158,8 +150,26 @@
         name="path"
         value={draft.path}
         oninput={(event) => (draft = { ...draft, path: event.currentTarget.value })}
+        onchange={() => {
+          const found = serviceOf(draft.path, services);
+          if (found) draft = { ...draft, ...found };
+        }}
       />
+      <small class="muted">A full address can be pasted, too: its service is found, or added here.</small>
     </label>
+    {#if foreign}
+      <AddService
+        origin={foreign}
+        onadded={(info) => {
+          onadded(info);
+          draft = {
+            ...draft,
+            service: info.service.id,
+            path: draft.path.trim().slice(foreign.length) || '/',
+          };
+        }}
+      />
+    {/if}
     <PairsField
       legend="Address parameters: name, and a value or a parameter in braces"
       bind:pairs={query}
@@ -231,7 +241,7 @@
         </div>
       {/if}
     </div>
-    <div class="foot"><button class="press main small" disabled={!!fault}>Done</button></div>
+    <div class="foot"><button class="press main small" disabled={!!fault || !!foreign}>Done</button></div>
   </form>
 {/snippet}
 

@@ -3,9 +3,11 @@
   import { isPasted } from '../../domain/credentials';
   import { onMount } from 'svelte';
   import { api, ask, type Brief, type QueryDetail, type ServiceInfo } from '../../api/client';
+  import { eachNoun } from '../../domain/fanOut';
   import { count, counted, when } from '../../domain/words/format';
   import type { QueryStore } from '../queryStore.svelte';
   import KeyForm from '../../parts/KeyForm.svelte';
+  import NextStep from '../NextStep.svelte';
   import AskLine from './AskLine.svelte';
   import CallBox from './CallBox.svelte';
   import EditorRow from './EditorRow.svelte';
@@ -77,9 +79,10 @@
       />
     </div>
   {/if}
+  {#if work.step}<NextStep step={work.step} />{/if}
   {#if draft.ask}
-    <AskLine brief={draft} ask={draft.ask} {services} id={work.id} onchange={work.change} />
-    {#if work.plan}<CallBox firstCall={work.plan.first_call} />{/if}
+    <AskLine brief={draft} ask={draft.ask} {services} {onadded} id={work.id} onchange={work.change} />
+    {#if work.plan}<CallBox firstCall={work.plan.first_call} noun={eachNoun(draft.each)} />{/if}
     <FanOutLine
       brief={draft}
       firstCall={work.plan?.first_call ?? null}
@@ -97,6 +100,7 @@
     columns={work.columnSpecs}
     note={takeNote}
     id={work.id}
+    next={work.step === 'rows'}
     onchange={work.change}
     {oncolumns}
   />

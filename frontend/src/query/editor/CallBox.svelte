@@ -3,12 +3,15 @@
   import Check from '@lucide/svelte/icons/check';
   import Copy from '@lucide/svelte/icons/copy';
   import type { FirstCall } from '../../api/client';
-  import { count } from '../../domain/words/format';
+  import { readable } from '../../domain/words/address';
+  import { count, counted } from '../../domain/words/format';
 
   interface Props {
     firstCall: FirstCall;
+    /** What the question is asked for, such as a day. */
+    noun: string;
   }
-  let { firstCall }: Props = $props();
+  let { firstCall, noun }: Props = $props();
   let copied = $state('');
 
   async function copy(what: string, text: string): Promise<void> {
@@ -30,14 +33,17 @@
   {#if firstCall.problem}
     <p class="slip"><strong>{firstCall.problem.what}</strong> {firstCall.problem.do}</p>
   {:else if firstCall.address}
-    <p class="call"><strong>{firstCall.method}</strong> {firstCall.address}</p>
+    <p class="call" title={firstCall.address}>
+      <strong>{firstCall.method}</strong>
+      {readable(firstCall.address)}
+    </p>
     {#each firstCall.headers.filter((header) => header.name.toLowerCase() !== 'user-agent') as header, at (at)}
       <p class="call"><span class="muted">{header.name}:</span> {header.value}</p>
     {/each}
     {#if body}<p class="call body">{body}</p>{/if}
     {#if firstCall.iterations > 1}
-      <p class="iterations">
-        and so on, <strong>{count(firstCall.iterations)} iterations</strong>, at least {count(
+      <p class="more">
+        and so on, for <strong>{counted(firstCall.iterations, noun)}</strong>, at least {count(
           firstCall.iterations,
         )} calls
       </p>
@@ -86,7 +92,7 @@
     overflow: auto;
     white-space: pre-wrap;
   }
-  .iterations {
+  .more {
     margin-top: 2px;
   }
   .copy {

@@ -37,6 +37,7 @@
         <button
           class="press small main"
           aria-label="Is there more?"
+          data-next={work.step === 'pages' || undefined}
           disabled={work.busy || work.run.running || !may}
           onclick={() => work.findMore(reads)}>Is there more? <small>{callsWords(proof.calls)}</small></button
         >

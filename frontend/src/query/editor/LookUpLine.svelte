@@ -9,7 +9,8 @@
     type ServiceInfo,
   } from '../../api/client';
   import { newColumn } from '../../domain/columns';
-  import { blankService } from '../../domain/limits';
+  import { originOf, serviceOf } from '../../domain/services';
+  import AddService from '../../parts/AddService.svelte';
   import type { QueryStore } from '../queryStore.svelte';
   import { templateNames } from '../../domain/words/labels';
   import ProblemNote from '../../ui/ProblemNote.svelte';
@@ -55,35 +56,12 @@
   });
 
   /** The origin of a pasted address that no service has, if that was pasted. */
-  const foreign = $derived.by(() => {
-    if (!/^https?:\/\//i.test(path.trim()) || !URL.canParse(path.trim())) return null;
-    return new URL(path.trim()).origin;
-  });
+  const foreign = $derived(originOf(path));
 
   /** A full address is the path of its service, where one is known. */
   function takeAddress(): void {
-    const address = path.trim();
-    if (!/^https?:\/\//i.test(address)) return;
-    const known = services
-      .filter((one) => address === one.service.base || address.startsWith(`${one.service.base}/`))
-      .sort((a, b) => b.service.base.length - a.service.base.length)[0];
-    if (!known) return;
-    service = known.service.id;
-    path = address.slice(known.service.base.length) || '/';
-  }
-
-  async function addService(): Promise<void> {
-    if (!foreign) return;
-    try {
-      const about = await ask(api.GET('/api/about'));
-      const made = { ...blankService(about.caller), name: new URL(foreign).host, base: foreign };
-      const info = await ask(api.POST('/api/services', { body: { service: made } }));
-      onadded(info);
-      service = info.service.id;
-      path = path.trim().slice(foreign.length) || '/';
-    } catch (error) {
-      problem = problemOf(error);
-    }
+    const found = serviceOf(path, services);
+    if (found) ({ service, path } = found);
   }
 
   function begin(): void {
@@ -219,10 +197,14 @@
       <small class="muted">A full address can be pasted, too: its service is found, or added here.</small>
     </label>
     {#if foreign}
-      <p class="seen">
-        No service is at <code>{foreign}</code> yet.
-        <button type="button" class="press small" onclick={addService}>Add it</button>
-      </p>
+      <AddService
+        origin={foreign}
+        onadded={(info) => {
+          onadded(info);
+          service = info.service.id;
+          path = path.trim().slice(foreign.length) || '/';
+        }}
+      />
     {/if}
     {#each names as name (name)}
       <label class="block">

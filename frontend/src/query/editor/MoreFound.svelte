@@ -11,9 +11,11 @@
     brief: Brief;
     /** How many rows the answer has, where a person may say that it is all. */
     rows: number | null;
+    /** Whether this is what is to be done next. */
+    next: boolean;
     onaccept: (brief: Brief) => void;
   }
-  let { finding, brief, rows, onaccept }: Props = $props();
+  let { finding, brief, rows, next, onaccept }: Props = $props();
 
   const accepted = $derived(acceptedFinding(brief, finding));
   const news = $derived(accepted !== null && !sameJson(accepted.pages, brief.pages));
@@ -27,7 +29,7 @@
     {#if finding.saves}<br />{finding.saves}.{/if}
   </p>
   {#if accepted && news}
-    <button class="press small main mt-1.5" onclick={() => onaccept(accepted)}>
+    <button class="press small main mt-1.5" data-next={next || undefined} onclick={() => onaccept(accepted)}>
       {finding.pages?.by === 'none' ? 'Take it as one answer' : `Turn pages ${finding.words}`}
     </button>
   {/if}

@@ -93,31 +93,18 @@
     <input class="field mono" name="pages-total" bind:value={form.total} placeholder="the API states none" />
   </label>
   {#if 'most' in form}
-    <div class="grid grid-cols-2 gap-3">
-      <label>
-        <span class="label">Never more calls than</span>
-        <input
-          class="field"
-          type="number"
-          name="pages-most"
-          min="1"
-          max="100000"
-          bind:value={form.most}
-          required
-        />
-      </label>
-      <label>
-        <span class="label">Only the first rows, for a sample</span>
-        <input
-          class="field"
-          type="number"
-          name="pages-most_rows"
-          min="1"
-          bind:value={form.most_rows}
-          placeholder="all of them"
-        />
-      </label>
-    </div>
+    <label class="block">
+      <span class="label">Never more calls than</span>
+      <input
+        class="field"
+        type="number"
+        name="pages-most"
+        min="1"
+        max="100000"
+        bind:value={form.most}
+        required
+      />
+    </label>
   {/if}
   <div class="sticky bottom-0 -mx-1 px-1 pt-2 pb-1" style="background: var(--paper)">
     <button class="press main small">Done</button>

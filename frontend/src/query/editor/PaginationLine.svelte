@@ -74,7 +74,7 @@
   {:else}
     by {@render part(words.how)}{#if size}, {@render part(count(size))} a page{/if}, until {@render part(
       words.until,
-    )}{#if brief.pages.most_rows}, or {@render part(`${count(brief.pages.most_rows)} rows`)} are here{/if}.
+    )}.
   {/if}
 </EditorRow>
 {#if proof && preview && !sure && !(work.previews.finding && proof.state !== 'complete')}
@@ -85,6 +85,7 @@
     finding={found}
     {brief}
     rows={brief.pages.by === 'none' && !said && preview ? preview.records : null}
+    next={work.step === 'pages'}
     onaccept={onchange}
   />
 {/if}
@@ -102,6 +103,7 @@
         <button
           class="press small mt-1.5"
           class:main={guess.known && !whole}
+          data-next={(work.step === 'pages' && guess.known) || undefined}
           onclick={() => take(guess.pages as Pages)}
         >
           Turn pages {guess.words}{guess.known || whole ? '' : ', by a guess'}

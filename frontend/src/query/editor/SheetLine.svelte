@@ -5,6 +5,7 @@
   import { counted, when } from '../../domain/words/format';
   import Popover from '../../ui/Popover.svelte';
   import { keepTyped } from '../../ui/typed.svelte';
+  import AddSheet from '../../parts/AddSheet.svelte';
   import EditorRow from './EditorRow.svelte';
 
   interface Props {
@@ -71,8 +72,16 @@
                 >{one.name}, {counted(one.rows, 'row')}</button
               >
             {:else}
-              <p class="muted">none yet; <a class="plain" href="#/sheets">add one</a></p>
+              <p class="muted">none yet</p>
             {/each}
+          </div>
+          <div class="mt-2">
+            <AddSheet
+              onadded={async (name) => {
+                choose({ sheet: name, files: null }, close);
+                sheets = await ask(api.GET('/api/sheets')).catch(() => sheets);
+              }}
+            />
           </div>
         </div>
         <form

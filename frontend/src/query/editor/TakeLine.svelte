@@ -2,9 +2,11 @@
   import { sameJson } from '../../api/json';
   import type { Brief, Column, RecordsGuess, Preview } from '../../api/client';
   import { withRecords, withRows } from '../../domain/columns';
+  import { nameOf, recordsWords } from '../../domain/jsonpath';
   import { count, counted } from '../../domain/words/format';
   import Popover from '../../ui/Popover.svelte';
   import { keepTyped } from '../../ui/typed.svelte';
+  import { rowsFound } from '../steps';
   import EditorRow from './EditorRow.svelte';
 
   interface Props {
@@ -15,17 +17,25 @@
     note: string;
     /** Number of the query. */
     id: number;
+    /** Whether what the rows are is to be said next. */
+    next: boolean;
     onchange: (brief: Brief) => void;
     oncolumns: () => void;
   }
-  let { brief, preview, columns, note, id, onchange, oncolumns }: Props = $props();
+  let { brief, preview, columns, note, id, next, onchange, oncolumns }: Props = $props();
 
   let records = $state('');
   let heads = $state<'none' | 'first row' | 'given' | 'place'>('none');
   let names = $state('');
   let beside = $state('');
+  let most = $state<number | null>(null);
 
   const keep = $derived(`records of query ${id}`);
+  keepTyped(
+    () => `${keep}, rows`,
+    () => most,
+    (held) => (most = held),
+  );
   keepTyped(
     () => keep,
     () => ({ records, heads, names, beside }),
@@ -33,11 +43,8 @@
   );
 
   const take = $derived(brief.take);
-  const guess = $derived(
-    preview && take.records === '$' && !take.rows_for.length && preview.records_guesses[0]?.path !== '$'
-      ? preview.records_guesses[0]
-      : undefined,
-  );
+  const where = $derived(recordsWords(take.records));
+  const guess = $derived(rowsFound(brief, preview));
   const lists = $derived(
     [...new Set([...Object.keys(preview?.lists ?? {}), ...take.rows_for])].map(
       (place): [string, number | undefined] => [place, preview?.lists[place]],
@@ -91,9 +98,9 @@
 </script>
 
 <EditorRow verb="Take" {note}>
-  each item of
-  <Popover label="Where the records are" look="phrase code" onopen={begin} {keep}>
-    {#snippet trigger()}{take.records}{/snippet}
+  {where.lead}
+  <Popover label="Where the records are" look={where.plain ? 'phrase' : 'phrase code'} onopen={begin} {keep}>
+    {#snippet trigger()}<span title={take.records}>{where.name}</span>{/snippet}
     {#snippet children(close)}
       <form
         class="space-y-3"
@@ -140,7 +147,7 @@
       : take.heads.by === 'given'
         ? 'as given'
         : 'beside them'}{/if}{#if take.rows_for.length || lists.length},
-    {take.rows_for.length ? 'a row for every' : 'a row for'}
+    {take.rows_for.length ? 'a row for each of' : 'a row for'}
     <Popover label="What is a row" look={take.rows_for.length ? 'phrase code' : 'phrase'} onopen={begin}>
       {#snippet trigger()}{rowsWords || 'every record'}{/snippet}
       {#snippet children(close)}
@@ -155,7 +162,7 @@
                 checked={take.rows_for.includes(place)}
                 onchange={(event) => onchange(withRows(brief, columns, place, event.currentTarget.checked))}
               />
-              Every item of <code>{place}</code>
+              Every item of <strong title={place}>{nameOf(place)}</strong>
               {#if items !== undefined}
                 <span class="muted">{counted(items, 'item')}{preview?.partial ? ' so far' : ''}</span>
               {/if}
@@ -186,14 +193,56 @@
         </div>
       {/snippet}
     </Popover>{/if};
-  <button class="phrase" {...{ 'aria-description': 'Columns' }} onclick={oncolumns}>{columnWords}</button>.
+  <button class="phrase" {...{ 'aria-description': 'Columns' }} onclick={oncolumns}>{columnWords}</button>,
+  <Popover label="How many rows" onopen={() => (most = take.most_rows ?? null)} keep="{keep}, rows">
+    {#snippet trigger()}{take.most_rows
+        ? take.most_rows === 1
+          ? 'the first row only'
+          : `the first ${count(take.most_rows)} rows only`
+        : 'all rows'}{/snippet}
+    {#snippet children(close)}
+      <form
+        class="space-y-3"
+        onsubmit={(event) => {
+          event.preventDefault();
+          onchange({ ...brief, take: { ...take, most_rows: most || null } });
+          close();
+        }}
+      >
+        <label class="block">
+          <span class="label">Only so many rows, from the first</span>
+          <input
+            class="field"
+            type="number"
+            name="most-rows"
+            min="1"
+            step="1"
+            bind:value={most}
+            placeholder="all of them"
+          />
+        </label>
+        <p class="muted text-[13px]">
+          No page, and no lookup, is asked for behind these rows. Leave it empty for all rows.
+        </p>
+        <button class="press main small">Done</button>
+      </form>
+    {/snippet}
+  </Popover>.
 </EditorRow>
 {#if guess}
   <div class="seen mb-2">
     <strong>Seen in the answer:</strong>
-    {guess.why} at <code>{guess.path}</code>.
-    <button class="press small main mt-1.5" onclick={() => setRecords(guess)}
-      >{guess.why.includes('members') ? 'Take its members as rows' : 'Take its items as rows'}</button
+    {guess.why}{guess.path === '$' || guess.path === '$[*]'
+      ? ''
+      : ' at '}{#if guess.path !== '$' && guess.path !== '$[*]'}<strong title={guess.path}
+        >{nameOf(guess.path)}</strong
+      >{/if}.
+    <button class="press small main mt-1.5" data-next={next || undefined} onclick={() => setRecords(guess)}
+      >{guess.rows_for.length > 1
+        ? 'Take its lists side by side'
+        : guess.why.includes('members')
+          ? 'Take its members as rows'
+          : 'Take its items as rows'}</button
     >
   </div>
 {/if}

@@ -8,7 +8,6 @@
     type Cell,
     type Column,
     type ColumnSpec,
-    type Condition,
     type TypeGuess,
     type Problem,
     type Profile,
@@ -17,8 +16,8 @@
   } from '../../api/client';
   import { NO_READS, type ColumnEdit } from '../../domain/columns';
   import { cellText, count, counted, digitsOf, percent } from '../../domain/words/format';
-  import { isNumeric, isTemporal } from '../../domain/kinds';
-  import type { TableView } from '../tableview.svelte';
+  import { isNumeric, isTemporal, kindWords } from '../../domain/kinds';
+  import { conditionWords, type TableView } from '../tableview.svelte';
   import ColumnValues from './ColumnValues.svelte';
 
   interface Props {
@@ -33,7 +32,10 @@
   }
   let { column, table, look, chosen, at, onchange }: Props = $props();
 
-  const own = $derived(look.where.find((one) => one.column === column.name));
+  const mine = $derived(look.conditionsOf(column.name));
+  const bounds = $derived(mine.find((one) => one.by === 'between'));
+  const empty = $derived(mine.find((one) => one.by === 'empty'));
+  const some = $derived(mine.find((one) => one.by === 'one of'));
   const sorted = $derived(look.sort.find((one) => one.column === column.name));
   const isDate = $derived(isTemporal(column));
 
@@ -67,6 +69,7 @@
   let problem = $state.raw<Problem | null>(null);
   let all = $state(false);
   let text = $state('');
+  let without = $state(false);
   let low = $state('');
   let high = $state('');
 
@@ -104,30 +107,36 @@
   });
 
   $effect(() => {
-    text = own?.by === 'text' ? own.text : '';
-    low = own?.by === 'between' ? (own.low ?? '') : '';
-    high = own?.by === 'between' ? (own.high ?? '') : '';
+    low = bounds?.low ?? '';
+    high = bounds?.high ?? '';
   });
 
-  function filter(condition: Condition | null): void {
-    look.filterBy(column.name, condition);
-  }
-
   function between(): void {
-    filter(
-      low || high
-        ? { by: 'between', column: column.name, low: low || null, high: high || null, no: false }
-        : null,
-    );
+    if (low || high)
+      look.filterBy({ by: 'between', column: column.name, low: low || null, high: high || null, no: false });
+    else if (bounds) look.unfilter(bounds);
   }
 
-  const chosenValues = $derived(own?.by === 'one of' ? own.values : []);
+  function withText(): void {
+    if (!text) return;
+    look.filterBy({ by: 'text', column: column.name, text, no: without });
+    text = '';
+  }
+
+  /** Empty cells alone, or those with a value; a second time takes it off. */
+  function emptyOnes(no: boolean): void {
+    if (empty?.no === no) look.unfilter(empty);
+    else look.filterBy({ by: 'empty', column: column.name, no });
+  }
+
+  const chosenValues = $derived(some?.values ?? []);
 
   function toggleValue(value: string): void {
     const values = chosenValues.includes(value)
       ? chosenValues.filter((one) => one !== value)
       : [...chosenValues, value];
-    filter(values.length ? { by: 'one of', column: column.name, values, no: false } : null);
+    if (values.length) look.filterBy({ by: 'one of', column: column.name, values, no: false });
+    else if (some) look.unfilter(some);
   }
 
   /** A value as filters know it. */
@@ -152,7 +161,9 @@
         <strong>{guess.evidence[0]?.toUpperCase()}{guess.evidence.slice(1)}.</strong>
         <code class="wrap-anywhere">{guess.before}</code> →
         {cellText(guess.before === guess.after ? guess.after : (guess.after as Cell), guess)}
-        <button class="press small main mt-1" onclick={() => accept(guess)}>Read as {guess.kind}</button>
+        <button class="press small main mt-1" onclick={() => accept(guess)}
+          >Read as {kindWords(guess.kind)}</button
+        >
       </div>
     {/each}
     {#if undeclared.length && !offered.length && column.origin === 'taken'}
@@ -258,24 +269,21 @@
     class="flex items-center gap-1.5"
     onsubmit={(event) => {
       event.preventDefault();
-      filter(text ? { by: 'text', column: column.name, text, no: false } : null);
+      withText();
     }}
   >
-    <input class="field" bind:value={text} placeholder="has this text in it" aria-label="Has this text" />
+    <select class="field" style="width: 92px" aria-label="Text is there or not" bind:value={without}>
+      <option value={false}>with</option>
+      <option value={true}>without</option>
+    </select>
+    <input class="field" bind:value={text} placeholder="this text in it" aria-label="Text" />
     <button class="press small">Filter</button>
   </form>
   <div class="flex flex-wrap gap-1.5">
-    <button
-      class="press small"
-      class:main={own?.by === 'empty' && !own.no}
-      onclick={() => filter({ by: 'empty', column: column.name, no: false })}>Empty ones</button
+    <button class="press small" class:main={empty && !empty.no} onclick={() => emptyOnes(false)}
+      >Empty ones</button
     >
-    <button
-      class="press small"
-      class:main={own?.by === 'empty' && own.no}
-      onclick={() => filter({ by: 'empty', column: column.name, no: true })}>Filled ones</button
-    >
-    {#if own}<button class="press small" onclick={() => filter(null)}>No filter</button>{/if}
+    <button class="press small" class:main={empty?.no} onclick={() => emptyOnes(true)}>Filled ones</button>
     <button
       class="press small"
       onclick={() => (look.frozen = look.frozen === at + 1 ? 0 : at + 1)}
@@ -283,6 +291,16 @@
       >{look.frozen === at + 1 ? 'Let go' : 'Pin at left'}</button
     >
   </div>
+  {#if mine.length}
+    <ul class="conditions" aria-label="Filters of this column">
+      {#each mine as one, number (number)}
+        <li>
+          <span class="truncate">{number ? 'and ' : ''}{conditionWords(one)}</span>
+          <button class="plain" onclick={() => look.unfilter(one)}>take off</button>
+        </li>
+      {/each}
+    </ul>
+  {/if}
   {#if looksLikePicture}
     <label class="flex items-start gap-2 text-[13px]">
       <input
@@ -314,6 +332,12 @@
     gap: 4px;
     font-size: 13px;
     line-height: 21px;
+  }
+  .conditions li {
+    display: flex;
+    justify-content: space-between;
+    gap: 8px;
+    font-size: 13px;
   }
   .often .muted {
     text-align: right;

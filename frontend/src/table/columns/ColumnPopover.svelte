@@ -3,6 +3,7 @@
   import type { Column, TableRef, ColumnSpec } from '../../api/client';
   import type { ColumnEdit } from '../../domain/columns';
   import { count } from '../../domain/words/format';
+  import { kindWords } from '../../domain/kinds';
   import type { TableView } from '../tableview.svelte';
   import ColumnGlance from './ColumnGlance.svelte';
   import ColumnSettings from './ColumnSettings.svelte';
@@ -83,7 +84,7 @@
     {#snippet trigger()}
       <span class="name">{column.name}</span>
       <span class="sub" class:off={unfit > 0}
-        >{sub}{unfit ? ` · ${count(unfit)} not ${column.kind}` : ''}</span
+        >{sub}{unfit ? ` · ${count(unfit)} not ${kindWords(column.kind)}` : ''}</span
       >
       {#if share < 0.9995}
         <span class="bar" title="{count(column.filled ?? 0)} of {count(rows)} rows have a value">

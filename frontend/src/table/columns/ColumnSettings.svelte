@@ -173,7 +173,7 @@
       onclick={() => {
         onclose();
         ondrop();
-      }}>Leave out</button
+      }}>Do not take it</button
     >
   </div>
 </div>

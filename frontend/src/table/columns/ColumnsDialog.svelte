@@ -5,11 +5,12 @@
   import Eye from '@lucide/svelte/icons/eye';
   import EyeOff from '@lucide/svelte/icons/eye-off';
   import GripVertical from '@lucide/svelte/icons/grip-vertical';
+  import { tick } from 'svelte';
   import type { Brief, Column, Kind } from '../../api/client';
   import { chosenColumns, newColumn, withColumns, type Chosen } from '../../domain/columns';
-  import { count } from '../../domain/words/format';
+  import { count, counted } from '../../domain/words/format';
   import { nameOf } from '../../domain/jsonpath';
-  import { offeredKinds } from '../../domain/kinds';
+  import { kindWords, offeredKinds } from '../../domain/kinds';
   import Dialog from '../../ui/Dialog.svelte';
   import VirtualList from '../../ui/VirtualList.svelte';
 
@@ -39,6 +40,7 @@
     if (!open) return;
     search = '';
     only = 'all';
+    active = 0;
     problem = '';
     const taken = chosenColumns(brief, columns).map((one) => ({ ...one, on: true }));
     const known = new Set(taken.map((one) => one.place));
@@ -72,6 +74,38 @@
     move(line, by < 0 ? other : lines[lines.indexOf(other) + 1]);
   }
 
+  /** The line that the keyboard is on: Tab goes to its fields, the arrows to the other lines. */
+  let active = $state(0);
+  let view = $state<HTMLElement>();
+
+  async function goTo(at: number): Promise<void> {
+    active = Math.max(0, Math.min(seen.length - 1, at));
+    if (!view) return;
+    const y = active * ROW;
+    if (y < view.scrollTop) view.scrollTop = y;
+    if (y + ROW > view.scrollTop + view.clientHeight) view.scrollTop = y + ROW - view.clientHeight;
+    await tick();
+    await new Promise(requestAnimationFrame);
+    view.querySelector<HTMLElement>('[data-active] input[type=checkbox]')?.focus();
+  }
+
+  function keydown(event: KeyboardEvent): void {
+    const target = event.target as HTMLElement;
+    if (!target.matches('input[type=checkbox]')) return;
+    const line = seen[active];
+    const page = Math.max(1, Math.floor((view?.clientHeight ?? 0) / ROW) - 1);
+    const by = { ArrowDown: 1, ArrowUp: -1, PageDown: page, PageUp: -page }[event.key];
+    if (by !== undefined && event.altKey && line) {
+      step(line, by);
+      void goTo(seen.findIndex((one) => one.id === line.id));
+    } else if (by !== undefined) void goTo(active + by);
+    else if (event.key === 'Home') void goTo(0);
+    else if (event.key === 'End') void goTo(seen.length - 1);
+    else if (event.key === 'Enter' && taken) done();
+    else return;
+    event.preventDefault();
+  }
+
   function done(): void {
     const chosen = lines.filter((one) => one.on);
     const names: string[] = [];
@@ -94,6 +128,11 @@
     onclose();
   }
 
+  const kindShown = (name: string | null | undefined): string => {
+    const kind = name ? kindOf.get(name)?.kind : undefined;
+    return kind ? kindWords(kind) : '';
+  };
+
   function share(line: Line): number | null {
     const column = line.was ? kindOf.get(line.was) : undefined;
     if (!column || column.filled === null || column.filled === undefined || !rows) return null;
@@ -107,14 +146,14 @@
     <select class="field" style="width: 150px" bind:value={only} aria-label="Which ones">
       <option value="all">all {count(lines.length)}</option>
       <option value="taken">the {count(taken)} taken</option>
-      <option value="left">the {count(lines.length - taken)} left out</option>
+      <option value="left">the {count(lines.length - taken)} not taken</option>
     </select>
     <span class="ml-auto"></span>
     <button class="press small" onclick={() => seen.forEach((one) => (one.on = true))}
       >Take these {count(seen.length)}</button
     >
     <button class="press small" onclick={() => seen.forEach((one) => (one.on = false))}
-      >Leave these out</button
+      >Take none of these</button
     >
   </div>
   <VirtualList
@@ -124,16 +163,21 @@
     role="list"
     label="Columns and fields"
     keyOf={(at) => seen[at]?.id}
+    bind:view
+    onkey={keydown}
   >
     {#snippet row(at, style)}
       {@const line = seen[at]}
       {#if line}
         {@const filled = share(line)}
+        {@const tabindex = at === active ? 0 : -1}
         <div
           class="line"
           class:off={!line.on}
           class:target={target === line.id && dragged !== line.id}
           role="listitem"
+          data-active={at === active || undefined}
+          onfocusin={() => (active = at)}
           {style}
           ondragover={(event) => {
             event.preventDefault();
@@ -153,13 +197,20 @@
             ondragstart={() => (dragged = line.id)}
             ondragend={() => (dragged = target = null)}><GripVertical size={14} /></span
           >
-          <input type="checkbox" bind:checked={line.on} aria-label="Take {line.place}" />
-          <input class="field name" bind:value={line.name} aria-label="Name of {line.place}" />
+          <input
+            type="checkbox"
+            bind:checked={line.on}
+            aria-label="Take {line.place}"
+            {tabindex}
+            data-first={at === 0 || undefined}
+          />
+          <input class="field name" bind:value={line.name} aria-label="Name of {line.place}" {tabindex} />
           <code class="muted truncate" title={line.place}
             >{line.of === 'record' ? '' : `${line.of} `}{line.place}</code
           >
           <select
             class="field kind"
+            {tabindex}
             value={line.kind ?? ''}
             onchange={(event) => {
               line.kind = (event.currentTarget.value || null) as Kind | null;
@@ -167,11 +218,7 @@
             }}
             aria-label="Kind of {line.name}"
           >
-            <option value=""
-              >{(line.was && kindOf.get(line.was)?.kind) || 'as it comes'}{line.kind
-                ? ', as it comes'
-                : ''}</option
-            >
+            <option value="">{kindShown(line.was) || 'as it comes'}{line.kind ? ', as it comes' : ''}</option>
             {#each offeredKinds() as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
           </select>
           <span
@@ -181,14 +228,15 @@
             {#if filled !== null}<i style="width: {filled * 100}%"></i>{/if}
           </span>
           <button
+            {tabindex}
             aria-label={line.hidden ? 'Show it' : 'Hide it'}
             title={line.hidden ? 'Hidden: kept, but neither shown nor exported' : 'Hide it'}
             onclick={() => (line.hidden = !line.hidden)}
           >
             {#if line.hidden}<EyeOff size={14} />{:else}<Eye size={14} />{/if}
           </button>
-          <button aria-label="Up" onclick={() => step(line, -1)}><ArrowUp size={14} /></button>
-          <button aria-label="Down" onclick={() => step(line, 1)}><ArrowDown size={14} /></button>
+          <button {tabindex} aria-label="Up" onclick={() => step(line, -1)}><ArrowUp size={14} /></button>
+          <button {tabindex} aria-label="Down" onclick={() => step(line, 1)}><ArrowDown size={14} /></button>
         </div>
       {/if}
     {/snippet}
@@ -198,7 +246,7 @@
   </VirtualList>
   {#if problem}<p class="mt-2" style="color: var(--straw-ink)" role="alert">{problem}</p>{/if}
   <div class="mt-3 flex flex-wrap items-center gap-2">
-    <button class="press main" disabled={!taken} onclick={done}>Take {count(taken)} columns</button>
+    <button class="press main" disabled={!taken} onclick={done}>Take {counted(taken, 'column')}</button>
     <button
       class="press"
       title="Also those that the API may send later"
@@ -207,7 +255,9 @@
         onclose();
       }}>Take all there are, always</button
     >
-    <span class="muted ml-auto text-[13px]">Drag to order. What is left out stays in the saved answers.</span>
+    <span class="muted ml-auto text-[13px]"
+      >Space takes a column, Alt+↑ and Alt+↓ move it. What is not taken stays in the saved answers.</span
+    >
   </div>
 </Dialog>
 

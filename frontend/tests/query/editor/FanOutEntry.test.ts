@@ -16,7 +16,7 @@ const offered = { queries: ['Ports'], sheets: [{ name: 'counts', headings: ['cod
 
 function shown(one: Each) {
   const onchange = vi.fn();
-  const props = { one, brief, offered, ids: {}, onchange, onremove: () => {} };
+  const props = { one, brief, offered, ids: {}, onchange, onremove: () => {}, onsheets: async () => {} };
   return { onchange, ...render(FanOutEntry, props) };
 }
 

@@ -67,7 +67,7 @@ test('a finding is accepted with a click, and its calls can be looked at', async
     ],
   } as unknown as Finding;
   const onaccept = vi.fn();
-  render(MoreFound, { finding, brief, rows: null, onaccept });
+  render(MoreFound, { finding, brief, rows: null, next: false, onaccept });
   await fireEvent.click(screen.getByText('Turn pages by number'));
   expect(onaccept).toHaveBeenCalledWith({ ...brief, pages: finding.pages });
   await fireEvent.click(screen.getByLabelText('Show the calls'));

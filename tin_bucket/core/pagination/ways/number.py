@@ -81,7 +81,7 @@ def numbered(call: Call, pages: NumberPagination, base: str = "") -> Paginator:
             known = last
         elif tracker.total is not None and tracker.first_size:
             known = pages.first - 1 + -(-tracker.total // tracker.first_size)
-        calls = ask(max(known, number)) if pages.most_rows is None else ask(number)
+        calls = ask(max(known, number))
 
 
 _PAGE = {flat_name(name) for name in NUMBER}

@@ -57,7 +57,7 @@ def by_offset(call: Call, pages: OffsetPagination, base: str = "") -> Paginator:
             return tracker.stop("failed-page", f"the page from row {offset} could not be fetched", False)
         if (stop := tracker.enough()) is not None:
             return stop
-        if tracker.total is not None and pages.most_rows is None:
+        if tracker.total is not None:
             following = max(following, offset + step)
             calls = []
             while following < tracker.total + pages.first and tracker.asked + len(open_at) < pages.most:

@@ -4,6 +4,7 @@
   import { api, ask, type Brief, type Each } from '../../../api/client';
   import { labelOf, made, WAYS, type Offered } from '../../../domain/fanOut';
   import { lines } from '../../../domain/parameters';
+  import AddSheet from '../../../parts/AddSheet.svelte';
   import FanOutEdge from './FanOutEdge.svelte';
 
   interface Props {
@@ -14,8 +15,10 @@
     ids: Record<string, number>;
     onchange: (one: Each) => void;
     onremove: () => void;
+    /** There is one more sheet. */
+    onsheets: () => Promise<void>;
   }
-  let { one, brief, offered, ids, onchange, onremove }: Props = $props();
+  let { one, brief, offered, ids, onchange, onremove, onsheets }: Props = $props();
 
   const names = $derived(brief.parameters.map((parameter) => parameter.name));
   const set = (change: object): void => onchange({ ...one, ...change } as Each);
@@ -136,9 +139,13 @@
     {#if !offered.queries.length}<p class="muted">No other query has a table yet.</p>{/if}
   {:else if one.by === 'sheet'}
     {@const sheet = offered.sheets.find((found) => found.name === one.sheet)}
-    {#if !offered.sheets.length}
-      <p class="muted">There is no sheet yet. <a class="plain" href="#/sheets">Add one</a> first.</p>
-    {/if}
+    <AddSheet
+      onadded={async (name) => {
+        await onsheets();
+        const heading = offered.sheets.find((one) => one.name === name)?.headings[0];
+        set({ sheet: name, with: names[0] && heading ? { [names[0]]: heading } : {} });
+      }}
+    />
     {#each names as name (name)}
       <label class="grid grid-cols-2 items-center gap-2">
         <span>{labelOf(brief, name)}</span>

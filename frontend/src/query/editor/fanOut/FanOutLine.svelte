@@ -2,7 +2,8 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { api, ask, type Brief, type Each, type FirstCall } from '../../../api/client';
-  import { eachWords, made, type Offered } from '../../../domain/fanOut';
+  import { eachNoun, eachWords, made as fanOutOf, type Offered } from '../../../domain/fanOut';
+  import { changeableParts } from '../../../domain/parameters';
   import { counted } from '../../../domain/words/format';
   import Popover from '../../../ui/Popover.svelte';
   import { keepTyped, markTyped } from '../../../ui/typed.svelte';
@@ -47,14 +48,17 @@
       },
       () => {}, // Then there is none to choose.
     );
-    ask(api.GET('/api/sheets')).then(
-      (sheets) => (offered = { ...offered, sheets }),
-      () => {},
-    );
+    void readSheets();
   });
 
+  async function readSheets(): Promise<void> {
+    const sheets = await ask(api.GET('/api/sheets')).catch(() => offered.sheets);
+    offered = { ...offered, sheets };
+  }
+
+  const parts = $derived(changeableParts(brief));
   const names = $derived(brief.parameters.map((parameter) => parameter.name));
-  const fresh = (): Each => made('list', names[0] ?? '', brief, offered);
+  const fresh = (): Each => fanOutOf('list', names[0] ?? '', brief, offered);
 
   function done(close: () => void): void {
     onchange({ ...brief, each: draft });
@@ -74,6 +78,7 @@
         {brief}
         {offered}
         {ids}
+        onsheets={readSheets}
         onchange={(changed) => set(draft.map((old, index) => (index === at ? changed : old)))}
         onremove={() => set(draft.filter((_, index) => index !== at))}
       />
@@ -83,10 +88,29 @@
         >{draft.length ? 'combine with more values' : 'add values'}</button
       >
     {:else}
-      <p class="seen">
-        The question has no parameter yet. Put one in braces into the path, an address parameter or the body
-        first.
-      </p>
+      <div class="seen">
+        {#if parts.length}
+          <label class="block">
+            <span class="label">Which part of the question is another one in each call?</span>
+            <select
+              class="field"
+              name="each-part"
+              onchange={(event) => {
+                const made = parts[Number(event.currentTarget.value)]?.make(brief);
+                if (!made) return;
+                onchange(made.brief);
+                set([...draft, fanOutOf('list', made.name, made.brief, offered)]);
+              }}
+            >
+              <option value="">choose…</option>
+              {#each parts as part, at (at)}<option value={at}>{part.words}</option>{/each}
+            </select>
+          </label>
+        {:else}
+          The question has no parameter yet. Put one in braces into the path, an address parameter or the body
+          first.
+        {/if}
+      </div>
     {/if}
     <div class="foot"><button class="press main small" onclick={() => done(close)}>Done</button></div>
   </div>
@@ -96,9 +120,9 @@
   <EditorRow
     verb="For each"
     note={firstCall && firstCall.iterations > 1
-      ? `${counted(firstCall.iterations, 'iteration')}: ${firstCall.iteration_labels.slice(0, 3).join(' · ')}${firstCall.iterations > 3 ? ' …' : ''}`
+      ? `${counted(firstCall.iterations, eachNoun(brief.each))}: ${firstCall.iteration_labels.slice(0, 3).join(' · ')}${firstCall.iterations > 3 ? ' …' : ''}`
       : firstCall?.iterations === 1
-        ? 'one iteration'
+        ? `one ${eachNoun(brief.each)}`
         : ''}
   >
     {#each brief.each as one, at (at)}
