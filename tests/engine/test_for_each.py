@@ -195,7 +195,7 @@ def test_a_round_that_fails_on_its_second_page_keeps_its_first_and_cells_still_k
     assert run.report.gaps == [
         "3 of 4 values reached the last page; 1 of them is incomplete, the first because "
         "1 page has failed (the API states 2 pages)",
-        "1 of 4 values has failed",
+        "for 1 of 4 values the answer has nothing where the rows are taken from",
     ]
     for row, (value, _) in enumerate(rows):
         assert f"v={value}&" in trace_snapshot(workspace, run.snapshot_id, row, 1).address

@@ -64,6 +64,7 @@ class Engine:
         self.workspace = workspace
         self.clock = clock or Clock()
         self.previews = Previews()
+        self.reach = reach
         self.fetcher = Fetcher(reach, tuning)
         self.credentials = CredentialStore(workspace, self.clock, self.fetcher)
         self.pacer = Pacer(workspace, self.clock)

@@ -23,6 +23,7 @@ from .context import Context
 from .door import Door
 from .guard import Guard
 from .held import Held
+from .practice import Practice
 from .problems import add_problem_handlers
 from .routes import (
     answers,
@@ -32,6 +33,7 @@ from .routes import (
     desk,
     drafts,
     findings,
+    practice,
     queries,
     runs,
     saved,
@@ -42,6 +44,7 @@ from .routes import (
 )
 
 ROUTES = (
+    practice,
     begin,
     choices,
     transfer,
@@ -71,9 +74,11 @@ def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock 
     """
     engine = Engine(workspace, clock, reach)
     schedule = Schedule(engine)
+    practised = Practice(workspace.settings)
 
     @asynccontextmanager
     async def life(app: FastAPI) -> AsyncIterator[None]:
+        await asyncio.to_thread(practised.resume)
         schedule.start()
         # Runs that were interrupted when the program ended resume, where that is safe.
         resuming = asyncio.create_task(engine.resume_all())
@@ -82,9 +87,10 @@ def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock 
         resuming.cancel()
         await asyncio.gather(resuming, return_exceptions=True)
         await engine.close()
+        await asyncio.to_thread(practised.close)
 
     app = FastAPI(title="Tin Bucket", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
-    app.state.context = Context(engine, schedule, Held())
+    app.state.context = Context(engine, schedule, Held(), practised)
     add_problem_handlers(app)
     for part in ROUTES:
         app.include_router(part.router)

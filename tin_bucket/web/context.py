@@ -30,6 +30,7 @@ from tin_bucket.web.models.service import AllowanceInfo, KeyInfo
 from tin_bucket.web.models.table import ColumnInfo, SnapshotInfo
 
 from .held import Held
+from .practice import Practice
 
 _SHEET_ROWS = 300_000  # Rows of all sheets that are looked at together.
 
@@ -41,6 +42,7 @@ class Context:
     engine: Engine
     schedule: Schedule
     held: Held
+    practice: Practice
     # Sheets that are looked at, by name and the time when they were added.
     sheets: LockedCache[tuple[str, str], SheetTable] = field(
         default_factory=lambda: LockedCache(_SHEET_ROWS, lambda table: len(table.records))

@@ -6,10 +6,10 @@
   import { api, ask, problemOf, type Desk, type Pasted, type Problem } from '../api/client';
   import BeginQuery from './BeginQuery.svelte';
   import DeskAttention from './DeskAttention.svelte';
+  import EmptyDesk from './EmptyDesk.svelte';
   import DeskTable from './DeskTable.svelte';
   import { linesWith } from '../domain/desk';
   import { count } from '../domain/words/format';
-  import BucketMark from '../ui/BucketMark.svelte';
   import Dialog from '../ui/Dialog.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import { dropTyped, keepTyped, markTyped } from '../ui/typed.svelte';
@@ -121,20 +121,13 @@
     {/if}
 
     {#if desk.queries.length === 0}
-      <div class="mx-auto mt-16 max-w-xl text-center">
-        <div class="flex justify-center"><BucketMark level={0} size={64} /></div>
-        <h1 class="mt-4 text-xl font-bold">The desk is empty</h1>
-        <p class="muted mt-2">
-          A query asks a web API, turns the answer into a table, and keeps a dated copy of it at each refresh.
-          Paste an example address from an API’s docs into the box above: it is taken apart for you, and
-          nothing is sent before you say so.
-        </p>
-        {#if desk.services === 0}
-          <p class="muted mt-2">
-            Or <a class="plain" href="#/services">set up a service and its key</a> first.
-          </p>
-        {/if}
-      </div>
+      <EmptyDesk
+        known={desk.services > 0}
+        ontry={(example) => {
+          text = example;
+          void begin();
+        }}
+      />
     {:else}
       {#if desk.queries.length > FEW}
         <label class="find">

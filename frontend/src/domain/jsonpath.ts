@@ -124,3 +124,13 @@ export function recordsWords(path: string): { lead: string; name: string; plain:
     return { lead: 'each item of', name: 'the answer', plain: true };
   return { lead: many ? 'each item of' : '', name, plain: true };
 }
+
+const IN_TEXT = /\$(?:\.[\p{L}\p{N}_-]+|\[(?:\*|\d+|'[^']*'|"[^"]*")\])+/gu;
+
+/** A sentence with its places said by their names: “$.meta.total is 12” → “meta.total is 12”. */
+export const withNames = (sentence: string): string =>
+  sentence.replace(IN_TEXT, (path) => {
+    // A sentence may go on behind it with a full stop.
+    const end = path.endsWith('.') ? '.' : '';
+    return nameOf(end ? path.slice(0, -1) : path) + end;
+  });

@@ -24,7 +24,7 @@
   const odd = $derived(oddWords(tiles));
   const coming = $derived(
     running && progress?.expected
-      ? Math.max(0, Math.min(40, progress.expected - (tiles.length - progress.before_stage)))
+      ? Math.max(0, Math.min(40, progress.expected - (tiles.length - progress.before_stage - progress.again)))
       : 0,
   );
 
@@ -45,14 +45,16 @@
   function line(of: Progress): string {
     if (of.stage === 'reading') return `${counted(of.rows, 'row')} are here, making the table…`;
     if (of.stage === 'keeping') return `${counted(of.rows, 'row')} are here, keeping the snapshot…`;
-    const made = of.calls - of.before_stage;
+    // A call that was refused and made again is one page.
+    const made = of.calls - of.before_stage - of.again;
     const all = of.expected ? ` of ${count(of.expected)}` : '';
     const one = made === 1 && !of.expected;
     const stage = of.stage === 'pages' ? (one ? 'page' : 'pages') : `${one ? 'call' : 'calls'}, ${of.stage}`;
     const iterations =
       of.iterations > 1 ? ` · ${count(of.iterations_done)} of ${counted(of.iterations, noun)}` : '';
     const total = of.stated_total == null ? '' : ` of ${count(of.stated_total)} stated`;
-    return `${count(made)}${all} ${stage} · ${count(of.rows)}${total} rows so far${iterations}`;
+    const again = of.again ? `, ${count(of.again)} asked again` : '';
+    return `${count(made)}${all} ${stage}${again} · ${count(of.rows)}${total} rows so far${iterations}`;
   }
 
   /** The part of a group, in percent from below, that went well, and the part that is at least no failure. */

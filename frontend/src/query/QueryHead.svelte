@@ -3,6 +3,7 @@
   import GitCompareArrows from '@lucide/svelte/icons/git-compare-arrows';
   import MoreHorizontal from '@lucide/svelte/icons/more-horizontal';
   import DraftBar from './DraftBar.svelte';
+  import { withNames } from '../domain/jsonpath';
   import ExportMenu from './ExportMenu.svelte';
   import ParameterBar from './parameters/ParameterBar.svelte';
   import type { Brief, QueryDetail, Values } from '../api/client';
@@ -124,7 +125,7 @@
           {/if}
           {#if sinceWords(latest.since)}· {sinceWords(latest.since)}{/if}
           · {counted(detail.snapshots.length, 'snapshot')}
-          {#if latest.state === 'complete' && latest.evidence}· proof: {latest.evidence}{/if}
+          {#if latest.state === 'complete' && latest.evidence}· proof: {withNames(latest.evidence)}{/if}
         {:else}
           Never refreshed · no snapshot yet
         {/if}

@@ -7,8 +7,10 @@
   import { ENDS } from '../domain/words/runs';
   import AddKey from '../parts/AddKey.svelte';
   import KeyForm from '../parts/KeyForm.svelte';
+  import { withNames } from '../domain/jsonpath';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import type { QueryStore } from './queryStore.svelte';
+  import RefusalNote from './RefusalNote.svelte';
   import WaitingNote from './WaitingNote.svelte';
 
   interface Props {
@@ -31,6 +33,10 @@
   const incomplete = $derived(work.incomplete);
   const canGoOn = $derived(work.canResume);
   const gaps = $derived(incomplete?.report.gaps ?? []);
+  /** What failed first, with the API's own words. */
+  const firstFailed = $derived(
+    incomplete?.report.failed_pages[0] ?? incomplete?.report.failed_iterations[0] ?? null,
+  );
   // Rows that came twice, or a total that changed: others may have been skipped.
   const moved = $derived(
     !!incomplete?.snapshot_id && (!!incomplete.report.duplicates || !!incomplete.report.total_moved),
@@ -81,7 +87,12 @@
       {#if incomplete.state === 'unverified'}
         <strong>? The table is unverified:</strong> {incomplete.report.doubt}.
       {:else if incomplete.snapshot_id}
-        <strong>The table is incomplete:</strong> {gaps.join('; ')}.
+        <strong>The table is incomplete:</strong>
+        {gaps.join('; ')}.
+        {#if firstFailed}
+          {firstFailed.label}: {withNames(firstFailed.what)}
+          {#if firstFailed.words}The service says: <q>{firstFailed.words}</q>{/if}
+        {/if}
       {:else}
         <strong>The last run {ENDS[incomplete.state] ?? incomplete.state}.</strong>
         {counted(incomplete.records, 'record')} of it {incomplete.records === 1 ? 'is' : 'are'} saved.
@@ -98,6 +109,11 @@
       >
     {/if}
   </div>
+{/if}
+{#if !work.run.running}
+  {#each work.detail?.last_run?.report.refusals ?? [] as refusal (refusal.service_id)}
+    <RefusalNote {refusal} />
+  {/each}
 {/if}
 {#if drift && (freshNow.length || drift.missing.length || drift.changed.length)}
   <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">

@@ -12,7 +12,7 @@ export function focusNext(root: ParentNode = document): void {
 
 /**
  * As long as it is there, the keyboard is never without a place: when what has it is taken off the page, what comes
- * next gets it; when a button is disabled while it works, it gets it back.
+ * next gets it; when a button is disabled while it works, it gets it back unless something comes next.
  */
 export function keepsFocus(root: HTMLElement): { destroy: () => void } {
   let last: HTMLElement | null = null;
@@ -27,7 +27,8 @@ export function keepsFocus(root: HTMLElement): { destroy: () => void } {
     if (last.isConnected) {
       if (!last.matches(':disabled') && last.dataset.waits) {
         delete last.dataset.waits;
-        last.focus();
+        const next = root.querySelector<HTMLElement>(NEXT);
+        (next ?? last).focus();
       } else if (last.matches(':disabled')) last.dataset.waits = 'yes';
       return;
     }

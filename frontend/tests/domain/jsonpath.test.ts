@@ -8,6 +8,7 @@ import {
   parsePlace,
   recordsWords,
   relationOf,
+  withNames,
   type Segment,
 } from '../../src/domain/jsonpath';
 
@@ -73,4 +74,14 @@ test('where the records are is said by name', () => {
   expect(words("$.data['port calls'][*]")).toBe('each item of data.port calls');
   expect(words('$.data')).toBe('data');
   expect(words('$.data[?@.x > 1]')).toBe('each item of $.data[?@.x > 1]');
+});
+
+test('a sentence says its places by name', () => {
+  expect(withNames('$.meta.total_pages is 12, 100 of 1,149 rows are here.')).toBe(
+    'meta.total_pages is 12, 100 of 1,149 rows are here.',
+  );
+  expect(withNames("nothing follows at $['next page'][0].link.")).toBe(
+    'nothing follows at next page.0.link.',
+  );
+  expect(withNames('it costs $5, at $ and $.')).toBe('it costs $5, at $ and $.');
 });

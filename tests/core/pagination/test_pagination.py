@@ -14,6 +14,7 @@ from tin_bucket.core.formats.http import links
 from tin_bucket.core.pagination.listing import LISTING_WAYS
 from tin_bucket.core.pagination.protocol import Page, PaginationEnd, RowShape, join_ends, make_page
 from tin_bucket.core.pagination.registry import Pagination, detect_pagination, paginate
+from tin_bucket.core.pagination.ways.ids import IdPagination
 from tin_bucket.core.pagination.ways.number import NumberPagination
 from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import Problem, ProblemError
@@ -417,6 +418,39 @@ def test_ids_are_listed_page_by_page_and_asked_for_some_at_a_time():
     assert (stop.reason, stop.state, stop.evidence) == ("last-ids", "unverified", evidence)
     whole = paginate_details(by, rows_an_id=2)
     assert (whole.state, whole.evidence) == ("complete", "the rows of 20 ids were asked for")
+
+
+@given(st.integers(1, 40), st.integers(1, 20), st.integers(1, 40))
+def test_a_call_with_too_many_ids_is_made_again_with_fewer_and_no_id_is_lost(count, takes, batch):
+    def serve(call):
+        if call.stage == "list":
+            return Page(list(range(count)), list(range(count)))
+        ids = sent(call)["ids"].split(",")
+        if len(ids) > takes:
+            return Page(None, [], failed=Problem("call-refused", "Refused.", words=f"at most {takes} ids a call"))
+        return Page({}, ids)
+
+    stop, records, made = drive(IdPagination(ids="$[*]", path="/details?ids={id}", batch=batch), serve, base="http://h")
+    assert sorted(map(int, records)) == list(range(count))
+    assert (stop.complete, stop.failed_pages) == (True, 0)
+    refused = sum(len(sent(call)["ids"].split(",")) > takes for call in made[1:])
+    assert refused <= 6, "it is learnt from the first call on"
+    if min(batch, count) > takes:
+        assert stop.page_size is not None
+        assert stop.page_size[0] == batch
+        assert stop.page_size[1] <= takes
+    else:
+        assert stop.page_size is None
+
+
+def test_one_id_alone_that_is_too_long_has_failed():
+    def serve(call):
+        if call.stage == "list":
+            return Page(["a", "b"], ["a", "b"])
+        return Page(None, [], failed=Problem("call-too-long", "Too long (status 414)."))
+
+    stop, _, made = drive(IdPagination(ids="$[*]", path="/v?ids={id}", batch=2), serve, base="http://h")
+    assert (stop.state, stop.failed_pages, len(made)) == ("incomplete", 2, 4)
 
 
 def test_one_id_a_call_goes_into_the_path_and_many_may_go_into_a_body():

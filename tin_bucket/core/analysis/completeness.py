@@ -12,7 +12,7 @@ def completeness_gaps(
     records: int,
     stop: PaginationEnd,
     failed_lookups: int = 0,
-    iterations: tuple[int, int] = (0, 1),
+    iterations: tuple[int, int, int] = (0, 0, 1),
     twice: int = 0,
     match: Sequence[str] = (),
     asked_for: str = "",
@@ -23,7 +23,8 @@ def completeness_gaps(
         records: how many records were taken.
         stop: why the turning of pages ended, and what the API stated.
         failed_lookups: how many lookups failed; one that found nothing is no failure.
-        iterations: how many of the values that the question was asked for failed, and how many there are.
+        iterations: how many of the values that the question was asked for failed, for how many the answer has
+            nothing where the rows are, and how many there are.
         twice: how many rows came on two pages, by the match columns.
         match: the match columns.
         asked_for: how many values there are, by what they are, such as `7 days`.
@@ -44,9 +45,12 @@ def completeness_gaps(
     if twice:
         rows = "1 row came" if twice == 1 else f"{twice:,} rows came"
         words.append(f"{rows} on two pages (by {', '.join(match)}), so others may be missing")
-    if iterations[0]:
-        have = "has" if iterations[0] == 1 else "have"
-        words.append(f"{iterations[0]:,} of {asked_for or f'{iterations[1]:,} values'} {have} failed")
+    failed, without, count = iterations
+    of = asked_for or f"{count:,} values"
+    if failed:
+        words.append(f"{failed:,} of {of} {'has' if failed == 1 else 'have'} failed")
+    if without:
+        words.append(f"for {without:,} of {of} the answer has nothing where the rows are taken from")
     if failed_lookups:
         words.append(f"{failed_lookups:,} lookup{' has' if failed_lookups == 1 else 's have'} failed")
     return words

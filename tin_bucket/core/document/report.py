@@ -5,6 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel, Field
 
 from tin_bucket.core.problem import Problem
+from tin_bucket.core.traffic.rate_window import Window
 
 
 class Tally(BaseModel):
@@ -81,6 +82,15 @@ class SchemaDrift(BaseModel):
     words: str = ""
 
 
+class Refusals(BaseModel):
+    """Calls that a service refused as too many, though it is known to have no limit."""
+
+    service_id: str
+    service: str
+    calls: int
+    limit: Window | None = Field(default=None, description="the limit that fits them")
+
+
 class ReadingReport(BaseModel):
     """What the reading of the records found; another reading of the same answers has another one."""
 
@@ -103,6 +113,7 @@ class RunReport(BaseModel):
     drift: SchemaDrift | None = None
     failed_iterations: list[FailedPart] = []
     iterations_failed: int = 0
+    iterations_without: int = Field(default=0, description="values whose answer has nothing where the rows are")
     missing_iterations: list[str] = Field(default=[], description="values that the service does not know")
     iterations_missing: int = 0
     failed_pages: list[FailedPart] = []
@@ -110,6 +121,7 @@ class RunReport(BaseModel):
     total_moved: TotalMoved | None = None
     duplicates: Duplicates | None = None
     lookups: dict[str, LookupReport] = {}
+    refusals: list[Refusals] = []
     reading: ReadingReport = ReadingReport()
     from_saved: str | None = Field(default=None, description="when the answers were made that another run had saved")
 

@@ -104,6 +104,10 @@ def _first(rows: int) -> str:
     return "the first row only" if rows == 1 else f"the first {rows:,} rows only"
 
 
+class InPlace(list[Call]):
+    """Calls that a paginator makes in the place of one that failed: that one is no missing page then."""
+
+
 Paginator = Generator[list[Call], Page, PaginationEnd]
 
 

@@ -61,7 +61,7 @@ def advertised_limits(headers: Mapping[str, str], now: float) -> AdvertisedLimit
         quota = parts.get("q") or (item if item.isdigit() else None)
         span = parts.get("w")
         if quota and span and quota.isdigit() and span.isdigit() and int(quota) > 0 and 0 < int(span) <= 2_678_400:
-            windows.append(Window(calls=int(quota), per=_span(int(span))))
+            windows.append(Window(calls=int(quota), per=span_of(int(span))))
     return AdvertisedLimits(windows, None if left is None else int(left), resets, words)
 
 
@@ -90,7 +90,8 @@ def _least(one: float | None, other: str | None) -> float | None:
     return float(other) if one is None else min(one, float(other))
 
 
-def _span(seconds: int) -> str:
+def span_of(seconds: int) -> str:
+    """A number of seconds as an ISO 8601 duration."""
     if seconds in _SPANS:
         return _SPANS[seconds]
     for size, unit in ((86_400, "P{}D"), (3600, "PT{}H"), (60, "PT{}M")):

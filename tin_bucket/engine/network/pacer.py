@@ -13,12 +13,14 @@ from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.traffic.advertised_limits import AdvertisedLimits, advertised_limits
 from tin_bucket.core.traffic.concurrency import Throttle
+from tin_bucket.core.traffic.observed_limit import Attempt
 from tin_bucket.core.traffic.pace import Allowance, Pace
 from tin_bucket.engine.clock import Clock
 from tin_bucket.store.workspace import Workspace
 
 # Told when a call has to wait: until when, in seconds since 1970, and why. `None`: it waits no more.
 Waits = Callable[[tuple[float, str] | None], None]
+_REMEMBERED = 5_000  # Calls of a service whose moments are kept, for finding a limit that nobody stated.
 _TOLD_FROM = 0.3  # Seconds; a shorter wait is not shown.
 
 
@@ -54,6 +56,7 @@ class Lane:
         self.seconds = 0.3  # How long an answer takes, for forecasts; learnt.
         self.advertised: AdvertisedLimits | None = None
         self.unsaved: deque[float] = deque()
+        self.attempts: deque[Attempt] = deque(maxlen=_REMEMBERED)
         self._queues: OrderedDict[object, _Queue] = OrderedDict()
         self._timer: asyncio.Handle | None = None
 
@@ -91,6 +94,8 @@ class Lane:
         self.pace.done(now)
         if self.pace.windows:
             self.unsaved.append(now)
+        if answer is not None and answer.failure is None:
+            self.attempts.append(Attempt(now - seconds, now, answer.status == 429))
         if answer is not None:
             self.throttle.answered(seconds, refused)
             if answer.failure is None:
@@ -181,6 +186,11 @@ class Pacer:
             self._versions[service.id] = key_version
             lane.pace.renew_key(lane.now())
         return lane
+
+    def attempts(self, service_id: str, since: float) -> list[Attempt]:
+        """The latest calls of a service that were sent since a moment. On the event loop alone."""
+        lane = self._lanes.get(service_id)
+        return [one for one in lane.attempts if one.sent >= since] if lane is not None else []
 
     def reload(self, service: Service) -> None:
         """Take over what other programs, and this one before its restart, have asked of a service."""

@@ -11,6 +11,7 @@ from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.response.retry import Pause
+from tin_bucket.core.traffic.observed_limit import Attempt
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.network.sender import Connections, Sender
 from tin_bucket.store.runs import CallRecord
@@ -181,6 +182,10 @@ class CallRunner:
                 self._journal.tally.waited += self._clock.elapsed() - self._waited_since
                 self._waited_since = 0.0
         self._show_waiting()
+
+    def attempts(self, service_id: str, since: float) -> list[Attempt]:
+        """The calls of a service that were sent since a moment, in seconds since 1970, by whichever run."""
+        return self._connections.pacer.attempts(service_id, since)
 
     def now(self) -> str:
         """This moment as ISO 8601."""

@@ -75,6 +75,7 @@ class RunContext:
         """Tell that a new stage begins, and how many calls it will make where that is known."""
         progress = self.progress
         progress.stage, progress.expected, progress.before_stage = name, expected, len(progress.tiles)
+        progress.again = 0
         progress.tell()
 
 

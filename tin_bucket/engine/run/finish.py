@@ -5,13 +5,13 @@ from __future__ import annotations
 import asyncio
 import logging
 from collections.abc import Sequence
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 from tin_bucket.core.analysis.completeness import completeness_gaps, table_state
 from tin_bucket.core.analysis.duplicates import duplicates_by_match
 from tin_bucket.core.analysis.schema_drift import schema_drift
 from tin_bucket.core.document.extraction import row_shape
-from tin_bucket.core.document.report import Duplicates, FailedPart, PageSize, TotalMoved
+from tin_bucket.core.document.report import Duplicates, FailedPart, PageSize, Refusals, TotalMoved
 from tin_bucket.core.pagination.protocol import FIRST_ROWS, PaginationEnd
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.fan_out import iterations_words
@@ -19,12 +19,14 @@ from tin_bucket.core.request.iterations import iteration_label
 from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.select import Reading
 from tin_bucket.core.table.table import Table
+from tin_bucket.core.traffic.observed_limit import observed_limit
 from tin_bucket.gc_pause import collector_paused
 
 from .context import RunContext
 from .page_loop import IterationDone
 
 log = logging.getLogger("tin_bucket.refresh")
+_MANY_REFUSED = 3  # From so many on a limit is worth keeping.
 MOST_TOLD = 50  # Failed iterations and pages that a report lists one by one.
 
 
@@ -40,7 +42,8 @@ def report_asking(
     iterations = context.plan.iterations
     failed = [(at, one.problem) for at, one in enumerate(done) if one.problem is not None and not one.missing]
     missing = [iteration_label(iterations[at]) for at, one in enumerate(done) if one.missing]
-    report.iterations_failed = len(failed)
+    report.iterations_without = sum(problem.kind == "no-rows-there" for _, problem in failed)
+    report.iterations_failed = len(failed) - report.iterations_without
     report.iterations_missing, report.missing_iterations = len(missing), missing[:MOST_TOLD]
     if missing:
         some = ", ".join(missing[:3]) + (f" and {len(missing) - 3:,} more" if len(missing) > 3 else "")
@@ -74,15 +77,28 @@ def report_table(context: RunContext, table: Table, iteration_of_page: Sequence[
     twice = duplicates_by_match(table, match, iteration_of_page)
     if twice:
         report.duplicates = Duplicates(rows=twice, by=match)
-    iterations = (report.iterations_failed, len(context.plan.iterations))
+    iterations = (report.iterations_failed, report.iterations_without, len(context.plan.iterations))
     # Lists side by side make many rows of one record, and a total counts those.
     counted = run.rows if row_shape(context.brief.take).lists else run.records
-    words = iterations_words(context.brief.each, iterations[1])
+    words = iterations_words(context.brief.each, iterations[2])
     report.gaps = completeness_gaps(counted, end, report.failed_lookups, iterations, twice, match, words)
     report.only_first = end.reason == FIRST_ROWS and len(report.gaps) == 1
     report.tally = context.journal.tally
     run.state, evidence = table_state(report.gaps, end)
     report.doubt = evidence if run.state == "unverified" else ""
+
+
+def report_refusals(context: RunContext) -> None:
+    """Report which services refused calls as too many, and the limit that shows, where none is kept yet."""
+    since = datetime.fromisoformat(context.run.started).timestamp()
+    for service in context.plan.services.values():
+        made = context.runner.attempts(service.id, since)
+        refused = sum(one.refused for one in made)
+        if not service.limits and refused >= _MANY_REFUSED:
+            limit = observed_limit(made)
+            context.report.refusals.append(
+                Refusals(service_id=service.id, service=service.name, calls=refused, limit=limit)
+            )
 
 
 def keep(context: RunContext, table: Table) -> None:

@@ -60,6 +60,7 @@ class CallJournal:
             self.tally.bytes += answer.length
         if state == "again":
             self.tally.retries += 1
+            self._progress.again += 1
         self._pending.append(MadeCall(self._count, call, answer, sent, records, problem, used, state, saved))
         tile = Tile(
             number=self._count,

@@ -13,6 +13,7 @@ from tin_bucket.core.formats.json_stream import outside_of_records, streamed_rec
 from tin_bucket.core.formats.jsonpath import Picked, pick
 from tin_bucket.core.pagination.protocol import (
     LISTING,
+    InPlace,
     Page,
     PaginationEnd,
     Paginator,
@@ -163,7 +164,8 @@ class PageLoop:
                     self._show(got, turn + len(known) if known or fetching else 0)
                     size = max(size, got.count or len(got.page.records))
                 await context.journal.flush_if_due()
-                if page.failed is not None and not (isinstance(following, PaginationEnd) and following.complete):
+                ended_well = isinstance(following, PaginationEnd) and following.complete
+                if page.failed is not None and not ended_well and not isinstance(following, InPlace):
                     lost.append(page.failed)
                     self.failed_pages.append((call.label, page.failed))
                 if isinstance(following, PaginationEnd):

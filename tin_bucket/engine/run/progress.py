@@ -78,6 +78,7 @@ class RunProgress(BaseModel):
     stated_total: int | None = None
     expected: int | None = Field(default=None, description="calls that the present stage will make, where known")
     before_stage: int = Field(default=0, description="calls that were made before the present stage")
+    again: int = Field(default=0, description="calls of the present stage that were refused and made again")
     iterations: int = 1
     iterations_done: int = 0
     waiting: WaitingInfo | None = None
@@ -118,6 +119,7 @@ class Progress:
     stated_total: int | None = None
     expected: int | None = None
     before_stage: int = 0
+    again: int = 0
     iterations: int = 1
     iterations_done: int = 0
     waiting: Waiting | None = None
@@ -144,6 +146,7 @@ class Progress:
             stated_total=self.stated_total,
             expected=self.expected,
             before_stage=self.before_stage,
+            again=self.again,
             iterations=self.iterations,
             iterations_done=self.iterations_done,
             waiting=WaitingInfo(

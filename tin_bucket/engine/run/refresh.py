@@ -15,7 +15,7 @@ from tin_bucket.gc_pause import collector_paused
 
 from .collector import PageCollector
 from .context import RunContext
-from .finish import give_up, keep, note_keys, report_asking, report_reading, report_table
+from .finish import give_up, keep, note_keys, report_asking, report_reading, report_refusals, report_table
 from .journal import finished
 from .lookups import make_lookups
 from .page_loop import PageLoop
@@ -29,6 +29,7 @@ async def refresh(context: RunContext) -> None:
     try:
         table, pipeline, end = await _table(context)
         await context.journal.flush()
+        report_refusals(context)
         await asyncio.to_thread(report_table, context, table, pipeline.iteration_of_page, end)
         context.stage("keeping", None)
         # From here on it is too late to stop: the snapshot is there, or it is not.

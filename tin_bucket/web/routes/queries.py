@@ -323,6 +323,8 @@ def _preview_info(here: Context, number: int) -> PreviewInfo:
     sizes = list(replay.sizes) if replay else []
     lengths = preview.sizes()
     sizes += [0] * (len(preview.answers) - len(sizes))
+    # A call that was answered has not failed, whatever its answer is read as.
+    failed = preview.problem is not None and replay is None
     calls = [
         CallInfo(
             number=index + 1,
@@ -338,7 +340,7 @@ def _preview_info(here: Context, number: int) -> PreviewInfo:
             records=sizes[index],
             has_answer=head.answer.failure is None,
             problem=problem_info(preview.problem) if index == 0 else None,
-            state="failed" if preview.problem is not None and index == 0 else "answered",
+            state="failed" if failed and index == 0 else "answered",
             saved=preview.run_id is not None,
         )
         for index, call in enumerate(preview.calls[:MOST_CALLS])

@@ -2,6 +2,7 @@
 <script lang="ts">
   import type { Brief, Preview } from '../../api/client';
   import { asOneAnswer, callsWords, STATE_SIGNS, today } from '../../domain/words/proof';
+  import { withNames } from '../../domain/jsonpath';
   import type { QueryStore } from '../queryStore.svelte';
 
   interface Props {
@@ -25,7 +26,7 @@
 
 {#if proof}
   <div class="seen mb-2">
-    <p><strong>{STATE_SIGNS[proof.state]} {proof.state}:</strong> {proof.evidence}.</p>
+    <p><strong>{STATE_SIGNS[proof.state]} {proof.state}:</strong> {withNames(proof.evidence)}.</p>
     {#if proof.state !== 'complete'}
       {#if !proof.reads}
         <label class="mt-1.5 flex items-start gap-2">

@@ -2,6 +2,7 @@
 <script lang="ts">
   import type { Brief, Finding } from '../../api/client';
   import { sameJson } from '../../api/json';
+  import { withNames } from '../../domain/jsonpath';
   import { counted, when } from '../../domain/words/format';
   import { acceptedFinding, asOneAnswer, STATE_SIGNS, today } from '../../domain/words/proof';
   import Trials from '../../parts/Trials.svelte';
@@ -25,7 +26,7 @@
 <div class="seen mb-2" aria-live="polite">
   <p>
     <strong>{STATE_SIGNS[finding.state]} {finding.state}:</strong>
-    {finding.what}.
+    {withNames(finding.what)}.
     {#if finding.saves}<br />{finding.saves}.{/if}
   </p>
   {#if accepted && news}

@@ -3,6 +3,7 @@
   import type { Preview } from '../../api/client';
   import { choices, type Values } from '../../domain/choices';
   import { cleanedPages, pagesOf, wayOf, type By, type Pages } from '../../domain/pagination';
+  import { withNames } from '../../domain/jsonpath';
   import ChoiceFields from '../../ui/ChoiceFields.svelte';
   import { keepTyped } from '../../ui/typed.svelte';
 
@@ -44,7 +45,10 @@
 
 <form onsubmit={done} class="space-y-3">
   {#each guesses as guess (guess.words)}
-    <p class="seen"><strong>Seen in the answer, {guess.words}:</strong> {guess.evidence.join(', ')}.</p>
+    <p class="seen">
+      <strong>Seen in the answer, {guess.words}:</strong>
+      {withNames(guess.evidence.join(', '))}.
+    </p>
   {/each}
   <label class="block">
     <span class="label">Pages are turned</span>

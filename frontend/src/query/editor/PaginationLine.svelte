@@ -1,8 +1,9 @@
 <!-- How pages are turned, what speaks for it, and the proof of it. -->
 <script lang="ts">
   import type { Brief, Run } from '../../api/client';
-  import { count, day } from '../../domain/words/format';
+  import { count, counted, day } from '../../domain/words/format';
   import { callsWords, STATE_SIGNS } from '../../domain/words/proof';
+  import { withNames } from '../../domain/jsonpath';
   import { pagesWords, sizeOf, type Pages } from '../../domain/pagination';
   import type { QueryStore } from '../queryStore.svelte';
   import Popover from '../../ui/Popover.svelte';
@@ -35,10 +36,19 @@
   const note = $derived.by(() => {
     if (!run?.stop || (brief.pages.by === 'none' && !brief.each.length)) return '';
     const learnt = run.report.page_size;
+    const ids = brief.pages.by === 'ids';
     const pages = learnt
-      ? `; asked for ${count(learnt.asked)} rows a page, the API gives ${count(learnt.got)}`
+      ? ids
+        ? `; ${count(learnt.asked)} ids a call are too many, ${count(learnt.got)} are taken`
+        : `; asked for ${count(learnt.asked)} rows a page, the API gives ${count(learnt.got)}`
       : '';
-    return (brief.each.length ? run.stop : `stopped because ${run.stop}`) + pages;
+    return withNames(brief.each.length ? run.stop : `stopped because ${run.stop}`) + pages;
+  });
+
+  /** How many ids a call takes, where that was found out and is not what the brief says. */
+  const learntBatch = $derived.by(() => {
+    const learnt = run?.report.page_size;
+    return brief.pages.by === 'ids' && learnt && brief.pages.batch > learnt.got ? learnt.got : null;
   });
 
   function take(pages: Pages): void {
@@ -77,6 +87,13 @@
     )}.
   {/if}
 </EditorRow>
+{#if learntBatch}
+  <div class="seen mb-2">
+    <button class="press small" onclick={() => take({ ...brief.pages, batch: learntBatch } as Pages)}
+      >Ask for {counted(learntBatch, 'id')} a call from now on</button
+    >
+  </div>
+{/if}
 {#if proof && preview && !sure && !(work.previews.finding && proof.state !== 'complete')}
   <IsThereMore {work} {brief} {preview} {onchange} />
 {/if}
@@ -92,13 +109,13 @@
 {#if guesses.length && !work.previews.finding?.pages}
   <div class="seen mb-2">
     {#if sure && proof && proof.state !== 'complete'}
-      <p><strong>{STATE_SIGNS[proof.state]} {proof.state}:</strong> {proof.evidence}.</p>
+      <p><strong>{STATE_SIGNS[proof.state]} {proof.state}:</strong> {withNames(proof.evidence)}.</p>
     {/if}
     {#each guesses as guess, at (guess.words)}
       {#if at === 0}
         <p>
           <strong>{whole ? 'For a question with more rows:' : 'Seen in the answer:'}</strong>
-          {guess.evidence.join(', ')}.
+          {withNames(guess.evidence.join(', '))}.
         </p>
         <button
           class="press small mt-1.5"
@@ -119,7 +136,7 @@
             class="plain"
             title={guess.evidence.join(', ')}
             onclick={() => take(guess.pages as Pages)}>{guess.words}</button
-          >: {guess.evidence.join(', ')}.
+          >: {withNames(guess.evidence.join(', '))}.
         </p>
       {/if}
     {/each}
@@ -129,7 +146,7 @@
   <div class="seen mb-2" aria-live="polite">
     <strong>{work.previews.verification.verified ? '✓ Verified by a second call.' : '✕ Not verified.'}</strong
     >
-    {work.previews.verification.what}
+    {withNames(work.previews.verification.what)}
     {work.previews.verification.do}
   </div>
 {:else if canVerify}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import deque
 from dataclasses import replace
 from typing import Any, Literal
 
@@ -13,9 +14,10 @@ from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import known_path
 from tin_bucket.core.pagination.base import AT_ONCE, PagedModel
 from tin_bucket.core.pagination.listing import SINGLE, Listing, listing_paginator
-from tin_bucket.core.pagination.protocol import PaginationEnd, Paginator, as_listing
+from tin_bucket.core.pagination.protocol import InPlace, PaginationEnd, Paginator, as_listing
 from tin_bucket.core.pagination.tracker import PageTracker
 from tin_bucket.core.pagination.way import Way
+from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.build import build_address
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put
@@ -70,19 +72,27 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
             break
     ids = list({json_text(one): one for one in ids}.values())
     tracker = PageTracker(pages)
-    batches = [ids[at : at + pages.batch] for at in range(0, len(ids), pages.batch)]
-    details = [_detail(call, pages, batch, base) for batch in batches]
-    bare = 0
-    for at in range(0, len(details), AT_ONCE):
-        batch_of_calls = details[at : at + AT_ONCE]
-        for step in range(len(batch_of_calls)):
-            page = yield batch_of_calls if step == 0 else []
-            tracker.saw(page)
-            if page.failed is None:
-                # Fewer rows than ids: some have none. More rows than ids are details of several rows.
-                bare += max(0, len(batches[at + step]) - page.size)
-            if tracker.asked < len(details) and (stop := tracker.enough()) is not None:
-                return stop
+    left, opened = deque(ids), deque[list[Any]]()
+    # Until one was answered each call goes alone, so that few are made again where fewer ids are wanted.
+    size, fits, bare, again = pages.batch, pages.batch == 1, 0, False
+    while left or opened:
+        batches = [] if opened else _batches(left, size, AT_ONCE if fits else 1)
+        opened.extend(batches)
+        more = [_detail(call, pages, batch, base) for batch in batches]
+        page = yield InPlace(more) if again else more
+        batch = opened.popleft()
+        again = len(batch) > 1 and page.failed is not None and too_long(page.failed)
+        if again:
+            size, fits = min(size, -(-len(batch) // 2)), False
+            left.extendleft(reversed(batch))
+            continue
+        tracker.saw(page)
+        if page.failed is None:
+            fits = True
+            # Fewer rows than ids: some have none. More rows than ids are details of several rows.
+            bare += max(0, len(batch) - page.size)
+        if (left or opened) and (stop := tracker.enough()) is not None:
+            return stop
     ids_words = f"{len(ids):,} id{'' if len(ids) == 1 else 's'}"
     evidence = f"the rows of {ids_words} were asked for"
     if bare:
@@ -92,10 +102,31 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
         stop = replace(stop, evidence=f"{stop.evidence}; of their list, {listed.evidence}")
     if not listed.complete:
         stop = replace(stop, evidence=f"{stop.evidence}, and the list of ids ended early because {listed.evidence}")
+    if size < pages.batch:
+        stop = replace(stop, page_size=(pages.batch, size))
     short = listed.stated_total is not None and listed.stated_total != len(ids)
     if short:
         stop = replace(stop, complete=False, evidence=f"{ids_words} of the {listed.stated_total:,} stated were listed")
     return stop
+
+
+_TOO_MANY = re.compile(
+    r"too (?:many|long|large)|(?:maximum|at most|no more than|up to|limited to|exceed\w*)\b.{0,40}"
+    r"\b(?:ids?|items?|values?|characters?|length)",
+    re.IGNORECASE,
+)
+
+
+def too_long(problem: Problem) -> bool:
+    """Whether a call was refused because there is too much in it, by its status or by the API's own words."""
+    if problem.kind == "call-too-long":
+        return True
+    return problem.kind == "call-refused" and _TOO_MANY.search(problem.words) is not None
+
+
+def _batches(left: deque[Any], size: int, most: int) -> list[list[Any]]:
+    """Up to so many batches from the front of what is left."""
+    return [[left.popleft() for _ in range(min(size, len(left)))] for _ in range(min(most, -(-len(left) // size)))]
 
 
 def _detail(call: Call, pages: IdPagination, ids: list[Any], base: str) -> Call:

@@ -4,7 +4,8 @@
   import { api, ask, type Brief, type Each, type FirstCall } from '../../../api/client';
   import { eachNoun, eachWords, made as fanOutOf, type Offered } from '../../../domain/fanOut';
   import { changeableParts } from '../../../domain/parameters';
-  import { counted } from '../../../domain/words/format';
+  import { withNames } from '../../../domain/jsonpath';
+  import { count, counted } from '../../../domain/words/format';
   import Popover from '../../../ui/Popover.svelte';
   import { keepTyped, markTyped } from '../../../ui/typed.svelte';
   import EditorRow from '../EditorRow.svelte';
@@ -15,7 +16,7 @@
     brief: Brief;
     firstCall: FirstCall | null;
     /** The iterations of the last run that failed, and why. */
-    failed: { label: string; what: string; words: string }[];
+    failed: { label: string; kind: string; what: string; words: string }[];
     /** Number of the query. */
     id: number;
     onchange: (brief: Brief) => void;
@@ -136,9 +137,13 @@
         {#snippet children(close)}{@render form(close)}{/snippet}
       </Popover>{/each}.
     {#each failed.slice(0, 3) as one (one.label)}
-      <span class="failed"><strong>{one.label}</strong> failed: {one.words || one.what}</span>
+      <span class="failed"
+        ><strong>{one.label}</strong>{one.kind === 'no-rows-there' ? '' : ' failed'}: {withNames(
+          one.words || one.what,
+        )}</span
+      >
     {/each}
-    {#if failed.length > 3}<span class="failed">{failed.length - 3} more failed; see Calls.</span>{/if}
+    {#if failed.length > 3}<span class="failed">{count(failed.length - 3)} more; see Calls.</span>{/if}
   </EditorRow>
 {:else}
   <EditorRow verb="For each">
