@@ -89,6 +89,17 @@
   }
 </script>
 
+<svelte:window
+  onpaste={(event) => {
+    // Wherever the keyboard is: what is pasted on the desk begins a query.
+    const target = event.target as HTMLElement;
+    const pastedText = event.clipboardData?.getData('text/plain') ?? '';
+    if (pasted || target.closest('input, textarea, select, [role=dialog]') || !pastedText.trim()) return;
+    text = pastedText;
+    void begin();
+  }}
+/>
+
 <div class="h-full overflow-auto px-5 py-4" bind:this={view} style="background: var(--band)">
   {#if desk?.queries.length !== 0}<h1 class="sr-only">Desk</h1>{/if}
   <form class="paste" onsubmit={begin}>

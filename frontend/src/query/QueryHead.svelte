@@ -69,6 +69,16 @@
   });
 </script>
 
+<svelte:window
+  onkeydown={(event) => {
+    if (event.key !== 'Enter' || !event.ctrlKey || event.shiftKey || event.altKey) return;
+    // What is open is done with first.
+    if (document.querySelector('[role=dialog][data-state=open]') || work.busy || work.run.running) return;
+    event.preventDefault();
+    refresh();
+  }}
+/>
+
 <header class="border-b px-4 pt-2.5 pb-2" style="border-color: var(--line)">
   <div class="flex items-center gap-3 max-[700px]:flex-wrap max-[700px]:gap-2">
     <BucketMark
@@ -149,6 +159,8 @@
       class="press"
       class:main={work.step === null || work.step === 'refresh'}
       data-next={work.step === 'refresh' || undefined}
+      title="Ctrl+Enter"
+      aria-keyshortcuts="Control+Enter"
       onclick={refresh}
       disabled={work.busy || work.run.running}>Refresh</button
     >

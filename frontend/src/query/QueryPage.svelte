@@ -89,10 +89,23 @@
     if (tab === 'answers' || choosing) work.prepare();
   });
 
+  /** Whether the answers came into sight by themselves; the table does so again, when there is one. */
+  let looksOnly = false;
+  $effect(() => {
+    if (!work.latest) return;
+    untrack(() => {
+      if (looksOnly && tab === 'answers') tab = 'table';
+      looksOnly = false;
+    });
+  });
+
   async function askOnce(): Promise<void> {
     chosenAnswer = 0;
     if (!(await work.askOnce())) return;
-    if (work.draft?.take.records === '$' && (work.previews.current?.rows ?? 0) <= 1) tab = 'answers';
+    if (work.draft?.take.records === '$' && (work.previews.current?.rows ?? 0) <= 1) {
+      tab = 'answers';
+      looksOnly = true;
+    }
   }
 
   async function own(place: string): Promise<void> {

@@ -38,6 +38,10 @@
   /** Whether it was there when the sheet was opened. */
   let earlier = $state(false);
 
+  /** What is most often changed in it, else the first that can be. */
+  const initialFocusEl = (): HTMLElement | null =>
+    document.querySelector<HTMLElement>('.sheet[data-state=open] :is([data-first], [name=value])');
+
   function mark(): void {
     if (keep) markTyped(keep);
   }
@@ -63,6 +67,7 @@
     earlier = typed;
     if (!typed) onopen?.();
   }}
+  {initialFocusEl}
   positioning={{ placement, gutter: 5, overflowPadding: 8 }}
 >
   {#if open}

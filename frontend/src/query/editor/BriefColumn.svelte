@@ -37,7 +37,9 @@
     ask(api.GET('/api/services')).then((found) => (services = found), work.fail);
   });
 
-  const onadded = (info: ServiceInfo): void => void (services = [...services, info]);
+  const onadded = (info: ServiceInfo): void => {
+    services = [...services.filter((one) => one.service.id !== info.service.id), info];
+  };
 
   const takeNote = $derived.by(() => {
     const of = work.previews.shown ?? run;

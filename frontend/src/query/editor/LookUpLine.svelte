@@ -13,6 +13,8 @@
   import AddService from '../../parts/AddService.svelte';
   import type { QueryStore } from '../queryStore.svelte';
   import { templateNames } from '../../domain/words/labels';
+  import AddKey from '../../parts/AddKey.svelte';
+  import KeyForm from '../../parts/KeyForm.svelte';
   import ProblemNote from '../../ui/ProblemNote.svelte';
   import Popover from '../../ui/Popover.svelte';
   import { keepTyped } from '../../ui/typed.svelte';
@@ -62,6 +64,23 @@
   function takeAddress(): void {
     const found = serviceOf(path, services);
     if (found) ({ service, path } = found);
+  }
+
+  const asksKey = $derived(
+    ['key-refused', 'key-missing', 'key-bound-elsewhere', 'token-wanted'].includes(problem?.kind ?? ''),
+  );
+  const keyOf = $derived(services.find((one) => one.service.id === service));
+
+  /** The service has a key now: the services are told, and the row is asked for again. */
+  async function keyStored(): Promise<void> {
+    try {
+      const found = (await ask(api.GET('/api/services'))).find((one) => one.service.id === service);
+      if (found) onadded(found);
+    } catch (error) {
+      problem = problemOf(error);
+      return;
+    }
+    await tryOne();
   }
 
   function begin(): void {
@@ -116,6 +135,7 @@
         }),
       );
       problem = preview.problem ?? null;
+      if (problem) return;
       const window = await ask(
         api.POST('/api/table/rows', {
           body: { snapshot: null, preview: preview.id, view: { sort: [], where: [] }, start: 0, count: 1 },
@@ -134,8 +154,9 @@
       fields = [...fields, ...found.filter((one) => !have.has(one.place))];
     } catch (error) {
       problem = problemOf(error);
+    } finally {
+      busy = false;
     }
-    busy = false;
   }
 
   function done(close: () => void): void {
@@ -220,7 +241,22 @@
         Ask for {names.map((name) => sample(uses[name] ?? '') ?? 'the first row').join(', ')} to see its fields
       </button>
     {/if}
-    {#if problem}<ProblemNote {problem} />{/if}
+    {#if problem}
+      <ProblemNote {problem}>
+        {#if asksKey && keyOf && !keyOf.service.key}
+          <div class="mt-2"><AddKey service={keyOf.service} onstored={keyStored} /></div>
+        {:else if asksKey && keyOf}
+          <div class="mt-2">
+            <KeyForm
+              service={keyOf.service}
+              fields={keyOf.key?.required_fields ?? []}
+              asksEnd={false}
+              onstored={keyStored}
+            />
+          </div>
+        {/if}
+      </ProblemNote>
+    {/if}
     {#if fields.length}
       <div class="max-h-56 overflow-auto">
         <span class="label">Fields that become columns</span>

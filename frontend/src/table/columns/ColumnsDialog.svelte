@@ -27,7 +27,11 @@
   }
   let { open, brief, columns, fresh, rows, onchange, onclose }: Props = $props();
 
-  type Line = Chosen & { on: boolean; id: number };
+  type Line = Chosen & {
+    on: boolean;
+    id: number;
+    /** The number of its tick, where ticks give the order. */ pick?: number;
+  };
   const ROW = 32;
   let lines = $state<Line[]>([]);
   let search = $state('');
@@ -60,7 +64,29 @@
   );
   const taken = $derived(lines.filter((one) => one.on).length);
 
+  /** After all were left, the order of the ticks is that of the columns. */
+  const picking = $derived(lines.some((one) => one.pick !== undefined));
+
+  /** Take a line, or leave it. */
+  function mark(line: Line, on: boolean): void {
+    if (on && (picking || !taken)) line.pick = Math.max(0, ...lines.map((one) => one.pick ?? 0)) + 1;
+    else if (!on && line.pick !== undefined) {
+      for (const one of lines) if (one.pick !== undefined && one.pick > line.pick) one.pick -= 1;
+      line.pick = undefined;
+    }
+    line.on = on;
+  }
+
+  /** The lines in the order of their ticks, which they have from then on. */
+  function settle(): void {
+    if (!picking) return;
+    const order = (one: Line): number => one.pick ?? Infinity;
+    lines = [...lines].sort((a, b) => (order(a) === order(b) ? 0 : order(a) - order(b)));
+    for (const one of lines) one.pick = undefined;
+  }
+
   function move(line: Line, before: Line | undefined): void {
+    settle();
     const others = lines.filter((one) => one !== line);
     const at = before ? others.indexOf(before) : others.length;
     others.splice(at < 0 ? others.length : at, 0, line);
@@ -107,6 +133,7 @@
   }
 
   function done(): void {
+    settle();
     const chosen = lines.filter((one) => one.on);
     const names: string[] = [];
     for (const one of chosen) {
@@ -119,9 +146,8 @@
       return;
     }
     const plain = chosen.map((one) => {
-      const { on, id, ...column } = one;
-      void on;
-      void id;
+      const { on, id, pick, ...column } = one;
+      void [on, id, pick];
       return column;
     });
     onchange(withColumns(brief, plain));
@@ -152,8 +178,12 @@
     <button class="press small" onclick={() => seen.forEach((one) => (one.on = true))}
       >Take these {count(seen.length)}</button
     >
-    <button class="press small" onclick={() => seen.forEach((one) => (one.on = false))}
-      >Take none of these</button
+    <button
+      class="press small"
+      onclick={() => {
+        seen.forEach((one) => mark(one, false));
+        void goTo(0);
+      }}>Take none of these</button
     >
   </div>
   <VirtualList
@@ -191,16 +221,17 @@
           }}
         >
           <!-- svelte-ignore a11y_no_static_element_interactions -->
-          <span
-            class="grip"
-            draggable="true"
-            ondragstart={() => (dragged = line.id)}
-            ondragend={() => (dragged = target = null)}><GripVertical size={14} /></span
-          >
+          {#if line.pick}<span class="pick" aria-hidden="true">{line.pick}</span>{:else}<span
+              class="grip"
+              draggable="true"
+              ondragstart={() => (dragged = line.id)}
+              ondragend={() => (dragged = target = null)}><GripVertical size={14} /></span
+            >{/if}
           <input
             type="checkbox"
-            bind:checked={line.on}
-            aria-label="Take {line.place}"
+            checked={line.on}
+            onchange={(event) => mark(line, event.currentTarget.checked)}
+            aria-label="Take {line.place}{line.pick ? `, column ${line.pick}` : ''}"
             {tabindex}
             data-first={at === 0 || undefined}
           />
@@ -255,8 +286,10 @@
         onclose();
       }}>Take all there are, always</button
     >
-    <span class="muted ml-auto text-[13px]"
-      >Space takes a column, Alt+↑ and Alt+↓ move it. What is not taken stays in the saved answers.</span
+    <span class="muted ml-auto max-w-md text-right text-[13px]" role="status"
+      >{picking || !taken
+        ? 'The columns stand in the order in which you tick them.'
+        : 'Space takes a column. Drag it, or press Alt+↑ or Alt+↓, to order. What is not taken stays in the saved answers.'}</span
     >
   </div>
 </Dialog>
@@ -282,6 +315,11 @@
   }
   .line.target {
     box-shadow: inset 0 2px 0 var(--damson);
+  }
+  .pick {
+    font-weight: 700;
+    text-align: center;
+    color: var(--damson);
   }
   .grip {
     cursor: grab;
