@@ -9,7 +9,7 @@ BIN := $(VENV)/bin
 STATIC := tin_bucket/web/static/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: help demo serve test check check-python check-front test-python test-front bench build screenshots browser schema third-party clean
+.PHONY: help demo serve test check check-python check-front test-python test-front bench build screenshots browser jobs schema third-party clean
 
 help:
 	@echo "make demo    set up, build, and serve a demo with a month of snapshots"
@@ -81,6 +81,10 @@ test-python: build
 
 bench: build
 	$(BIN)/python -m bench
+
+# What the commonest jobs take, in clicks, keys and seconds; see docs/jobs.md.
+jobs: build browser
+	$(BIN)/python -m pytest -o addopts= -q -s tests/browser/test_jobs.py
 
 # The JSON Schema of the query format, from the brief; a test holds the two together.
 schema: $(BIN)/.ready

@@ -218,7 +218,11 @@
             class:near={action.near}
             class:on={action.on}
             tabindex={row === active ? 0 : -1}
-            onclick={action.act}>{action.words}</button
+            onclick={(event) => {
+              // It is another button afterwards; the keyboard stays in the tree.
+              if (event.currentTarget === document.activeElement) view?.focus();
+              action.act(event);
+            }}>{action.words}</button
           >
         {/each}
         <span class="copies">

@@ -13,7 +13,8 @@
     sheet: SheetInfo;
     onclose: () => void;
   }
-  let { sheet, onclose }: Props = $props();
+  let { sheet: given, onclose }: Props = $props();
+  const sheet = untrack(() => given);
 
   const ROW = 26;
   const source = untrack(
@@ -40,14 +41,17 @@
 
   const shown = (cell: unknown): string =>
     cell === null || cell === undefined ? '' : typeof cell === 'object' ? writeJson(cell) : String(cell);
-  /** Characters of each column, by its heading and the first rows. */
-  const widths = $derived(
-    sheet.headings.map((heading, at) =>
+  // No derived values: the list is drawn once more while the dialog goes.
+  let grid = $state('');
+  let full = $state('');
+  $effect(() => {
+    /** Characters of each column, by its heading and the first rows. */
+    const widths = sheet.headings.map((heading, at) =>
       Math.min(36, Math.max(6, heading.length, ...source.sample(100).map((row) => shown(row[at]).length))),
-    ),
-  );
-  const grid = $derived(`grid-template-columns: 7ch ${widths.map((width) => `${width + 2}ch`).join(' ')}`);
-  const full = $derived(`min-width: ${widths.reduce((sum, width) => sum + width + 2, 7)}ch`);
+    );
+    grid = `grid-template-columns: 7ch ${widths.map((width) => `${width + 2}ch`).join(' ')}`;
+    full = `min-width: ${widths.reduce((sum, width) => sum + width + 2, 7)}ch`;
+  });
 </script>
 
 <Dialog title={sheet.name} open {onclose} width={960}>
@@ -107,8 +111,10 @@
   .row span {
     padding: 0 6px;
   }
-  .heads {
+  .heads span {
     font-weight: 600;
+  }
+  .heads {
     background: var(--band);
   }
   .number {

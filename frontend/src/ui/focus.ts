@@ -37,7 +37,11 @@ export function keepsFocus(root: HTMLElement): { destroy: () => void } {
     const own = panel;
     requestAnimationFrame(() => {
       if (!lost()) return;
-      if (own?.isConnected) own.focus();
+      // Behind a dialog that went, the panel that it was opened from.
+      const open = own?.isConnected
+        ? own
+        : [...document.querySelectorAll<HTMLElement>('[role=dialog][data-state=open]')].at(-1);
+      if (open) open.focus();
       else focusNext(root);
     });
   }
