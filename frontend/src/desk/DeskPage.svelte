@@ -274,6 +274,7 @@
     }
     .paste textarea {
       flex-basis: 100%;
+      min-height: 54px;
     }
   }
 </style>

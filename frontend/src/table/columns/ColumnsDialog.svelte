@@ -167,7 +167,7 @@
 </script>
 
 <Dialog title="Columns" {open} {onclose} width={860}>
-  <div class="mb-2 flex items-center gap-2">
+  <div class="mb-2 flex flex-wrap items-center gap-2">
     <input class="field" style="width: 260px" placeholder="Find a column or field…" bind:value={search} />
     <select class="field" style="width: 150px" bind:value={only} aria-label="Which ones">
       <option value="all">all {count(lines.length)}</option>
