@@ -25,6 +25,7 @@ OPENED = {
     "for each": (f"/query/{FARES}", ["For each"]),
     "pages": (f"/query/{FARES}", ["How pages are turned"]),
     "records": (f"/query/{FARES}", ["Where the records are"]),
+    "rows": (f"/query/{FARES}", ["How many rows"]),
     "columns": (f"/query/{FARES}", ["6 of 15 columns"]),
     "lookup": (f"/query/{FARES}", ["Look up"]),
     "schedule": (f"/query/{FARES}", ["When it is refreshed"]),
@@ -94,4 +95,42 @@ def test_nothing_that_opens_has_a_barrier(furnished, driver, mode, page):
         )
         if name in ("answers", "calls"):
             furnished.click("Table", "[role=tab]")
+    assert {name: told for name, told in found.items() if told} == {}
+
+
+def test_what_a_newcomer_meets_has_no_barrier(hands, driver, mode, tmp_path):
+    found = {}
+    watch(driver)
+
+    def look(name):
+        found[name] = everywhere(driver, mode)
+
+    hands.go("/")
+    hands.click("Start the practice services")
+    hands.says("Sailings of four weeks")
+    look("empty desk")
+    hands.click("Sailings of four weeks")
+    hands.says("Nothing has been sent yet")
+    look("what was understood")
+    hands.click("Create the query")
+    hands.says("No table yet")
+    look("first query")
+    hands.click("Ask once")
+    hands.says("looks like rows")
+    look("first answer")
+    file = tmp_path / "ports.csv"
+    file.write_text("code,berths\n007,2\n")
+    hands.go("/sheets")
+    driver.find_element("name", "sheet-file").send_keys(str(file))
+    hands.says("1 row, 2 columns", "[role=dialog]")
+    look("a sheet to store")
+    hands.click("Store the sheet, without a query")
+    hands.click("ports")
+    hands.says("007", "[role=dialog] [role=listitem]")
+    look("rows of a sheet")
+    hands.click("Close")
+    hands.find("table")
+    driver.find_element("css selector", "input[aria-label='File with new rows for ports']").send_keys(str(file))
+    hands.says("take the place of", "[role=dialog]")
+    look("new rows")
     assert {name: told for name, told in found.items() if told} == {}
