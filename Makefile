@@ -56,9 +56,12 @@ serve: build
 
 # Checking ----------------------------------------------------------------------------------------
 
-test: build browser check test-front test-python
+# What waits for a download or keeps one processor busy is done side by side.
+test:
+	+@$(MAKE) --no-print-directory --jobs=3 --output-sync build browser
+	+@$(MAKE) --no-print-directory --jobs=2 --output-sync check-front check-python test-front
+	+@$(MAKE) --no-print-directory test-python
 
-# Both halves at once: neither keeps two processors busy.
 check: build
 	+@$(MAKE) --no-print-directory --jobs=2 --output-sync check-python check-front
 

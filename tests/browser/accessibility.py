@@ -5,11 +5,13 @@ from pathlib import Path
 SCRIPT = Path(__file__).parents[2] / "frontend/node_modules/axe-core/axe.min.js"
 # Beside all that is serious, these are ours to keep.
 _OWN = ["label-content-name-mismatch", "page-has-heading-one", "empty-table-header", "region", "landmark-one-main"]
+_COLOURS = ["color-contrast"]
 _STILL = {"textContent": "*, *::before, *::after { transition: none !important; animation: none !important; }"}
 _RUN = """
 const done = arguments[arguments.length - 1];
+const only = arguments[1];
 const rules = Object.fromEntries(arguments[0].map((rule) => [rule, { enabled: true }]));
-axe.run(document.querySelector('[role=dialog][data-state=open]') ?? document, { rules, resultTypes: ['violations'] }).then(
+axe.run(document.querySelector('[role=dialog][data-state=open]') ?? document, { resultTypes: ['violations'], ...(only ? { runOnly: { type: 'rule', values: only } } : { rules }) }).then(
   (found) => done(found.violations.map((one) => [one.id, one.impact,
     one.nodes.map((node) => `${node.target.join(' ')}: ${node.html.slice(0, 120)} ${(node.any[0] || {}).message || ''}`)])),
   (error) => done([['failed', 'critical', [String(error)]]]));
@@ -25,9 +27,13 @@ def watch(driver):
         )
 
 
-def barriers(driver):
+def barriers(driver, colours=False):
     """What hinders somebody on the page as it is, or in what is open on it: the rule, and the first places that break
-    it."""
+    it.
+
+    Args:
+        colours: whether colours alone are looked at: light and dark differ in nothing else.
+    """
     watch(driver)
-    found = driver.execute_async_script(_RUN, _OWN)
+    found = driver.execute_async_script(_RUN, _OWN, _COLOURS if colours else None)
     return {rule: places[:3] for rule, impact, places in found if impact in ("serious", "critical") or rule in _OWN}

@@ -60,7 +60,7 @@ def everywhere(driver, mode):
     found = {}
     for dark, width in ((False, 1280), (True, 1280), (False, 390), (True, 390)):
         mode(dark, width)
-        for rule, places in barriers(driver).items():
+        for rule, places in barriers(driver, colours=dark).items():
             found.setdefault(rule, places)
     mode(False, 1280)
     return found

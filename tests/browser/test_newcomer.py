@@ -149,15 +149,3 @@ def test_the_arrows_move_in_the_tree_and_tab_goes_to_what_a_place_can_become(wor
     hands.driver.execute_script("if (document.activeElement !== arguments[0]) throw 'elsewhere'", tree)
     world.do.key(Keys.TAB)
     world.do.on("make it a column")
-
-
-def test_a_panel_that_is_open_keeps_the_keyboard_when_its_button_goes(world, hands):
-    world.begun()
-    hands.click("Ask once")
-    hands.click("Take its items as rows")
-    hands.click("Table", "[role=tab]")
-    hands.click("departs", "[role=columnheader] button")
-    hands.click("Read as date and time")
-    hands.wait(lambda: ":" in hands.cells("departs")[0], "not a date")
-    inside = "return !!document.activeElement.closest('[role=dialog]')"
-    hands.wait(lambda: hands.driver.execute_script(inside), "the keyboard has left the panel")

@@ -135,7 +135,7 @@ SECRETS = st.text(st.characters(min_codepoint=33, max_codepoint=126), min_size=4
 PARTS = ("value", "name", "deep", "header", "title", "error", "page", "redirect", "broken", "number of a page")
 
 
-@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@settings(max_examples=80, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
 @given(secret=SECRETS, outer=st.sampled_from(WRITERS), inner=st.sampled_from(WRITERS), part=st.sampled_from(PARTS))
 def test_no_secret_in_any_nesting_in_any_part_is_kept_anywhere(workspace, awkward, caplog, secret, outer, inner, part):
     """A refresh over real HTTP, then all that is stored, logged and shown of it."""

@@ -9,7 +9,7 @@ from tests.web.conftest import client_of
 from tin_bucket.demo.running import Running
 from tin_bucket.store.workspace import Workspace
 
-SEEDS, PARTS = 200, 8
+SEEDS, PARTS = 128, 8
 
 
 @pytest.fixture
