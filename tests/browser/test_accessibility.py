@@ -121,6 +121,7 @@ def test_what_a_newcomer_meets_has_no_barrier(hands, driver, mode, tmp_path):
     file = tmp_path / "ports.csv"
     file.write_text("code,berths\n007,2\n")
     hands.go("/sheets")
+    hands.says("No sheet yet")
     driver.find_element("name", "sheet-file").send_keys(str(file))
     hands.says("1 row, 2 columns", "[role=dialog]")
     look("a sheet to store")

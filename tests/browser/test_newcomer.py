@@ -84,6 +84,7 @@ def test_rows_of_a_sheet_are_looked_at_and_replaced(hands, tmp_path):
     old.write_text("code,berths\n" + "".join(f"{at:04},{at}\n" for at in range(3000)))
     new.write_text("code\n7777\n")
     hands.go("/sheets")
+    hands.says("No sheet yet")
     hands.driver.find_element("name", "sheet-file").send_keys(str(old))
     hands.click("Make a query of it")
     hands.says("No table yet")
