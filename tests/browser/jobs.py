@@ -264,6 +264,7 @@ def read_as_date(world):
     world.begun()
     do.click("Ask once")
     do.click("Take its items as rows")
+    made = world.company.operations.calls
     do.click("Table", "[role=tab]")
     do.click("departs", "[role=columnheader] button")
     do.click("Read as date and time")
@@ -272,6 +273,7 @@ def read_as_date(world):
     do.key(Keys.ENTER)
     do.hands.wait(lambda: "departure" in world.heads(), "not renamed")
     do.hands.wait(lambda: ":" in do.hands.cells("departure")[0], "not a date")
+    assert world.company.operations.calls == made, "the answer that is here is read anew"
 
 
 def filtered_export(world):

@@ -193,31 +193,6 @@ def test_a_run_can_be_watched_and_stopped(hands, running, operations):
     hands.says("The run was stopped.")
 
 
-def test_a_column_is_renamed_and_read_as_a_date_without_a_call(hands, running, operations):
-    begin(hands, running)
-    hands.click("Ask once")
-    hands.click("Take its items as rows")
-    hands.click("Table", "[role=tab]")
-    made = operations.calls
-    assert hands.wait(lambda: hands.cells("departs"), "no cells")[0].isdigit()
-    hands.click("departs", "[role=columnheader] button")
-    # What the numbers may mean is offered with its evidence, taken with a click and taken back with one.
-    hands.says("As seconds since 1970 they lie from", "[role=dialog]")
-    hands.click("Read as date and time")
-    hands.wait(lambda: ":" in hands.cells("departs")[0], "not a date")
-    hands.click("The column", "[role=tab]")
-    hands.click("Leave the values unchanged")
-    hands.wait(lambda: hands.cells("departs")[0].isdigit(), "not as it came")
-    hands.type("[role=dialog] select", "date and time")
-    hands.wait(lambda: ":" in hands.cells("departs")[0], "not a date")
-    hands.click("Save")
-    hands.wait(
-        lambda: not [b for b in hands.driver.find_elements(By.TAG_NAME, "button") if b.text == "Discard changes"],
-        "not saved",
-    )
-    assert operations.calls == made
-
-
 def test_dates_that_move_with_the_calendar(hands, running):
     begin(hands, running)
     hands.click("Parameter from")

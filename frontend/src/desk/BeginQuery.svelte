@@ -17,6 +17,7 @@
   import { relative } from '../domain/words/durations';
   import { defaultWords, fieldWords } from '../domain/words/labels';
   import { blankService } from '../domain/limits';
+  import { keyFields } from '../parts/keyFields.svelte';
   import KeyWay from '../parts/KeyWay.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import SecretFields from '../parts/SecretFields.svelte';
@@ -49,20 +50,8 @@
   let keyFor = $state<KeyFor>(untrack(() => (pasted.asks_with_key ? 'own' : 'service')));
   const isNew = $derived(!pasted.service_id || (asksFor && keyFor === 'own'));
   const held = $derived(Object.keys(pasted.held_fields ?? {}));
-  // Which fields a key has is the server's rule.
-  let fields = $state<string[]>([]);
-  $effect(() => {
-    if (!key) {
-      fields = [];
-      return;
-    }
-    const body = { ...$state.snapshot(key), name: key.name || 'key' } as Key;
-    ask(api.POST('/api/key-fields', { body })).then(
-      (found) => (fields = found),
-      () => {}, // It is being typed; the next change asks again.
-    );
-  });
-  const wanted = $derived(fields.filter((field) => !held.includes(field)));
+  const fields = keyFields(() => $state.snapshot(key) as Key | null);
+  const wanted = $derived(fields.names.filter((field) => !held.includes(field)));
   const call = $derived((asksFor ? pasted.as_sent?.[keyFor] : null) ?? pasted.call);
   const others = $derived(pasted.used_by ?? []);
   const heldWords = $derived(

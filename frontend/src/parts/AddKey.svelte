@@ -4,6 +4,7 @@
   import { made } from '../domain/credentials';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import { dropTyped, keepTyped, markTyped } from '../ui/typed.svelte';
+  import { keyFields } from './keyFields.svelte';
   import KeyWay from './KeyWay.svelte';
   import SecretFields from './SecretFields.svelte';
 
@@ -14,7 +15,6 @@
   let { service, onstored }: Props = $props();
   let key = $state<Key | null>({ name: '', ...made('header') });
   let secret = $state<Record<string, string>>({});
-  let fields = $state<string[]>([]);
   let problem = $state.raw<Problem | null>(null);
   let busy = $state(false);
 
@@ -30,16 +30,7 @@
     return plain && { ...plain, name: plain.name || `${service.name} key` };
   };
 
-  // Which fields a key has is the server's rule.
-  $effect(() => {
-    const body = named();
-    if (!body) fields = [];
-    else
-      ask(api.POST('/api/key-fields', { body })).then(
-        (found) => (fields = found),
-        () => {}, // It is being typed; the next change asks again.
-      );
-  });
+  const fields = keyFields(named);
 
   async function store(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -48,7 +39,7 @@
       const path = { service_id: service.id };
       const body = { service: { ...service, key: named() } };
       await ask(api.PUT('/api/services/{service_id}', { params: { path }, body }));
-      if (fields.length) {
+      if (fields.names.length) {
         const typed = { secret: $state.snapshot(secret), expires: null };
         await ask(api.PUT('/api/services/{service_id}/key', { params: { path }, body: typed }));
       }
@@ -68,11 +59,11 @@
     encrypted and sent to that service alone.
   </p>
   <KeyWay bind:key name="{service.name} key" />
-  <SecretFields {fields} bind:secret />
+  <SecretFields fields={fields.names} bind:secret />
   {#if problem}<ProblemNote {problem} />{/if}
   <button
     class="press main"
-    disabled={busy || !key || fields.some((field) => field !== 'password' && !secret[field]?.trim())}
+    disabled={busy || !key || fields.names.some((field) => field !== 'password' && !secret[field]?.trim())}
     >Store the key</button
   >
 </form>
