@@ -33,6 +33,7 @@
   const incomplete = $derived(work.incomplete);
   const canGoOn = $derived(work.canResume);
   const gaps = $derived(incomplete?.report.gaps ?? []);
+  const upper = (text: string): string => text.replace(/^./, (first) => first.toUpperCase());
   /** What failed first, with the API's own words. */
   const firstFailed = $derived(
     incomplete?.report.failed_pages[0] ?? incomplete?.report.failed_iterations[0] ?? null,
@@ -80,7 +81,7 @@
   </div>
 {/if}
 {#if incomplete?.report.only_first}
-  <p class="muted mx-3 mt-3 mb-2">{gaps.join('; ').replace(/^./, (first) => first.toUpperCase())}.</p>
+  <p class="muted mx-3 mt-3 mb-2">{upper(gaps.join('; '))}.</p>
 {:else if incomplete && !work.run.waiting}
   <div class="seen mx-3 mt-3 mb-2 flex items-center gap-3">
     <p class="min-w-0 flex-1">
@@ -90,8 +91,8 @@
         <strong>The table is incomplete:</strong>
         {gaps.join('; ')}.
         {#if firstFailed}
-          {firstFailed.label}: {withNames(firstFailed.what)}
-          {#if firstFailed.words}The service says: <q>{firstFailed.words}</q>{/if}
+          {upper(firstFailed.label)}: {withNames(firstFailed.what)}
+          {#if firstFailed.words}The service says: <q>{firstFailed.words}</q>.{/if}
         {/if}
       {:else}
         <strong>The last run {ENDS[incomplete.state] ?? incomplete.state}.</strong>

@@ -82,8 +82,8 @@
         >Take back</button
       >{/if}
   {:else}
-    by {@render part(words.how)}{#if size}, {@render part(count(size))} a page{/if}, until {@render part(
-      words.until,
+    by {@render part(withNames(words.how))}{#if size}, {@render part(count(size))} a page{/if}, until {@render part(
+      withNames(words.until),
     )}.
   {/if}
 </EditorRow>
