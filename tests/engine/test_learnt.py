@@ -65,6 +65,23 @@ def test_a_limit_that_is_nowhere_stated_is_reported_with_what_fits_it(workspace,
     assert refusals.limit.calls / refusals.limit.seconds <= 4
 
 
+def test_calls_that_are_made_again_are_no_further_pages(workspace, awkward, service):
+    query = limited(workspace, awkward)
+
+    async def watched():
+        engine = Engine(workspace)
+        try:
+            run_id = await engine.start(query.id, {}, "by hand")
+            return [summary async for summary in engine.progress(run_id).listen()]
+        finally:
+            await engine.close()
+
+    pages = [summary for summary in asyncio.run(watched()) if summary.stage == "pages"]
+    assert max(summary.again for summary in pages) >= 3
+    assert max(summary.calls for summary in pages) > 14
+    assert max(summary.calls - summary.again for summary in pages) <= 14
+
+
 def test_where_a_limit_is_set_nothing_is_offered(workspace, awkward, service):
     workspace.services.save(service.model_copy(update={"limits": [Window(calls=1000, per="PT1S")]}))
     run = refreshed(workspace, limited(workspace, awkward))
