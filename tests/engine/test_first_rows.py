@@ -6,11 +6,13 @@ import pytest
 from aiohttp import web
 
 from tests.conftest import NOON
+from tin_bucket.core.analysis.completeness import may_go_on
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.spreadsheet import SheetSettings
 from tin_bucket.core.interchange.workbook import read_sheet
 from tin_bucket.engine.attention import attention
+from tin_bucket.engine.engine import Engine
 
 PAGED = {"by": "number", "last_page": "$.pages", "total": "$.total"}
 
@@ -49,6 +51,36 @@ def test_no_page_behind_the_first_rows_is_asked_for(workspace, listing, refresh)
     assert (run.state, run.report.gaps) == ("incomplete", ["the brief takes the first 25 rows only, of 100 stated"])
     assert run.report.only_first
     assert attention(workspace, workspace.overview.lines(), {}, {}, {"own": SimpleNamespace(left=[])}, NOON) == []
+
+
+def test_a_page_that_failed_among_them_is_told_and_can_be_tried_again(workspace, listing, refresh):
+    good = listing.answers["/list"]
+
+    async def second_page_fails(request):
+        return web.json_response({}, status=500) if request.query["page"] == "2" else await good(request)
+
+    listing.answers["/list"] = second_page_fails
+    run = refresh(query_of(workspace, pages=PAGED, take={"records": "$.rows[*]", "most_rows": 25}).id)
+    assert rows_of(workspace, run) == [*range(10), *range(20, 35)]
+    assert run.report.gaps[1] == "1 page has failed, so these are not all of the first rows"
+    assert (run.state, run.report.only_first) == ("incomplete", False)
+    assert may_go_on(run.state, run.records, run.report)
+
+
+def test_a_snapshot_that_is_rebuilt_with_fewer_rows_is_not_called_complete(workspace, listing, refresh):
+    query = query_of(workspace, pages=PAGED, take={"records": "$.rows[*]"})
+    run = refresh(query.id)
+    assert run.state == "complete"
+    shorter = query.brief.model_copy(update={"take": query.brief.take.model_copy(update={"most_rows": 5})})
+    workspace.queries.save(query.id, shorter, NOON)
+    for _ in range(2):
+        Engine(workspace).rereader.rebuild(run.id)
+        snapshot, now = workspace.snapshots.get(run.snapshot_id), workspace.runs.get(run.id)
+        assert (snapshot.rows, snapshot.state, now.state) == (5, "incomplete", "incomplete")
+        assert (snapshot.evidence, now.report.only_first) == (
+            "the brief takes the first 5 rows only, of 100 stated",
+            True,
+        )
 
 
 def test_fewer_rows_than_that_are_a_whole_table(workspace, listing, refresh):

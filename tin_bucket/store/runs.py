@@ -249,10 +249,10 @@ class Runs:
         """The runs that ended and whose ends the workspace did not take yet."""
         return list(self._unwritten.values())
 
-    def rewrite_report(self, db: sqlite3.Connection, run_id: int, rows: int, report: RunReport) -> None:
+    def rewrite_report(self, db: sqlite3.Connection, run_id: int, state: str, rows: int, report: RunReport) -> None:
         """Write the report of a run whose snapshot was rebuilt, inside the caller's transaction."""
         text = report.model_dump_json(exclude_defaults=True)
-        db.execute("UPDATE run SET rows = ?, report = ? WHERE id = ?", (rows, text, run_id))
+        db.execute("UPDATE run SET state = ?, rows = ?, report = ? WHERE id = ?", (state, rows, text, run_id))
 
     def mark_interrupted(self) -> int:
         """Mark the running runs whose process is gone; returns how many there were."""

@@ -174,9 +174,14 @@ class Snapshots:
         same = duplicates_by_content(ids, pages)
         return same, bool(same) and repeats_within_pages(ids, pages)
 
-    def doubt(self, db: sqlite3.Connection, snapshot_id: int, evidence: str) -> None:
-        """Note that nothing proves a snapshot to be whole, inside the caller's transaction."""
-        db.execute("UPDATE snapshot SET state = 'unverified', evidence = ? WHERE id = ?", (evidence, snapshot_id))
+    def judge(self, db: sqlite3.Connection, snapshot_id: int, state: str, evidence: str) -> None:
+        """Note what can be said of a snapshot as a whole table, inside the caller's transaction.
+
+        Args:
+            state: ``complete``, ``unverified`` or ``incomplete``.
+            evidence: why, in words.
+        """
+        db.execute("UPDATE snapshot SET state = ?, evidence = ? WHERE id = ?", (state, evidence, snapshot_id))
 
     def reading(self) -> AbstractContextManager[object]:
         """One view of all snapshots for several questions, whatever is written meanwhile."""

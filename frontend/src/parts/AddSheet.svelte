@@ -1,5 +1,6 @@
 <!-- A sheet that is added where one is needed: from a file, or pasted. -->
 <script lang="ts">
+  import SheetFile from './SheetFile.svelte';
   import SheetDialog from './SheetDialog.svelte';
 
   interface Props {
@@ -11,19 +12,7 @@
 </script>
 
 <div class="flex items-center gap-2">
-  <label class="press small shrink-0">
-    Add a sheet…
-    <input
-      class="sr-only"
-      type="file"
-      accept=".csv,.tsv,.txt,.tab,.json,.jsonl,.ndjson,.xlsx,.ods"
-      onchange={(event) => {
-        const file = event.currentTarget.files?.[0];
-        if (file) opened = { file: file.name, data: file };
-        event.currentTarget.value = '';
-      }}
-    />
-  </label>
+  <SheetFile words="Add a sheet…" onfile={(file) => (opened = { file: file.name, data: file })} />
   <textarea
     class="field"
     rows="1"

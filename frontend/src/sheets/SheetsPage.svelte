@@ -6,6 +6,7 @@
   import ProblemNote from '../ui/ProblemNote.svelte';
   import Confirm from '../ui/Confirm.svelte';
   import SheetView from './SheetView.svelte';
+  import SheetFile from '../parts/SheetFile.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
 
   let sheets = $state.raw<SheetInfo[] | null>(null);
@@ -15,8 +16,6 @@
   let viewed = $state.raw<SheetInfo | null>(null);
   let dropping = $state.raw<SheetInfo | null>(null);
   let over = $state(false);
-
-  const READABLE = '.csv,.tsv,.txt,.tab,.json,.jsonl,.ndjson,.xlsx,.ods';
 
   onMount(() => {
     document.title = 'Sheets · Tin Bucket';
@@ -81,19 +80,7 @@
         here, drop a file, or choose one.
       </p>
     </div>
-    <label class="press main">
-      Add a file…
-      <input
-        class="sr-only"
-        type="file"
-        name="sheet-file"
-        accept={READABLE}
-        onchange={(event) => {
-          take(event.currentTarget.files?.[0]);
-          event.currentTarget.value = '';
-        }}
-      />
-    </label>
+    <SheetFile words="Add a file…" look="press main" name="sheet-file" onfile={(file) => take(file)} />
   </div>
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
   {#if sheets?.length === 0}
@@ -125,19 +112,11 @@
               <td class="muted">{when(sheet.added)}</td>
               <td class="columns">{sheet.used_by.join(', ') || 'no query'}</td>
               <td class="right whitespace-nowrap">
-                <label class="press small">
-                  Replace its rows…
-                  <input
-                    class="sr-only"
-                    type="file"
-                    aria-label="File with new rows for {sheet.name}"
-                    accept={READABLE}
-                    onchange={(event) => {
-                      take(event.currentTarget.files?.[0], sheet);
-                      event.currentTarget.value = '';
-                    }}
-                  />
-                </label>
+                <SheetFile
+                  words="Replace its rows…"
+                  label="File with new rows for {sheet.name}"
+                  onfile={(file) => take(file, sheet)}
+                />
                 <button class="press small" onclick={() => (dropping = sheet)}>Delete…</button>
               </td>
             </tr>

@@ -35,6 +35,9 @@ def completeness_gaps(
     words = []
     if stop.reason == FIRST_ROWS:
         words.append(stop.evidence + (f", of {stop.stated_total:,} stated" if stop.stated_total is not None else ""))
+        if stop.failed_pages:
+            missing = "1 page has" if stop.failed_pages == 1 else f"{stop.failed_pages:,} pages have"
+            words.append(f"{missing} failed, so these are not all of the first rows")
     elif stop.stated_total is not None and stop.stated_total != records:
         words.append(f"{records:,} of {stop.stated_total:,} stated rows are here")
     if not stop.complete and stop.reason != FIRST_ROWS:

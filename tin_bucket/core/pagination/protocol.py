@@ -90,14 +90,15 @@ class PaginationEnd:
         return self.first_total is not None and self.first_total != self.stated_total
 
 
-def first_rows_end(rows: int, total: int | None) -> PaginationEnd:
+def first_rows_end(rows: int, total: int | None, failed_pages: int = 0) -> PaginationEnd:
     """The stop at the rows that a brief takes from the first on.
 
     Args:
         rows: how many it takes.
         total: the number of rows that the API states, if it does.
+        failed_pages: how many pages are missing among them.
     """
-    return PaginationEnd(FIRST_ROWS, f"the brief takes {_first(rows)}", False, total)
+    return PaginationEnd(FIRST_ROWS, f"the brief takes {_first(rows)}", False, total, failed_pages=failed_pages)
 
 
 def _first(rows: int) -> str:
@@ -135,8 +136,8 @@ def join_ends(stops: Sequence[PaginationEnd], iterations: int, words: str = "") 
     if iterations == 1 and stops:
         return stops[0]
     enough = next((stop for stop in stops if stop.reason == FIRST_ROWS), None)
-    if enough is not None:
-        return replace(enough, stated_total=None)
+    if enough is not None and all(stop.complete or stop.reason == FIRST_ROWS for stop in stops):
+        return replace(enough, stated_total=None, failed_pages=sum(stop.failed_pages for stop in stops))
     broken = [stop for stop in stops if not stop.complete]
     totals = [stop.stated_total for stop in stops]
     firsts = [stop.stated_total if stop.first_total is None else stop.first_total for stop in stops]

@@ -12,7 +12,7 @@ from tin_bucket.core.detect.records import detect_records
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.pagination.proof import end_of_one
-from tin_bucket.core.pagination.protocol import LISTING, make_page, stated_number
+from tin_bucket.core.pagination.protocol import LISTING, first_rows_end, make_page, stated_number
 from tin_bucket.core.pagination.registry import detect_pagination, total_gap
 from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import ProblemError, fail
@@ -296,5 +296,11 @@ class Rereader:
                 brief=brief.model_dump_json(by_alias=True),
                 now=now,
             )
-            report = run.report.model_copy(update={"reading": reading_report(brief, made.reading)})
-            workspace.runs.rewrite_report(db, run.id, made.table.height, report)
+            state, report = run.state, run.report.model_copy(update={"reading": reading_report(brief, made.reading)})
+            if made.reading.beyond and brief.take.most_rows is not None:
+                # The answers were whole; the table that is made of them now leaves rows out.
+                left_out = completeness_gaps(0, first_rows_end(brief.take.most_rows, run.stated_total))
+                others = [] if run.report.only_first else [gap for gap in run.report.gaps if gap not in left_out]
+                state, report.gaps, report.only_first = "incomplete", [*others, *left_out], not others
+                workspace.snapshots.judge(db, run.snapshot_id, state, "; ".join(report.gaps))
+            workspace.runs.rewrite_report(db, run.id, state, made.table.height, report)

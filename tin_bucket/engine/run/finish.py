@@ -126,7 +126,7 @@ def keep(context: RunContext, table: Table) -> None:
                 run.state = "unverified"
                 context.report.duplicates = Duplicates(rows=same, by=[])
                 context.report.doubt = f"{rows}, so the list may have moved meanwhile"
-                workspace.snapshots.doubt(db, run.snapshot_id, context.report.doubt)
+                workspace.snapshots.judge(db, run.snapshot_id, run.state, context.report.doubt)
         workspace.runs.end(db, run, now)
     try:
         kept = context.brief.keep.answers

@@ -176,7 +176,7 @@ class PageLoop:
                     return following
                 if first_rows is not None and not self._left(first_rows):
                     total = stated_number(page, context.brief.pages.total)
-                    return first_rows_end(first_rows, total)
+                    return first_rows_end(first_rows, total, len(lost))
                 known.extend(following)
         finally:
             await self._drop([task for _, task in fetching])
