@@ -15,7 +15,7 @@ help:
 	@echo "make demo    set up, build, and serve a demo with a month of snapshots"
 	@echo "make test    set up, check everything, run all tests, the browser's too"
 	@echo "make serve   serve your own workspace"
-	@echo "make bench   measure the speed, as ratios in one run"
+	@echo "make bench   measure the speed, as ratios in one run; WORKS=worked: one of them"
 
 # Set-up ------------------------------------------------------------------------------------------
 
@@ -83,7 +83,7 @@ test-python: build
 	$(BIN)/python -m pytest
 
 bench: build
-	$(BIN)/python -m bench
+	$(BIN)/python -m bench $(WORKS)
 
 # What the commonest jobs take, in clicks, keys and seconds; see docs/jobs.md.
 jobs: build browser

@@ -36,6 +36,7 @@ from .many import hostile_files, large_export, many_queries, many_schedules
 from .records import records
 from .runs import bare_loop, limits_kept, million_rows, refreshed, server_of
 from .strangers import strangers_met, table_of, told_apart
+from .worked import many_dates, worked_lines
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
 lines: list[tuple[str, str, str, str, bool]] = []
@@ -268,7 +269,8 @@ def bench_snapshots(height: int = 200_000, width: int = 20) -> None:
                     run,
                     table,
                     match=["c0"],
-                    complete=True,
+                    state="complete",
+                    evidence="",
                     stated_total=None,
                     now=NOW + timedelta(days=day),
                 )
@@ -315,6 +317,25 @@ def _merged(folder: Path) -> Any:
     return [(both[name] != both[f"{name}_now"]).sum() for name in then.columns[1:]]
 
 
+def bench_worked() -> None:
+    """Work-out lines on 100,000 and on 1,000,000 rows, and the same line over thirty dates."""
+    small = worked_lines(100_000)["column"]
+    measured = f"first {small.first * 1000:.0f} ms, whole {small.own:.2f} s"
+    tell("a computed column, 100,000 rows", measured, small.own / 0.4, "100 ms and 0.4 s", small.own < 0.4)
+    large = worked_lines(1_000_000)
+    wanted = {"column": ("a computed column", 3.0), "count": ("count and sum by two columns", 1.5),
+              "bring": ("bring in from 10,000 rows", 3.0)}  # fmt: skip
+    for name, (words, seconds) in wanted.items():
+        one = large[name]
+        measured = f"{one.own:.2f} s, {one.megabytes:.0f} MB more; pandas {one.frame:.2f} s"
+        measured += f"; plain SQL {one.plain:.2f} s" if one.plain else ""
+        reached = one.own < seconds and one.own < one.frame and one.megabytes < 300
+        tell(f"{words}, 1,000,000 rows", measured, one.own / one.frame, f"{seconds} s, under pandas", reached)
+    one_date, all_dates = many_dates()
+    measured = f"{one_date:.2f} s one, {all_dates:.2f} s thirty"
+    tell("a label over 30 dates, 1 % changed", measured, all_dates / one_date, "under 5", all_dates < 5 * one_date)
+
+
 WORKS = {
     "flatten": bench_flatten,
     "refresh": bench_refresh,
@@ -324,6 +345,7 @@ WORKS = {
     "million": bench_million,
     "many": bench_many,
     "strangers": bench_strangers,
+    "worked": bench_worked,
 }
 
 

@@ -116,7 +116,7 @@ def million_rows_seen(height: int = 1_000_000, width: int = 20) -> dict[str, flo
         run = workspace.runs.begin(query.id, "{}", {}, "by hand", NOW)
         with workspace.write() as db:
             number = workspace.snapshots.add(
-                db, query.id, run, table, match=[], complete=True, stated_total=None, now=NOW
+                db, query.id, run, table, match=[], state="complete", evidence="", stated_total=None, now=NOW
             )
         del data, table
         engine = Engine(workspace)

@@ -41,7 +41,7 @@ def _snapshot(workspace: Workspace, query_id: int, table: Table, moment: datetim
     run = workspace.runs.begin(query_id, "{}", {}, "by hand", moment)
     with workspace.write() as db:
         number = workspace.snapshots.add(
-            db, query_id, run, table, match=["c0"], complete=True, stated_total=table.height, now=moment
+            db, query_id, run, table, match=["c0"], state="complete", evidence="", stated_total=table.height, now=moment
         )
         ended = workspace.runs.get(run)
         ended.state, ended.rows, ended.records = "complete", table.height, table.height

@@ -23,9 +23,11 @@ REASONS = {
     "jsonpath-rfc9535": "JSONPath as people write it",
     "numpy": "row lists, origins, sorting, comparison",
     "orjson": "reads and writes JSON",
+    "pint": "units of measure",
     "platformdirs": "finds the user's data folder",
     "pydantic": "the models of briefs, services and the API",
     "python-calamine": "reads workbooks, in a process of their own",
+    "regex": "patterns with a bound on their time",
     "rich": "what the command line prints",
     "typer": "the command line",
     "tzdata": "time zones, where the system has none",
@@ -34,6 +36,14 @@ REASONS = {
     "uvicorn": "runs the server",
     "xlsxwriter": "writes workbooks",
     "zstandard": "compresses saved answers and columns",
+    "@codemirror/autocomplete": "expressions: completion",
+    "@codemirror/commands": "expressions: keys",
+    "@codemirror/lang-sql": "expressions: the language",
+    "@codemirror/language": "expressions: colours",
+    "@codemirror/lint": "expressions: the mark of a mistake",
+    "@codemirror/state": "expressions: the text",
+    "@codemirror/view": "expressions: the field",
+    "@lezer/highlight": "expressions: colours",
     "@fontsource-variable/atkinson-hyperlegible-mono": "the typeface of codes",
     "@fontsource-variable/atkinson-hyperlegible-next": "the typeface",
     "@lucide/svelte": "icons",
@@ -49,7 +59,8 @@ REASONS = {
 # Licences that packages state in other words, as SPDX identifiers.
 _SPDX = {
     "PSF-2.0": "PSF-2.0", "Apache 2.0": "Apache-2.0", "MIT": "MIT", "ISC License": "ISC", "Apache-2.0": "Apache-2.0",
-    "BSD 3-Clause OR Apache-2.0": "BSD-3-Clause OR Apache-2.0", "MIT License": "MIT",
+    "BSD 3-Clause OR Apache-2.0": "BSD-3-Clause OR Apache-2.0", "MIT License": "MIT", "BSD": "BSD-3-Clause",
+    "BSD-3-Clause": "BSD-3-Clause",
 }  # fmt: skip
 
 

@@ -172,7 +172,7 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
             asked = urllib.request.Request(f"{own}api/desk", headers={"Authorization": f"Bearer {token}"})
             with urllib.request.urlopen(asked, timeout=20) as response:
                 desk = json.load(response)
-            assert [query["snapshots"] for query in desk["queries"]] == [2, 2, 2, 1, 2, 1, 1, 2, 1, 1]
+            assert [query["snapshots"] for query in desk["queries"]] == [2, 2, 2, 1, 2, 2, 1, 2, 2, 1, 2, 2, 2, 2]
             assert desk["attention"] == []
             printed = tin_bucket("address", "--home", tmp_path / "demo")
             assert printed.stdout.strip() == f"{own}?access={token}"

@@ -101,6 +101,8 @@ def main() -> None:
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     click("//button[@role='tab'][.='Calls']")
     shot("calls")
+    go("/query/11")
+    shot("workout")
     go("/query/2/compare")
     # Past the rows of the day that went, to where all states stand together.
     driver.execute_script("document.querySelector('[role=table]').scrollTop = 34 * 33")

@@ -216,7 +216,12 @@ class Hands:
         def press():
             for one, words, label, enabled, _ in self.shown(css):
                 if enabled and fits(words, label):
-                    one.click()
+                    try:
+                        one.click()
+                    except ElementClickInterceptedException:
+                        # Something that stays in sight lies over it: a person scrolls.
+                        self.driver.execute_script("arguments[0].scrollIntoView({ block: 'center' })", one)
+                        raise
                     return True
             return False
 

@@ -5,6 +5,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.accessibility import barriers, watch
+from tin_bucket.core.work_out.registry import LINES
 
 pytestmark = pytest.mark.browser
 FARES = 2
@@ -134,4 +135,26 @@ def test_what_a_newcomer_meets_has_no_barrier(hands, driver, mode, tmp_path):
     driver.find_element("css selector", "input[aria-label='File with new rows for ports']").send_keys(str(file))
     hands.says("take the place of", "[role=dialog]")
     look("new rows")
+    assert {name: told for name, told in found.items() if told} == {}
+
+
+def test_no_form_of_a_line_has_a_barrier(furnished, driver, mode):
+    found = {}
+    furnished.go("/query/1")
+    furnished.says("delay", "[role=columnheader]")
+    watch(driver)
+    furnished.find("[name=add-line]").click()
+    furnished.says("split at", "[role=option]")
+    found["lines to add"] = everywhere(driver, mode)
+    for line in [one for one in LINES if one.key in ("column", "count", "bring")]:
+        furnished.type("[name=add-line]", line.label)
+        furnished.click_text(line.label, "[role=option]")
+        furnished.find("form.form")
+        for add in driver.find_elements(By.CSS_SELECTOR, "form.form button.add"):
+            add.click()
+        mode(True, 1280)
+        found[line.label] = barriers(driver, colours=True)
+        mode(False, 1280)
+        found[line.label] |= barriers(driver)
+        furnished.click("Cancel", "form.form button")
     assert {name: told for name, told in found.items() if told} == {}

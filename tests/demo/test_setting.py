@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from tin_bucket.demo.company import Company
 from tin_bucket.demo.services.operations import KEY
 from tin_bucket.demo.setting import furnish
+from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.store.workspace import Workspace
 
 
@@ -22,6 +23,8 @@ def test_some_days_of_snapshots_are_made(tmp_path):
         "Sailings by route", "Fares, week ahead", "Fleet today", "Ports",
         "Fares by day ahead", "Inspections this year", "Passengers a month",
         "Bookings, three days", "Vessel register", "Crates",
+        "Late sailings by route and month", "Cheapest fare a route", "Vessels with their inspections",
+        "Five routes that run late",
     ]  # fmt: skip
     for name, count in (
         ("Sailings by route", 4),
@@ -30,7 +33,7 @@ def test_some_days_of_snapshots_are_made(tmp_path):
         ("Ports", 1),
         ("Fares by day ahead", 4),
         ("Bookings, three days", 4),
-        ("Vessel register", 1),
+        ("Vessel register", 4),
         ("Crates", 1),
     ):
         snapshots = workspace.snapshots.of_query(queries[name].id)
@@ -42,5 +45,11 @@ def test_some_days_of_snapshots_are_made(tmp_path):
     since = workspace.snapshots.of_query(queries["Sailings by route"].id)[-1].since
     assert min(since.values()) > 0
     assert {run.state for run in workspace.runs.latest()} == {"complete"}
+    # What starts from tables has a table of each of their dates.
+    work_out = WorkOut(workspace)
+    for name in list(queries)[-4:]:
+        dates = work_out.timeline(queries[name])
+        assert len(dates) == 4
+        assert all(work_out.dated(queries[name], one).height > 4 for one in dates)
     assert workspace.vault.open("skerrywick-operations").secret == {"key": KEY}
     workspace.close()

@@ -393,7 +393,7 @@ def test_a_sheet_with_a_fault_names_the_line(file, data, word):
 
 
 def test_a_choice_from_two_columns_of_a_query(workspace, desk, refresh):
-    from tin_bucket.engine.workspace.sources import with_choices
+    from tin_bucket.engine.work_out.values import with_choices
 
     query = add(
         workspace,

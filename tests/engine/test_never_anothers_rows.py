@@ -16,7 +16,7 @@ from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.demo.running import Running
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.tables.browse import KeptTable, TriedTable
+from tin_bucket.engine.work_out.source import KeptTable, MemoryTable
 from tin_bucket.store.workspace import Workspace
 
 SORTED = View.model_validate({"sort": [{"column": "text", "down": True}]})
@@ -101,7 +101,8 @@ class Queries(RuleBasedStateMachine):
         snapshots = self.workspace.snapshots.of_query(query_id)
         if len(snapshots) < 2:
             return
-        then, now, _ = self.engine.comparisons.compare(snapshots[0].id, snapshots[-1].id)
+        sides = self.engine.comparisons.compare(snapshots[0].id, snapshots[-1].id)
+        then, now = sides[0].snapshot, sides[1].snapshot
         assert {then.query_id, now.query_id} == {query_id}
         shown, _ = self.engine.comparisons.window(then.id, now.id, "all", "", 0, 50)
         self.own(query_id, [cells for row in shown for cells in (row.now, row.then) if cells])
@@ -113,7 +114,10 @@ class Queries(RuleBasedStateMachine):
         if number is None:
             return
         preview = self.engine.previews.get(number)
-        self.own(query_id, self.engine.tables.rows(TriedTable(number, preview.replay.table), View(), 0, 50)[0])
+        self.own(
+            query_id,
+            self.engine.tables.rows(MemoryTable.of(("preview", number), preview.replay.table), View(), 0, 50)[0],
+        )
 
     @rule(query_id=consumes(queries))
     def delete(self, query_id):

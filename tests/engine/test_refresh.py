@@ -44,7 +44,9 @@ def test_a_whole_refresh_has_every_row_the_service_has(workspace, desk, refresh,
     codes = {sailing["port_code"] for sailing in truth}
     note = run.report.lookups["port"]
     none = len(codes - set(timetable.PORTS))
-    assert note == LookupReport(calls=len(codes), rows=len(truth), none=none)
+    missing = sorted(codes - set(timetable.PORTS))
+    assert sorted(note.missing) == missing
+    assert note == LookupReport(calls=len(codes), rows=len(truth), none=none, values=len(codes), missing=note.missing)
     assert note.none == 2
     assert operations.calls == run.calls == -(-len(truth) // 100) + len(codes)
 
@@ -196,7 +198,7 @@ def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, 
     )
     assert run.state == "incomplete"
     assert run.report.gaps == ["1 lookup has failed"]
-    assert run.report.lookups["p"] == LookupReport(calls=3, rows=3, none=1, failed=1)
+    assert run.report.lookups["p"] == LookupReport(calls=3, rows=3, none=1, failed=1, values=3, missing=["3"])
     column = [row[1] for row in workspace.snapshots.all_rows(run.snapshot_id)]
     assert column == ["one", Miss("failed", "failed: status 500"), Miss("none", "not found")]
 

@@ -18,6 +18,7 @@ from tin_bucket.core.table.reader import read_table
 from tin_bucket.engine.child_table import child_table
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.tables.browse import TableAt
 from tin_bucket.engine.tables.provenance import trace_preview, trace_snapshot
 from tin_bucket.engine.tuning import EngineTuning
 
@@ -242,7 +243,7 @@ def test_a_kept_table_is_looked_at_like_a_tried_one(workspace, desk, refresh):
         "sort": [{"column": "delay", "down": True}, {"column": "sailing_id"}],
         "where": [{"by": "one of", "column": "status", "values": ["arrived"]}],
     })  # fmt: skip
-    kept, tried = engine.tables.source(run.snapshot_id, None), engine.tables.source(None, number)
+    kept, tried = engine.tables.source(TableAt(run.snapshot_id)), engine.tables.source(TableAt(preview=number))
     mine, theirs = (engine.tables.rows(source, view, 20, 30) for source in (kept, tried))
     assert mine[0] == theirs[0]
     assert mine[1].tolist() == theirs[1].tolist()
@@ -258,7 +259,7 @@ def test_a_kept_table_is_looked_at_like_a_tried_one(workspace, desk, refresh):
     with pytest.raises(ProblemError, match="no column"):
         engine.tables.profile(kept, "nothing")
     with pytest.raises(ProblemError, match="no longer kept"):
-        engine.tables.source(None, 999)
+        engine.tables.source(TableAt(preview=999))
 
 
 def test_saved_answers_give_the_table_of_the_answers_as_they_came(workspace, desk, refresh):

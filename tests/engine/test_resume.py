@@ -333,9 +333,11 @@ def test_what_a_refresh_will_cost_is_told_before_it(workspace, awkward):
     async def ask(engine):
         plan = make_plan(workspace, query.brief, {}, engine.moment())
         lanes = engine.lanes(plan.services.values())
-        unknown = cost_of(workspace, plan, query.id, None, lanes)
+        unknown = cost_of(workspace, plan, query.id, None, lanes, lambda: None, NOON)
         preview = engine.previews.get(await engine.ask_once(query.brief, {}))
-        return unknown, cost_of(workspace, plan, query.id, preview, engine.lanes(plan.services.values()))
+        return unknown, cost_of(
+            workspace, plan, query.id, preview, engine.lanes(plan.services.values()), lambda: None, NOON
+        )
 
     unknown, known = go(workspace, ask)
     assert (unknown.calls, unknown.seconds) == (None, None)

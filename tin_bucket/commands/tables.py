@@ -18,6 +18,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace, default_home
@@ -103,15 +104,17 @@ def _refresh(workspace: Workspace, name: str, given: dict[str, Given], target: T
                         completed=made,
                         total=summary.expected or made,
                     )
-        await engine.wait(run_id)
+        ended = await engine.ended(query.id, run_id)
         await engine.close()
-        return workspace.runs.get(run_id)
+        return ended
 
     run = asyncio.run(go())
     if run.problem is not None:
         raise ProblemError(run.problem)
-    if run.snapshot_id is not None:
-        target.write(workspace, workspace.snapshots.get(run.snapshot_id), query.name)
+    if query.brief.start is not None:
+        target.write(workspace, query, None)
+    elif run.snapshot_id is not None:
+        target.write(workspace, query, workspace.snapshots.get(run.snapshot_id))
     total = (
         f" of the {run.stated_total:,} that the API states"
         if run.stated_total is not None
@@ -227,7 +230,7 @@ def export(
     target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding))
     workspace = Workspace(home or default_home())
     found = workspace.queries.find(query)
-    kept = [one for one in workspace.snapshots.of_query(found.id) if day is None or one.taken[:10] <= day]
+    kept = [one for one in WorkOut(workspace).timeline(found) if day is None or one.taken[:10] <= day]
     if not kept:
         raise fail(
             "snapshot-unknown",
@@ -236,7 +239,7 @@ def export(
             do="Refresh the query first, or name a later date.",
         )
     snapshot = kept[-1]
-    target.write(workspace, snapshot, found.name)
+    target.write(workspace, found, snapshot)
     workspace.close()
     if snapshot.state != "complete":
         errors.print(f"{found.name}, {snapshot.taken[:10]}: {snapshot.state}; {snapshot.evidence}", markup=False)

@@ -14,8 +14,11 @@ import typer
 
 from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.problem import fail
+from tin_bucket.engine.work_out.source import KeptTable, rows_of
+from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.feeds.options import DECIMALS, ENCODINGS, SEPARATORS, ExportOptions
 from tin_bucket.feeds.tables import WRITERS
+from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
@@ -61,25 +64,29 @@ class Target:
             raise fail("format-unknown", f"“{out.name}” ends with no known format.", where="--out", do=f"Use {known}.")
         return cls(out, ending, options)
 
-    def write(self, workspace: Workspace, snapshot: Snapshot, title: str) -> None:
-        """Write a snapshot's table, and say on standard error what a workbook would take for formulas.
+    def write(self, workspace: Workspace, query: Query, snapshot: Snapshot | None) -> None:
+        """Write the table of one of a query's dates, the newest where none is said, with its lines done to it.
+        Standard error says what a workbook would take for formulas.
 
         Raises:
-            ProblemError: ``file-unwritable``.
+            ProblemError: ``file-unwritable``, or what is wrong with a line.
         """
         if self.out is None:
             return
-        rows = workspace.snapshots.all_rows(snapshot.id)
+        title = query.name
+        table = WorkOut(workspace).dated(query, snapshot)
+        kept = isinstance(table, KeptTable) and snapshot is not None
+        rows = workspace.snapshots.all_rows(snapshot.id) if kept and snapshot is not None else rows_of(table)
         writer = WRITERS[self.ending]
         if str(self.out) == "-":
-            self._tell(writer.write(snapshot.columns, rows, sys.stdout.buffer, title, self.options))
+            self._tell(writer.write(table.columns, rows, sys.stdout.buffer, title, self.options))
             return
         # Written beside and moved into place, so that nobody ever reads half a table.
         beside = self.out.with_name(f".{self.out.name}.{os.getpid()}")
         try:
             _clear_litter(self.out)
             with beside.open("wb") as file:
-                found = writer.write(snapshot.columns, rows, file, title, self.options)
+                found = writer.write(table.columns, rows, file, title, self.options)
             beside.replace(self.out)
         except OSError as error:
             raise fail(

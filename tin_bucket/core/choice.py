@@ -31,6 +31,13 @@ class Option:
     phrase: str = ""
 
 
+FieldKind = Literal[
+    "place", "code", "text", "number", "duration", "minutes", "names", "json", "yes", "column", "columns",
+    "expression", "value", "conditions", "cases", "changes", "order", "groups", "figures", "table", "tables", "match",
+    "bring", "unit", "zone", "numbers",
+]  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True)
 class FormField:
     """A field of a form.
@@ -40,7 +47,8 @@ class FormField:
         label: what stands above it.
         kind: how it is typed: ``place`` is a JSONPath or the name of a parameter, ``code`` any other text that is read
             letter by letter, ``duration`` an ISO 8601 duration, ``minutes`` one that is typed as minutes, ``names`` a
-            list by commas, ``json`` a JSON body.
+            list by commas, ``json`` a JSON body; ``column`` and ``columns`` are chosen among those of the table, and
+            the others are lists of rows that are filled in, each as its model says.
         placeholder: an example, or what holds while it is empty.
         required: whether it must hold something.
         start: what the form begins with where the model has no default.
@@ -52,7 +60,7 @@ class FormField:
 
     name: str
     label: str
-    kind: Literal["place", "code", "text", "number", "duration", "minutes", "names", "json"] = "place"
+    kind: FieldKind = "place"
     placeholder: str = ""
     required: bool = False
     start: str = ""

@@ -7,6 +7,7 @@ from typing import Any
 from tin_bucket.core.document.query import Brief, load_brief
 
 from .timetable import CLASSES, ROUTES
+from .worked_out import worked_out_briefs
 
 OPERATIONS, FARES = "skerrywick-operations", "skerrywick-fares"
 REGISTER, STATISTICS = "skerrywick-register", "skerrywick-statistics"
@@ -220,7 +221,7 @@ def inspections_brief() -> Brief:
                     ],
                 }
             ],
-            "keep": {"match": ["hull_id", "day"]},
+            "keep": {"match": ["hull_id", "day"], "schedule": {"kind": "at", "at": "06:15"}},
         }
     )
 
@@ -325,7 +326,7 @@ def vessels_brief() -> Brief:
                     {"place": "$.certificate.until", "name": "valid until", "kind": "date"},
                 ],
             },
-            "keep": {"match": ["hull_id"]},
+            "keep": {"match": ["hull_id"], "schedule": {"kind": "at", "at": "06:20"}},
         }
     )
 
@@ -355,4 +356,5 @@ def briefs() -> list[Brief]:
         bookings_brief(),
         vessels_brief(),
         crates_brief(),
+        *worked_out_briefs(),
     ]

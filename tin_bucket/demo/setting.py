@@ -139,6 +139,8 @@ async def furnish(
     first = datetime.combine(last - timedelta(days=days), time(9, 12), UTC)
     set_up(workspace, company.bases, first)
     queries = [workspace.queries.add(brief, first) for brief in briefs()]
+    # What is brought in is there before what it is brought into.
+    queries.sort(key=lambda query: query.brief.keep.schedule is not None)
     pauses = {name: service.pause for name, service in company.services.items()}
     for service in company.services.values():
         service.pause = 0.0
@@ -155,6 +157,8 @@ async def furnish(
             clock.set(now if day == now.date() else datetime.combine(day, time(5, 30 + index), UTC))
             if query.brief.keep.schedule is None and done % 10 != 0:
                 continue
+            if query.brief.start is not None:
+                continue  # Its dates are those of what it starts from.
             await engine.refresh(query.id, {}, "schedule" if query.brief.keep.schedule else "by hand")
         if tell is not None:
             tell(done + 1, days)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import logging
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Awaitable, Callable, Iterable, Mapping
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 
@@ -15,6 +15,7 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.pagination.registry import first_calls
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.call import Call
+from tin_bucket.core.request.fan_out import FanOutColumn
 from tin_bucket.core.request.parameters.moment import Moment
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.rebuild import SavedPage
@@ -26,6 +27,7 @@ from tin_bucket.engine.network.sender import Connections, Sender
 from tin_bucket.engine.preview.preview import Preview, Previews
 from tin_bucket.engine.preview.reread import Rereader
 from tin_bucket.engine.run.calls import Saved
+from tin_bucket.engine.run.chain import asked_for, refresh_chain
 from tin_bucket.engine.run.context import run_context
 from tin_bucket.engine.run.plan import RunPlan, make_plan
 from tin_bucket.engine.run.progress import Progress, Waiting
@@ -72,13 +74,16 @@ class Engine:
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
+        # Queries that are refreshed behind others: the run of the other one, and what waits for it.
+        self._pending: dict[int, int] = {}
+        self._following: dict[int, asyncio.Task[None]] = {}
         self.rereader = Rereader(workspace, self.clock, self.previews, tuning)
-        self.comparisons = Comparisons(workspace)
-        self.tables = Tables(workspace.snapshots, self.previews, self.clock)
+        self.tables = Tables(workspace, self.previews, self.clock)
+        self.comparisons = Comparisons(workspace, self.tables)
 
     async def close(self) -> None:
         """Stop what is running and close the connections."""
-        for task in list(self._tasks.values()):
+        for task in [*self._following.values(), *self._tasks.values()]:
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
         for write in (self.pacer.save, self.workspace.runs.write_ends):
@@ -104,7 +109,36 @@ class Engine:
                 that goes wrong later is in the run's report.
         """
         query = await asyncio.to_thread(self.workspace.queries.get, query_id)
-        return await self._begin(query, lambda: self._plan(query.brief, given, query_id), cause, patient)
+
+        async def begin() -> int:
+            return await self._begin(query, lambda: self._plan(query.brief, given, query_id), cause, patient)
+
+        before = [one.query for one in query.brief.each if isinstance(one, FanOutColumn) and one.first]
+        return await self._after(query, before, begin, cause) if before else await begin()
+
+    async def _after(self, query: Query, names: list[str], begin: Callable[[], Awaitable[int]], cause: str) -> int:
+        """Refresh other queries first, whose values this one is asked for; returns the run of the first of them."""
+        if query.id in self._busy or query.id in self._pending:
+            raise _busy(query)
+        others = [await asyncio.to_thread(self.workspace.queries.find, name) for name in dict.fromkeys(names)]
+        first = await self.start(others[0].id, {}, cause, patient=False)
+        self._pending[query.id] = first
+
+        async def rest() -> None:
+            try:
+                await self.wait(first)
+                for one in others[1:]:
+                    self._pending[query.id] = await self.start(one.id, {}, cause, patient=False)
+                    await self.wait(self._pending[query.id])
+                await begin()
+            except ProblemError as error:
+                log.warning("“%s” is not refreshed: %s", query.name, error.problem.sentence())
+            finally:
+                self._pending.pop(query.id, None)
+
+        self._following[query.id] = asyncio.create_task(rest())
+        self._following[query.id].add_done_callback(lambda _: self._following.pop(query.id, None))
+        return first
 
     async def resume(self, run_id: int, cause: str = "by hand", patient: bool = True) -> int:
         """Go on from the saved answers of a run that stopped, or lacks some; returns the number of the new run.
@@ -185,15 +219,13 @@ class Engine:
     ) -> int:
         query_id = query.id
         if query_id in self._busy:
-            raise fail(
-                "already-running",
-                f"“{query.name}” is being refreshed now.",
-                where=f"query “{query.name}”",
-                do="Wait until it is done, or stop it.",
-            )
+            raise _busy(query)
         self._busy.add(query_id)
         try:
             plan = await asyncio.to_thread(make)
+            chain: list[Query] = []
+            if plan.brief.start is not None:
+                chain = await asyncio.to_thread(asked_for, self.workspace, query)
             now = self.clock.now()
             document = query.brief.model_dump_json(by_alias=True)
             run_id = await asyncio.to_thread(
@@ -212,7 +244,10 @@ class Engine:
             self.credentials.reopen(service.id)
             self.pacer.reload(service)  # Here and not in a thread: the lane belongs to the event loop.
         context = run_context(self.workspace, self.clock, self.connections, plan, run, progress, patient, saved)
-        task = asyncio.create_task(refresh(context))
+        if plan.brief.start is None:
+            task = asyncio.create_task(refresh(context))
+        else:
+            task = asyncio.create_task(refresh_chain(context, chain, lambda one: self._refreshed(one, cause)))
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
         return run_id
@@ -242,9 +277,30 @@ class Engine:
 
     async def refresh(self, query_id: int, given: Mapping[str, Given], cause: str) -> Run:
         """Refresh a query and wait until it is done; a refused key fails it."""
-        run_id = await self.start(query_id, given, cause, patient=False)
+        return await self.ended(query_id, await self.start(query_id, given, cause, patient=False))
+
+    async def ended(self, query_id: int, run_id: int) -> Run:
+        """Wait until a query is refreshed; its run, where others were refreshed first."""
         await self.wait(run_id)
-        return await asyncio.to_thread(self.workspace.runs.get, run_id)
+        run = await asyncio.to_thread(self.workspace.runs.get, run_id)
+        following = self._following.get(query_id)
+        if following is not None:
+            await asyncio.wait([following])
+        if run.query_id == query_id:
+            return run
+        own = self.running().get(query_id)
+        if own is not None:
+            await self.wait(own)
+        latest = await asyncio.to_thread(self.workspace.runs.latest, query_id, 1)
+        return latest[0] if latest else run
+
+    async def _refreshed(self, query_id: int, cause: str) -> Run:
+        """Refresh a query of a chain; where it is being refreshed already, that refresh is waited for."""
+        own = self.running().get(query_id)
+        if own is None:
+            return await self.refresh(query_id, {}, cause)
+        await self.wait(own)
+        return await asyncio.to_thread(self.workspace.runs.get, own)
 
     async def wait(self, run_id: int) -> None:
         """Wait until a run has ended."""
@@ -263,7 +319,7 @@ class Engine:
 
     def running(self) -> dict[int, int]:
         """Query → run, for the running refreshes."""
-        return {p.query_id: p.run_id for p in self._progress.values() if p.state == "running"}
+        return {**self._pending, **{p.query_id: p.run_id for p in self._progress.values() if p.state == "running"}}
 
     def waiting(self) -> dict[int, Waiting]:
         """Query → what its run waits for, for the runs that wait for a key."""
@@ -312,6 +368,15 @@ class Engine:
     ) -> int | None:
         """As :meth:`Rereader.reread`."""
         return self.rereader.reread(query_id, brief, preview_number, most)
+
+
+def _busy(query: Query) -> ProblemError:
+    return fail(
+        "already-running",
+        f"“{query.name}” is being refreshed now.",
+        where=f"query “{query.name}”",
+        do="Wait until it is done, or stop it.",
+    )
 
 
 def _question(brief: Brief) -> object:

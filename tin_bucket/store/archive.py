@@ -210,12 +210,12 @@ class SavedAnswers(Sequence[SavedPage]):
 
 
 class AnswersByAddress(Mapping[str, Answer]):
-    """Saved answers of lookups, by the address that was asked."""
+    """Saved answers of lookups, by how they were asked."""
 
     def __init__(self, stages: Sequence[tuple[Sequence[str], SavedAnswers]]) -> None:
         """
         Args:
-            stages: for each lookup the addresses of its calls, and their answers in the same order.
+            stages: for each lookup how its calls were asked, and their answers in the same order.
         """
         self._at = {address: (answers, at) for addresses, answers in stages for at, address in enumerate(addresses)}
 

@@ -217,7 +217,10 @@ def _unpack(packed: zipfile.ZipFile, source: Path, target: Path, tell: Callable[
     manifest = _manifest(packed, source)
     contents: dict[str, Any] = manifest["contents"]
     whole, done = sum(one["size"] for one in contents.values()), 0
+    there = set(packed.namelist())
     for name, one in contents.items():
+        if name not in there:
+            raise _unreadable(source, f"“{name}” is missing in it.")
         path = target / os.fsdecode(unquote_to_bytes(name))
         for folder in reversed(path.relative_to(target).parents[:-1]):
             (target / folder).mkdir(exist_ok=True, mode=0o700)

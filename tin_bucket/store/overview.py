@@ -35,6 +35,7 @@ class BriefFacts:
     schedule: EverySchedule | DailySchedule | None
     paused: bool
     services: tuple[str, ...]
+    start: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -206,6 +207,7 @@ def _facts(brief: Brief) -> BriefFacts:
         schedule=brief.keep.schedule,
         paused=brief.keep.paused,
         services=tuple(brief.services()),
+        start=tuple(table.source.name for table in brief.start.tables) if brief.start is not None else (),
     )
 
 

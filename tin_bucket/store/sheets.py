@@ -90,12 +90,16 @@ class Sheets:
         return self.get(name)
 
     def used_by(self, name: str) -> list[str]:
-        """The names of the queries that read a sheet, or ask for each of its rows."""
+        """The names of the queries that read a sheet, ask for each of its rows, or bring it in."""
         with self._database.read() as db:
             rows = db.execute(
                 "SELECT query.name FROM query JOIN brief ON brief.id = query.brief_id"
                 " WHERE json_extract(brief.document, '$.sheet.sheet') = :name OR EXISTS (SELECT 1 FROM"
                 " json_each(brief.document, '$.each') AS one WHERE json_extract(one.value, '$.sheet') = :name)"
+                " OR EXISTS (SELECT 1 FROM json_tree(brief.document, '$.work_out') AS one WHERE one.key = 'sheet'"
+                " AND one.value = :name)"
+                " OR EXISTS (SELECT 1 FROM json_tree(brief.document, '$.start') AS one WHERE one.key = 'sheet'"
+                " AND one.value = :name)"
                 " ORDER BY query.id",
                 {"name": name},
             ).fetchall()

@@ -238,6 +238,11 @@ class Snapshots:
                 found = rows.load_rows(db, ids[start : start + chunk])
             yield from _ordered(found, order)
 
+    def row_ids(self, snapshot_id: int) -> Ints:
+        """The id of each row of a snapshot, in order: equal rows of a query have one. Shape (rows,)."""
+        with self._database.read_together() as db:
+            return self._ids(db, snapshot_id)
+
     def rows_at(self, snapshot_id: int, positions: Ints) -> list[tuple[Any, ...]]:
         """The rows at some positions of a snapshot."""
         with self._database.read_together() as db:

@@ -12,6 +12,7 @@ from .database import BUSY_SECONDS, Database
 from .drafts import Drafts
 from .findings import Findings
 from .litter import clear_litter
+from .looked_up import LookedUp
 from .overview import Overview
 from .paces import Paces
 from .queries import Queries
@@ -31,7 +32,7 @@ def default_home() -> Path:
 
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
-    archive, findings, paces, snapshots."""
+    archive, findings, paces, looked_up, snapshots."""
 
     def __init__(
         self,
@@ -60,6 +61,7 @@ class Workspace(Database):
         self.archive = Archive(self)
         self.findings = Findings(self)
         self.paces = Paces(self)
+        self.looked_up = LookedUp(self)
         self.snapshots = Snapshots(self, tuning)
         self.runs.mark_interrupted()
         clear_litter(home)

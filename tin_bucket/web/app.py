@@ -41,6 +41,7 @@ from .routes import (
     sheets,
     tables,
     transfer,
+    work_out,
 )
 
 ROUTES = (
@@ -54,6 +55,7 @@ ROUTES = (
     queries,
     answers,
     tables,
+    work_out,
     saved,
     runs,
     compare,

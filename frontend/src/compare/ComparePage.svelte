@@ -29,6 +29,11 @@
   let found = $state.raw<Comparison | null>(null);
   let show = $state('differs');
   let column = $state('');
+  /** Which work-out lines are done to both: today's, those of each date, or none. */
+  let reading = $state<'today' | 'then' | 'taken'>('today');
+  const worked = $derived(!!detail?.brief.work_out.length && !detail.brief.start);
+  /** A query that starts from tables: the dates are those of others. */
+  const started = $derived(detail?.brief.start ? id : undefined);
   let problem = $state<Problem | null>(null);
 
   onMount(() => {
@@ -43,14 +48,15 @@
     );
   });
 
-  const ids = $derived({ then: detail?.snapshots[then]?.id, now: detail?.snapshots[now]?.id });
+  const ids = $derived({ then: detail?.snapshots[then]?.id, now: detail?.snapshots[now]?.id, reading });
 
   $effect(() => {
     const query = ids;
     if (query.then === undefined || query.now === undefined) return;
-    ask(api.GET('/api/compare', { params: { query: { then: query.then, now: query.now } } })).then(
+    const asked = { then: query.then, now: query.now, reading: query.reading, query_id: started };
+    ask(api.GET('/api/compare', { params: { query: asked } })).then(
       (got) => {
-        if (ids.then !== query.then || ids.now !== query.now) return;
+        if (ids.then !== query.then || ids.now !== query.now || ids.reading !== query.reading) return;
         found = got;
         problem = null;
         if (column && !got.columns.some((one) => one.name === column)) column = '';
@@ -68,7 +74,14 @@
     return show === 'differs' ? differing : (found.counts[show] ?? 0);
   });
   const source = $derived.by(() => {
-    const query = { then: found?.then.id ?? 0, now: found?.now.id ?? 0, show, column };
+    const query = {
+      then: found?.then.id ?? 0,
+      now: found?.now.id ?? 0,
+      show,
+      column,
+      reading: found ? ids.reading : reading,
+      query_id: started,
+    };
     return new RowSource<MergedRow>(total, async (start, size) => {
       const window = await ask(
         api.GET('/api/compare/rows', { params: { query: { ...query, start, count: size } } }),
@@ -121,6 +134,16 @@
             ? `rows match by ${found.match.join(' and ')}`
             : 'no match columns: a changed row counts as gone and new'}{/if}
       </span>
+      {#if worked}
+        <label class="text-[13px]"
+          ><span class="muted">Work-out</span>
+          <select class="field" style="width: auto; height: 29px" name="reading" bind:value={reading}>
+            <option value="today">today’s lines for both dates</option>
+            <option value="then">the lines of each date</option>
+            <option value="taken">before any line</option>
+          </select></label
+        >
+      {/if}
       <a class="press" href="#/query/{id}">Back to the query</a>
     </div>
     {#if detail && detail.snapshots.length > 1}

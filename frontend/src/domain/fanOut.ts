@@ -33,7 +33,7 @@ export function made(by: Each['by'], parameter: string, brief: Brief, offered: O
         end: { anchor: 'today', offset: 'P0D' },
       };
     case 'column':
-      return { by, parameter, query: offered.queries[0] ?? '', column: '' };
+      return { by, parameter, query: offered.queries[0] ?? '', column: '', first: false };
     case 'sheet':
       return { by, sheet: sheet?.name ?? '', with: { [parameter]: sheet?.headings[0] ?? '' } };
     case 'parameter':

@@ -105,6 +105,7 @@
         pages: { by: 'none' as const, total: null },
         take: { records: '$[*]', rows_for: [], keyed: [], columns: null },
         look_up: [],
+        work_out: [],
         keep: { answers: { runs: 3 }, match: [], schedule: null, paused: false },
       };
       const made = await ask(api.POST('/api/queries', { body: { brief } }));

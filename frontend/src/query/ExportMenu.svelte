@@ -23,12 +23,14 @@
   // What is seen differs from the snapshot where it is filtered or sorted, or where other answers or another reading
   // are in sight.
   const shown = $derived(work.previews.shown);
-  const differs = $derived(!!shown || !work.look.plain);
+  const lines = $derived(work.workOut.table?.lines ?? []);
+  const differs = $derived(!!shown || !work.look.plain || lines.length > 0);
   let whole = $state(false);
   const seen = $derived(differs && !whole);
   const seenWords = $derived(
     [
       counted(work.source.total, 'row'),
+      lines.length ? 'worked out' : '',
       work.look.where.length ? 'filtered' : '',
       work.look.sort.length ? 'sorted' : '',
       shown ? (shown.run_id === null ? 'of one call' : 'read anew') : '',
@@ -38,11 +40,14 @@
   );
 
   function address(ending: string, options: Record<string, string>): string {
-    const base = seen && shown ? `/api/previews/${shown.id}/table` : `/api/snapshots/${snapshot.id}/table`;
+    const base =
+      seen && shown ? `/api/previews/${shown.id}/table` : `/api/snapshots/${(work.at ?? snapshot).id}/table`;
     const query = {
       ...options,
       ...(how.headings ? {} : { headings: 'false' }),
       ...(seen && shown ? { query_id: String(work.id) } : {}),
+      ...(work.draft?.start ? { starts_from: writeJson(work.draft.start), query_id: String(work.id) } : {}),
+      ...(seen && lines.length ? { lines: writeJson(lines) } : {}),
       ...(seen && !work.look.plain ? { view: writeJson(work.look.spec) } : {}),
     };
     const text = Object.entries(query)
@@ -93,7 +98,10 @@
           >
           <label class="block"
             ><input type="radio" name="what" checked={whole} onchange={() => (whole = true)} /> The whole
-            snapshot of {when(snapshot.taken)}: {counted(snapshot.rows, 'row')}</label
+            snapshot of {when(snapshot.taken)}{lines.length ? ', before any line' : ''}: {counted(
+              snapshot.rows,
+              'row',
+            )}</label
           >
         </fieldset>
       {/if}

@@ -12,6 +12,7 @@
   import { sinceWords } from '../domain/words/runs';
   import { STATE_MEANS, STATE_SIGNS } from '../domain/words/proof';
   import type { QueryStore } from './queryStore.svelte';
+  import ChainNote from './ChainNote.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
   import Popover from '../ui/Popover.svelte';
   import Dialog from '../ui/Dialog.svelte';
@@ -22,9 +23,11 @@
     draft: Brief;
     onask: () => void;
     oncopy: () => void;
+    /** A new query is to start from this one's table. */
+    onstart: () => void;
     ondelete: () => void;
   }
-  let { work, detail, draft, onask, oncopy, ondelete }: Props = $props();
+  let { work, detail, draft, onask, oncopy, onstart, ondelete }: Props = $props();
 
   const latest = $derived(work.latest);
   const byIterations = $derived(new Set(iterationNames(draft)));
@@ -59,7 +62,7 @@
 
   const INPUTS: Record<string, string> = { date: 'date', month: 'month' };
   const wholeness = $derived.by(() => {
-    if (!latest) return '';
+    if (!latest || draft.start) return '';
     const run = detail.last_run;
     const records = run?.snapshot_id === latest.id ? run.records : latest.rows;
     if (latest.stated_total === null || latest.stated_total === undefined) return counted(latest.rows, 'row');
@@ -124,21 +127,25 @@
           > ·
         {/if}
         {#if latest}
-          Refreshed {when(latest.taken)} · <strong style="color: var(--ink)">{wholeness}</strong>
+          Refreshed {when(latest.taken)}
+          {#if wholeness}· <strong style="color: var(--ink)">{wholeness}</strong>{/if}
           ·
           <strong class="state {latest.state}" title="{STATE_MEANS[latest.state]} {latest.evidence}"
             >{STATE_SIGNS[latest.state]} {latest.state}</strong
           >
-          {#if 'new' in latest.since}
+          {#if 'new' in latest.since && !draft.start}
             {@const since = latest.since}
             · + {count(since.new ?? 0)} new, − {count(since.gone ?? 0)} gone, ● {count(since.changed ?? 0)} changed
           {/if}
           {#if sinceWords(latest.since)}· {sinceWords(latest.since)}{/if}
           · {counted(detail.snapshots.length, 'snapshot')}
           {#if latest.state === 'complete' && latest.evidence}· proof: {withNames(latest.evidence)}{/if}
+        {:else if draft.start}
+          It asks nothing itself
         {:else}
           Never refreshed · no snapshot yet
         {/if}
+        <ChainNote chain={detail.chain} taken={latest?.taken ?? ''} />
       </p>
     </div>
     <DraftBar {work} />
@@ -148,13 +155,13 @@
     {#if detail.snapshots.length > 1}
       <a class="press" href="#/query/{work.id}/compare"><GitCompareArrows size={15} /> Compare</a>
     {/if}
-    <button
-      class="press"
-      class:main={work.step === 'look'}
-      data-next={work.step === 'look' || undefined}
-      onclick={onask}
-      disabled={work.busy || work.run.running}>Ask once</button
-    >
+    {#if !draft.start}<button
+        class="press"
+        class:main={work.step === 'look'}
+        data-next={work.step === 'look' || undefined}
+        onclick={onask}
+        disabled={work.busy || work.run.running}>Ask once</button
+      >{/if}
     <button
       class="press"
       class:main={work.step === null || work.step === 'refresh'}
@@ -168,6 +175,7 @@
       {#snippet trigger()}<MoreHorizontal size={18} />{/snippet}
       {#snippet children(close)}
         <div class="space-y-2">
+          <button class="press small w-full" onclick={onstart}>New query from this table</button>
           <button class="press small w-full" onclick={oncopy}>Make a copy</button>
           <a
             class="press small w-full"

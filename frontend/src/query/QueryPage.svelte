@@ -25,6 +25,7 @@
   import QueryTable from './QueryTable.svelte';
   import RunNotices from './RunNotices.svelte';
   import TableAge from './TableAge.svelte';
+  import LookNote from '../workOut/LookNote.svelte';
 
   interface Props {
     params: { id: string };
@@ -39,8 +40,13 @@
   const tabs = $derived<[TabName, string][]>([
     ...(narrow ? ([['brief', 'Brief']] as [TabName, string][]) : []),
     ['table', 'Table'],
-    ['answers', 'Answers'],
-    ['calls', 'Calls'],
+    // What starts from tables has no answers of its own.
+    ...(work.draft?.start
+      ? []
+      : ([
+          ['answers', 'Answers'],
+          ['calls', 'Calls'],
+        ] as [TabName, string][])),
   ]);
   let tab = $state<TabName>('table');
   $effect(() => {
@@ -78,9 +84,18 @@
     untrack(() => void work.foresee());
   });
 
+  // The lines are done again when the table or a line is another one.
+  $effect(() => {
+    void work.baseTable;
+    void work.draft;
+    void work.workOut.editing;
+    untrack(() => work.followLines());
+  });
+
   // A trace belongs to the snapshot that is in sight.
   $effect(() => {
     void work.source;
+    void work.table;
     trace = null;
   });
 
@@ -114,7 +129,7 @@
   }
 
   async function openTrace(row: number, column: number, box: DOMRect, byKey: boolean): Promise<void> {
-    if (work.table.preview === null && !work.latest) return;
+    if (work.baseTable.preview === null && !work.latest && !work.draft?.start) return;
     let number = row;
     if (!work.look.plain) {
       const body = { ...work.table, view: work.look.spec, start: row, count: 1 };
@@ -136,10 +151,15 @@
   });
 </script>
 
-{#snippet grid(lit: number | null, onpoint: ((column: number | null) => void) | undefined)}
+{#snippet table(lit: number | null, onpoint: ((column: number | null) => void) | undefined)}
+  {@render grid(lit, onpoint, true)}
+{/snippet}
+
+{#snippet grid(lit: number | null, onpoint: ((column: number | null) => void) | undefined, taken: boolean)}
   {#if work.draft}
     <QueryTable
       {work}
+      {taken}
       draft={work.draft}
       opened={trace}
       {lit}
@@ -164,6 +184,10 @@
         const made = await work.copy();
         if (made !== null) await push(`/query/${made}`);
       }}
+      onstart={async () => {
+        const made = await work.startFrom();
+        if (made !== null) await push(`/query/${made}`);
+      }}
       ondelete={() => (confirming = true)}
     />
     <div class="flex min-h-0 flex-1">
@@ -180,20 +204,21 @@
                 <BriefColumn {work} {detail} {draft} whole oncolumns={() => (choosing = true)} />
               {/key}
             {:else if tab === 'table'}
-              {#if work.columns.length}
+              {#if work.seen.length}
                 <div class="flex h-full flex-col">
+                  <LookNote store={work.workOut} rows={work.source.total} />
                   <ViewBar
                     bind:this={bar}
                     look={work.look}
                     table={work.table}
-                    rowFlow={work.rowFlow}
+                    rowFlow={work.flow}
                     seen={work.source.total}
-                    total={work.height}
-                    columns={work.columns.length}
-                    hidden={work.columns.filter((column) => column.hidden).length}
+                    total={work.seenHeight}
+                    columns={work.seen.length}
+                    hidden={work.seen.filter((column) => column.hidden).length}
                     oncolumns={() => (choosing = true)}
                   />
-                  <div class="min-h-0 flex-1">{@render grid(null, undefined)}</div>
+                  <div class="min-h-0 flex-1">{@render grid(null, undefined, false)}</div>
                 </div>
               {:else if !work.problem}
                 <EmptyTable running={work.run.running} kept={!!latest} />
@@ -215,7 +240,7 @@
                 onrecords={(guess) => work.change(withRecords(draft, guess))}
                 onrows={(place, on, keyed) => work.change(withRows(draft, work.columns, place, on, keyed))}
                 onown={own}
-                table={grid}
+                {table}
               />
             {:else}
               <CallsView
@@ -235,8 +260,10 @@
       tiles={work.tiles}
       progress={work.run.progress}
       noun={eachNoun(draft.each)}
-      summary={stripWords}
-      cost={work.plan?.cost ?? null}
+      summary={draft.start
+        ? 'It asks nothing itself: a refresh refreshes what it starts from, each once and in order.'
+        : stripWords}
+      cost={draft.start ? null : (work.plan?.cost ?? null)}
       onstop={() => work.stop()}
       onpick={(tile) => {
         chosenCall = tile.number;
@@ -253,17 +280,21 @@
     onchange={work.change}
     onclose={() => (choosing = false)}
   />
-  {#if trace && work.columns[trace.column]}
+  {#if trace && work.seen[trace.column]}
     {@const own = trace}
     {#key `${own.number}/${own.column}`}
       <TraceCard
         table={work.table}
         row={own.number}
         column={own.column}
-        columns={work.columns}
+        columns={work.seen}
         box={own.box}
         byKey={own.byKey}
-        picture={work.look.pictures.includes(work.columns[own.column]?.name ?? '')}
+        picture={work.look.pictures.includes(work.seen[own.column]?.name ?? '')}
+        onbehind={(line) => {
+          work.workOut.lookAt({ line, what: 'behind', row: own.number });
+          trace = null;
+        }}
         onclose={() => (trace = null)}
         onmove={(column) => (trace = { ...own, column })}
         oncall={work.previews.asked

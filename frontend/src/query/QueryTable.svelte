@@ -1,14 +1,21 @@
 <!-- The query's table: the grid, with the settings of a column in its heading. -->
 <script lang="ts">
-  import type { Brief, Column } from '../api/client';
+  import type { Brief, Cell, Column } from '../api/client';
+  import { day } from '../domain/words/format';
   import { dropColumn, editColumn, moveBefore, moveColumn } from '../domain/columns';
   import ColumnPopover from '../table/columns/ColumnPopover.svelte';
   import Grid from '../table/Grid.svelte';
   import type { QueryStore } from './queryStore.svelte';
+  import { choices } from '../domain/choices';
+  import { cellLines } from '../workOut/fromCells';
+  import { foundOf } from '../workOut/offersStore.svelte';
+  import { startingFrom, type Found } from '../workOut/palette';
 
   interface Props {
     work: QueryStore;
     draft: Brief;
+    /** Whether the table before any work-out line is meant. */
+    taken?: boolean;
     /** The cell whose origin is in sight. */
     opened: { row: number; column: number } | null;
     /** The column that is lit, because the field that it comes from is pointed at. */
@@ -17,12 +24,33 @@
     onopen: (row: number, column: number, box: DOMRect, byKey: boolean) => void;
     onfind: () => void;
   }
-  let { work, draft, opened, lit, onpoint, onopen, onfind }: Props = $props();
+  let { work, draft, taken = false, opened, lit, onpoint, onopen, onfind }: Props = $props();
+
+  const columns = $derived(taken ? work.columns : work.seen);
+
+  /** Begin a line. */
+  const begin = (found: Found): void => work.workOut.begin(found.kind, found.values, draft.work_out.length);
+
+  /** The lines that can be begun from selected cells. */
+  const deeds = (chosen: Column[], rows: number) =>
+    work.workOut.editing
+      ? []
+      : cellLines(chosen, rows).map((line) => ({
+          label: line.label,
+          run: (cells: Cell[][]) => begin(line.begin(choices().lines, chosen, cells)),
+        }));
 
   /** What stands below a column's name. */
   function sub(column: Column): string {
-    const source = column.origin === 'for each' ? 'asked for' : 'looked up';
-    const words = column.unit || (column.origin === 'taken' ? column.kind : source);
+    const origins: Record<string, string> = {
+      'for each': 'asked for',
+      taken: column.kind,
+      'worked out': 'worked out',
+    };
+    const source = column.source || (origins[column.origin] ?? 'looked up');
+    if (column.asked && !column.unit) return `looked up · from ${day(column.asked)} on`;
+    const made = column.source || column.origin === 'worked out';
+    const words = column.unit ? (made ? `${column.unit} · ${source}` : column.unit) : source;
     return work.draft?.keep.match.includes(column.name) ? `${words} · match` : words;
   }
 
@@ -47,8 +75,10 @@
 </script>
 
 <Grid
-  columns={work.columns}
-  source={work.source}
+  {columns}
+  source={taken ? work.baseSource : work.source}
+  fresh={taken ? [] : (work.workOut.seen?.lit ?? [])}
+  totals={!taken && (work.workOut.seen?.totals ?? false)}
   look={work.look}
   label="Table of {draft.name}"
   {opened}
@@ -57,14 +87,20 @@
   {sub}
   {onopen}
   {onfind}
+  {deeds}
 >
   {#snippet heading(column, at)}
     <ColumnPopover
       {column}
       chosen={chosenOf(column)}
       {at}
-      rows={work.height}
-      table={work.table}
+      rows={taken ? work.height : work.seenHeight}
+      table={taken ? work.baseTable : work.table}
+      own={work.columns.some((one) => one.name === column.name && one.origin === column.origin)}
+      online={(kind) => begin({ kind, values: startingFrom(kind, [column]) })}
+      offers={work.workOut.offers.found}
+      onoffer={(offer) => begin(foundOf(offer))}
+      onlines={() => work.workOut.offers.follow(taken ? work.baseTable : work.table)}
       look={work.look}
       sub={sub(column)}
       unfit={unfitOf(column)}

@@ -11,13 +11,16 @@ import {
   type Problem,
   type Progress,
   type QueryDetail,
+  type Line,
   type RowFlowStep,
+  type Snapshot,
   type TableRef,
   type Values,
 } from '../api/client';
 import { Latest } from '../api/latest';
 import { changeWords } from '../domain/words/changes';
 import { TableView } from '../table/tableview.svelte';
+import { lineOf, WorkOutStore } from '../workOut/workOutStore.svelte';
 import { DraftStore } from './draftStore.svelte';
 import { stepOf, type Step } from './steps';
 import { PreviewStore } from './previewStore.svelte';
@@ -26,11 +29,25 @@ import { RunFollower, tilesOf } from './runFollower.svelte';
 /** Milliseconds without an edit before the plan is asked for. */
 const PLAN_PAUSE = 120;
 
-/** Whether two briefs make the same table: names, notes and what is kept have no part in it. */
+/** Whether two briefs make the same table: names, notes, work-out lines and what is kept have no part in it. */
 function sameTable(one: Brief, other: Brief | undefined): boolean {
-  const parts = (brief: Brief | undefined): unknown => brief && { ...brief, name: '', note: '', keep: null };
+  const parts = (brief: Brief | undefined): unknown =>
+    brief && { ...brief, name: '', note: '', keep: null, work_out: [] };
   return sameJson(parts(one), parts(other));
 }
+
+/** A query before anything is said of it. */
+const EMPTY: Omit<Brief, 'name'> = {
+  tin_bucket: 1,
+  note: '',
+  parameters: [],
+  each: [],
+  pages: { by: 'none', total: null },
+  take: { records: '$', rows_for: [], keyed: [] },
+  look_up: [],
+  work_out: [],
+  keep: { answers: { runs: 3, days: null }, match: [], paused: false },
+};
 
 interface PlanQuestion {
   brief: Brief;
@@ -54,6 +71,15 @@ export class QueryStore {
   problem = $state.raw<Problem | null>(null);
   busy = $state(false);
 
+  /** The work-out lines, and whose table is in sight. */
+  readonly workOut = new WorkOutStore();
+  /** The snapshot in sight, where it is not the newest one. */
+  at = $state.raw<Snapshot | null>(null);
+  /** The lines of the brief that it was made with, where it is to be read as it was then. */
+  readThen = $state.raw<Line[] | null>(null);
+  /** The headings of another date that is in sight. */
+  atColumns = $state.raw<Column[] | null>(null);
+
   latest = $derived(this.detail?.snapshots.at(-1) ?? null);
   dirty = $derived.by(() => {
     if (!this.detail || !this.draft || sameJson(this.detail.brief, this.draft)) return false;
@@ -63,20 +89,44 @@ export class QueryStore {
   });
   /** The query was saved elsewhere after the draft was begun. */
   overtaken = $derived(this.dirty && !!this.detail && this.basedOn !== this.detail.brief_id);
-  columns = $derived<Column[]>(this.previews.shown?.columns ?? this.detail?.columns ?? []);
+  columns = $derived<Column[]>(
+    this.draft?.start
+      ? (this.workOut.done?.columns ?? this.detail?.columns ?? [])
+      : (this.atColumns ?? this.previews.shown?.columns ?? this.detail?.columns ?? []),
+  );
   columnSpecs = $derived(this.columns.filter((column) => column.origin === 'taken'));
-  height = $derived(this.previews.shown?.rows ?? this.latest?.rows ?? 0);
+  height = $derived(this.at?.rows ?? this.previews.shown?.rows ?? this.latest?.rows ?? 0);
   /** How the table is looked at. */
   look = new TableView();
-  table = $derived<TableRef>(
-    this.previews.shown
-      ? { snapshot: null, preview: this.previews.shown.id }
-      : { snapshot: this.latest?.id ?? null, preview: null },
+  /** The table before any line. */
+  baseTable = $derived<TableRef>(
+    this.draft?.start
+      ? {
+          snapshot: this.at?.id ?? this.latest?.id ?? null,
+          preview: null,
+          starts_from: this.draft.start,
+          lines: [],
+        }
+      : this.at
+        ? { snapshot: this.at.id, preview: null, lines: [] }
+        : this.previews.shown
+          ? { snapshot: null, preview: this.previews.shown.id, lines: [] }
+          : { snapshot: this.latest?.id ?? null, preview: null, lines: [] },
   );
-  source = $derived(
-    this.look.source(this.table, this.table.preview === null && !this.latest ? 0 : this.height),
+  table = $derived<TableRef>(this.workOut.table ?? this.baseTable);
+  /** The columns of the table in sight. */
+  seen = $derived<Column[]>(this.workOut.seen?.columns ?? this.columns);
+  seenHeight = $derived(this.workOut.seen?.rows ?? this.height);
+  baseSource = $derived(
+    this.look.source(this.baseTable, this.baseTable.preview === null && !this.latest ? 0 : this.height),
   );
+  source = $derived(this.workOut.table ? this.look.source(this.table, this.seenHeight) : this.baseSource);
   rowFlow = $derived<RowFlowStep[]>(this.previews.shown?.row_flow ?? this.detail?.row_flow ?? []);
+  /** The same, with what the lines in sight did. */
+  flow = $derived<RowFlowStep[]>([
+    ...(this.at ? [] : this.rowFlow),
+    ...(this.workOut.look ? [] : this.workOut.flow),
+  ]);
   calls = $derived(this.previews.asked ? this.previews.asked.calls : this.run.calls);
   tiles = $derived(
     this.previews.asked && !this.run.running ? tilesOf(this.previews.asked.calls) : this.run.tiles,
@@ -89,7 +139,9 @@ export class QueryStore {
   });
   /** What is next on the way to the first snapshot; nothing once there is one, or while a run is on its way to it. */
   step = $derived<Step | null>(
-    this.latest || !this.draft || this.run.running ? null : stepOf(this.draft, this.previews.current),
+    this.latest || !this.draft || this.draft.start || this.run.running
+      ? null
+      : stepOf(this.draft, this.previews.current),
   );
   canResume = $derived(!this.dirty && !!this.incomplete?.can_resume);
   readonly #planned = new Latest(
@@ -179,9 +231,62 @@ export class QueryStore {
   change = async (brief: Brief, name?: string): Promise<void> => {
     const before = this.draft;
     if (before && sameJson(before, brief)) return;
+    if (!sameTable(brief, before ?? undefined)) await this.seeDate(null);
     this.#show(brief);
     void this.#keep(brief, name ?? (before ? changeWords(before, brief) : 'changed it'));
     await this.#reread(brief);
+  };
+
+  /** Do the lines of the draft to the table in sight. */
+  followLines(): void {
+    void this.workOut.follow(
+      { ...this.baseTable, query_id: this.id },
+      this.readThen ?? this.draft?.work_out ?? [],
+    );
+  }
+
+  /** See the table as of another date; the newest one for `null`. */
+  async seeDate(snapshot: Snapshot | null): Promise<void> {
+    this.readThen = null;
+    if (!snapshot || snapshot.id === this.latest?.id) {
+      this.at = null;
+      this.atColumns = null;
+      return;
+    }
+    try {
+      const path = { snapshot_id: snapshot.id };
+      this.atColumns = await ask(api.GET('/api/snapshots/{snapshot_id}/columns', { params: { path } }));
+      this.at = snapshot;
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  /** Read the date in sight with the lines of its own brief, or with those of today. */
+  async readAsThen(then: boolean): Promise<void> {
+    if (!this.at || !then) {
+      this.readThen = null;
+      return;
+    }
+    try {
+      const path = { snapshot_id: this.at.id };
+      this.readThen = await ask(api.GET('/api/snapshots/{snapshot_id}/lines', { params: { path } }));
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  /** Use the line that is being edited. */
+  useLine = async (): Promise<void> => {
+    const { editing } = this.workOut;
+    const brief = this.draft;
+    if (!editing || !brief) return;
+    const { index } = editing;
+    const rest = editing.isNew ? index : index + 1;
+    const work_out = [...brief.work_out.slice(0, index), lineOf(editing), ...brief.work_out.slice(rest)];
+    this.workOut.stopEditing();
+    if (this.workOut.upTo !== null) this.workOut.see(index + 1 >= work_out.length ? null : index + 1);
+    await this.change({ ...brief, work_out });
   };
 
   /** Values for the next call that differ from the defaults; they are kept with the draft. */
@@ -240,12 +345,13 @@ export class QueryStore {
 
   /** Read the answers that are here as a brief says. */
   async #reread(brief: Brief): Promise<void> {
+    if (brief.start) return;
     // A table that another brief made is read anew as well.
     const changed = !sameTable(brief, this.detail?.brief) || !!this.detail?.made_with?.reads;
     try {
       const found = await this.previews.reread(brief, changed, !!this.latest);
       if (!found) return;
-      this.look.keepOnly(found.columns.map((column) => column.name));
+      if (!brief.work_out.length) this.look.keepOnly(found.columns.map((column) => column.name));
       if (changed) this.problem = found.problem ?? null;
     } catch (error) {
       if (changed) this.fail(error);
@@ -363,6 +469,7 @@ export class QueryStore {
   }
 
   async #ended(last: Progress): Promise<void> {
+    await this.seeDate(null);
     this.previews.drop(last.snapshot_id !== null);
     await this.load();
     if (last.problem && last.state !== 'cancelled') this.problem = last.problem;
@@ -396,6 +503,23 @@ export class QueryStore {
     }
   }
 
+  /** Make a query that starts from this one's table; gives its number. */
+  async startFrom(): Promise<number | null> {
+    if (!this.detail) return null;
+    const { name } = this.detail.brief;
+    try {
+      const lines = await ask(api.GET('/api/desk'));
+      const taken = lines.queries.map((one) => one.name);
+      let own = `${name}, worked out`;
+      for (let at = 2; taken.includes(own); at++) own = `${name}, worked out ${at}`;
+      const brief = { ...EMPTY, name: own, start: { tables: [{ query: name, sheet: null }], whose: '' } };
+      return (await ask(api.POST('/api/queries', { body: { brief } }))).id;
+    } catch (error) {
+      this.fail(error);
+      return null;
+    }
+  }
+
   /** Where one of the answers to {@link calls} is. */
   answer = (index: number): AnswerAt => {
     if (this.previews.asked) return { preview: this.previews.asked.id, index };
@@ -416,7 +540,7 @@ export class QueryStore {
   /** A value of a column, from the rows in sight. */
   sample = (column: string): string | null => {
     const at = this.columns.findIndex((one) => one.name === column);
-    for (const row of this.source.sample(50)) {
+    for (const row of this.baseSource.sample(50)) {
       const cell = row[at];
       if (cell !== null && cell !== undefined && typeof cell !== 'object') return String(cell);
     }

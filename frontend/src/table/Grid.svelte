@@ -23,8 +23,14 @@
     opened?: { row: number; column: number } | null;
     /** The column that something else points at, by its index. */
     lit?: number | null;
+    /** Names of the columns that are new or changed. */
+    fresh?: string[];
+    /** Whether the last row is of all others. */
+    totals?: boolean;
     onpoint?: (column: number | null) => void;
     onfind?: () => void;
+    /** What can be done with selected cells of some columns; it gets their rows, cut to these columns. */
+    deeds?: (columns: Column[], rows: number) => { label: string; run: (rows: Cell[][]) => void }[];
   }
   let {
     columns,
@@ -36,13 +42,17 @@
     onopen,
     opened = null,
     lit = null,
+    fresh = [],
+    totals = false,
     onpoint,
     onfind,
+    deeds,
   }: Props = $props();
 
   const ROW = 28;
   const HEAD = 44;
   const MOST_COPIED = 500_000;
+  const SETTLING = 1500; // Milliseconds.
   let view = $state<HTMLElement>();
   let active = $state<At>({ row: 0, column: 0 });
   let anchor = $state<At>({ row: 0, column: 0 });
@@ -74,6 +84,10 @@
   const frozen = $derived(Math.min(look.frozen, shown.length));
   const block = $derived(blockOf(anchor, active));
   const several = $derived(cellsIn(block) > 1);
+  const chosenColumns = $derived(shown.slice(block.left, block.right + 1).map((at) => columns[at] as Column));
+  const offered = $derived(
+    several && !dragging ? (deeds?.(chosenColumns, block.bottom - block.top + 1) ?? []) : [],
+  );
   const hit = $derived(look.found?.cells[look.found.at] ?? null);
 
   // What was said of one choice of cells is not true of another.
@@ -88,6 +102,26 @@
     active = start;
     anchor = start;
     said = '';
+  });
+
+  // So is what a work-out line made.
+  let shownFresh = '';
+  /** Until when it is kept in sight: its width and that of the table may still change. */
+  let settles = 0;
+  $effect(() => {
+    const key = fresh.join('\n');
+    const at = shown.findIndex((index) => fresh.includes(columns[index]?.name ?? ''));
+    const x = offsets[at] ?? 0;
+    const own = widths[at] ?? 0;
+    if (at < 0 || !view || !sample.length) return;
+    if (key !== shownFresh) settles = Date.now() + SETTLING;
+    else if (Date.now() > settles) return;
+    shownFresh = key;
+    // By then the table is drawn anew.
+    requestAnimationFrame(() => {
+      if (view && (x < view.scrollLeft || x + own > view.scrollLeft + view.clientWidth))
+        view.scrollLeft = x + own - view.clientWidth + 40;
+    });
   });
 
   // What was found is brought into sight.
@@ -182,6 +216,13 @@
     else if (x + own > view.scrollLeft + view.clientWidth) view.scrollLeft = x + own - view.clientWidth;
   }
 
+  /** The selected cells, row by row. */
+  async function chosenRows(): Promise<Cell[][]> {
+    const own = shown.slice(block.left, block.right + 1);
+    const rows = await source.fetch(block.top, block.bottom);
+    return rows.map((row) => own.map((at) => row[at] ?? null));
+  }
+
   /** Copy the selected cells as text that pastes into a workbook. */
   async function copy(): Promise<void> {
     const cells = cellsIn(block);
@@ -189,19 +230,13 @@
       said = `${count(cells)} cells are too many to copy; download the table instead.`;
       return;
     }
-    const rows = await source.fetch(block.top, block.bottom);
-    const chosen = shown.slice(block.left, block.right + 1);
+    const rows = await chosenRows();
     // Values of one column are a list, and a heading is none of them.
-    const headed = block.bottom > block.top && chosen.length > 1;
-    const headings = chosen.map((at) => columns[at] as Column);
-    const text = tabbed(
-      rows.map((row) => chosen.map((at) => row[at] ?? null)),
-      headings,
-      headed,
-    );
+    const headed = block.bottom > block.top && chosenColumns.length > 1;
+    const text = tabbed(rows, chosenColumns, headed);
     try {
       await navigator.clipboard.writeText(text);
-      said = `${counted(cells, 'cell')} copied${headed ? ', headings first' : cells > 1 && chosen.length === 1 ? ', without the heading' : ''}`;
+      said = `${counted(cells, 'cell')} copied${headed ? ', headings first' : cells > 1 && chosenColumns.length === 1 ? ', without the heading' : ''}`;
     } catch {
       said = 'The browser did not allow copying.';
     }
@@ -256,6 +291,7 @@
           class="head"
           class:number={isNumeric(column)}
           class:lit={lit === index}
+          class:fresh={fresh.includes(column.name)}
           class:picked={several &&
             block.top === 0 &&
             block.bottom === source.total - 1 &&
@@ -298,6 +334,8 @@
         class:active={focused && isActive}
         class:chosen
         class:lit={lit === place}
+        class:fresh={fresh.includes(column.name)}
+        class:total={totals && index === source.total - 1}
         class:found={hit?.[0] === index && hit[1] === place}
         class:opened={opened?.row === index && opened.column === place}
         data-active={isActive || undefined}
@@ -321,10 +359,15 @@
     {/snippet}
   </RowsView>
   {#if several || said}
-    <p class="said" role="status">
-      {said ||
-        `${count(block.bottom - block.top + 1)} × ${count(block.right - block.left + 1)} cells · Ctrl C copies`}
-    </p>
+    <div class="said">
+      {#each said ? [] : offered as one (one.label)}
+        <button class="plain" onclick={async () => one.run(await chosenRows())}>{one.label}</button>
+      {/each}
+      <p role="status">
+        {said ||
+          `${count(block.bottom - block.top + 1)} × ${count(block.right - block.left + 1)} cells · Ctrl C copies`}
+      </p>
+    </div>
   {/if}
 </div>
 
@@ -403,6 +446,16 @@
   .cell.lit {
     background: color-mix(in srgb, var(--damson-wash) 55%, transparent);
   }
+  .head.fresh {
+    background: var(--damson-wash);
+  }
+  .cell.fresh {
+    background: color-mix(in srgb, var(--damson-wash) 45%, transparent);
+  }
+  .cell.total {
+    font-weight: 700;
+    box-shadow: inset 0 1px 0 var(--line);
+  }
   .cell.chosen {
     background: var(--damson-wash);
   }
@@ -429,6 +482,11 @@
     border-radius: 3px;
   }
   .said {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 14px;
+    justify-content: flex-end;
+    max-width: calc(100% - 36px);
     position: absolute;
     right: 18px;
     bottom: 14px;

@@ -28,8 +28,22 @@
     onclose: () => void;
     onmove: (column: number) => void;
     oncall?: (number: number) => void;
+    /** The rows behind the row are to be seen, of a line that counted them. */
+    onbehind?: (line: number) => void;
   }
-  let { table, row, column, columns, box, byKey, picture = false, onclose, onmove, oncall }: Props = $props();
+  let {
+    table,
+    row,
+    column,
+    columns,
+    box,
+    byKey,
+    picture = false,
+    onclose,
+    onmove,
+    oncall,
+    onbehind,
+  }: Props = $props();
   let trace = $state<Trace | null>(null);
   let problem = $state<Problem | null>(null);
   let card = $state<HTMLElement>();
@@ -98,7 +112,32 @@
           >Open the address</a
         >
       </p>{/if}
-    {#if told.call}
+    {#each told.through as one (one)}<p class="mt-1">brought in from {one}</p>{/each}
+    {#if told.worked}
+      {@const made = told.worked}
+      <p class="mt-1">
+        {made.line ? `Line ${made.line}` : 'A line of its query'}: {made.sentence}
+      </p>
+      <pre class="excerpt">{made.expression}</pre>
+      {#each made.inputs as one (one.name)}
+        {@const at = columns.findIndex((own) => own.name === one.name)}
+        <p class="mt-1">
+          with {#if at >= 0}<button class="plain" onclick={() => onmove(at)}>{one.name}</button
+            >{:else}{one.name}{/if}
+          <code>{cellText((one.value ?? null) as Cell, columns[at] ?? heading) || '(empty)'}</code>
+        </p>
+      {/each}
+      {#if made.behind}
+        <p class="mt-1">
+          {counted(made.behind, 'row')} counted here {#if onbehind && made.line}<button
+              class="plain"
+              onclick={() => onbehind(made.line)}>see {made.behind === 1 ? 'it' : 'them'}</button
+            >{/if}
+        </p>
+      {/if}
+    {:else if told.source === 'worked out'}
+      {#if !told.through.length}<p class="mt-1">Nothing matched, so no value was brought in.</p>{/if}
+    {:else if told.call}
       <p class="mt-1">
         {told.source === 'page'
           ? `Call ${count(told.call)} of ${count(told.calls)}`

@@ -22,6 +22,8 @@ const column = (name: string, origin = 'taken'): Column => ({
   note: '',
   hidden: false,
   list_words: '',
+  source: '',
+  asked: '',
 });
 const shown = [column('id'), column('code'), column('port', 'ports')];
 const brief = {

@@ -19,6 +19,7 @@ const work = (more: object = {}) =>
     previews: { shown: null },
     look: { plain: true, where: [], sort: [], spec: { sort: [], where: [] } },
     source: { total: 279 },
+    workOut: { table: null },
     ...more,
   }) as unknown as QueryStore;
 const link = (words: string): string | null => screen.getByText(words).closest('a')!.getAttribute('href');

@@ -11,6 +11,7 @@ const brief = {
   pages: { by: 'none' },
   take: { records: '$.data[*]', rows_for: [], keyed: [], columns: null },
   look_up: [],
+  work_out: [],
   keep: { match: [], paused: false },
 } as unknown as Brief;
 

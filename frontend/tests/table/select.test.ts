@@ -13,6 +13,8 @@ const column = (name: string): Column => ({
   note: '',
   hidden: false,
   list_words: '',
+  source: '',
+  asked: '',
 });
 
 test('a block lies between its corners, whichever comes first', () => {

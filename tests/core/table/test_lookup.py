@@ -8,7 +8,8 @@ from tin_bucket.core.document.query import LookUp
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.response.response import Answer
-from tin_bucket.core.table.lookup import join_lookup, plan_lookup
+from tin_bucket.core.table.lookup import plan_lookup
+from tin_bucket.core.table.lookup_join import join_lookup
 from tin_bucket.core.table.reader import read_table
 
 PORT = LookUp.model_validate(

@@ -8,7 +8,8 @@ from tin_bucket.core.document.report import LookupReport, ReadingReport
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.response.response import Answer
-from tin_bucket.core.table.lookup import lookup_report, plan_lookup
+from tin_bucket.core.table.lookup import plan_lookup
+from tin_bucket.core.table.lookup_join import find, lookup_report
 from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.rebuild import SavedPage, replay
 from tin_bucket.core.table.table import count_filled
@@ -93,8 +94,9 @@ def test_notes_count_what_a_lookup_found():
     made = read(brief(), PAGES, {})
     one = brief(look_up=LOOK_UP)
     plan = plan_lookup(one.look_up[0], made.table, {}, SERVICE.base)
-    report = lookup_report(one.look_up[0], plan, [answer({"n": 1}), answer({}, 404)], [])
-    assert report == LookupReport(calls=2, rows=3, none=1)
+    answers = [answer({"n": 1}), answer({}, 404)]
+    report = lookup_report(one.look_up[0], plan, answers, find(one.look_up[0], plan, answers))
+    assert report == LookupReport(calls=2, rows=3, none=1, values=2, missing=["2"])
 
 
 def test_notes_say_which_fields_are_missing_new_or_unfit():

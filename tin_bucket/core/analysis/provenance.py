@@ -133,9 +133,13 @@ def trace_cell(
     return _read(document, where, (), None, column, value)
 
 
-def trace_in(document: Any, column: ColumnSpec, value: Any) -> CellSource:
-    """Find what a looked-up cell was read from in the answer of its lookup."""
-    return _read(document, (), parse_place(column.place) or (), column.reduction, column, value)
+def trace_in(document: Any, column: ColumnSpec, value: Any, start: Where = ()) -> CellSource:
+    """Find what a looked-up cell was read from in the answer of its lookup.
+
+    Args:
+        start: where in the answer the record of its value stands.
+    """
+    return _read(document, start, parse_place(column.place) or (), column.reduction, column, value)
 
 
 def _read(

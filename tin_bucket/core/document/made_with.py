@@ -10,13 +10,14 @@ from typing import Any
 from tin_bucket.core.request.parameters.models import Parameter
 from tin_bucket.core.request.parameters.values import Given
 
-from .query import Brief, LookUp
+from .look_up import LookUp
+from .query import Brief
 
 # What is said about a parameter, and what was found out about pages, changes no call.
 _SAID_OF_PARAMETERS = frozenset({"label", "hint", "ask"})
 _KNOWN_OF_PAGES = frozenset({"said", "total_proved"})
 _DATES = frozenset({"date", "date and time", "month"})
-_READ_OF_LOOKUPS = frozenset({"take", "name"})
+_READ_OF_LOOKUPS = frozenset({"take", "name", "records", "several", "where", "count", "keep_for"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,4 +63,4 @@ def _rows(brief: Brief) -> float:
 
 
 def _read(look_up: LookUp) -> tuple[Any, ...]:
-    return look_up.name, look_up.take
+    return look_up.name, look_up.take, look_up.records, look_up.several, look_up.where, look_up.count

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
-from tin_bucket.core.base import Name, Pair, Part, known_zone
+from tin_bucket.core.base import Part, known_zone
 from tin_bucket.core.formats.durations import parse_duration
 from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.registry import Pagination
@@ -18,25 +18,14 @@ from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.ask import Ask, SheetRows
 from tin_bucket.core.request.fan_out import FanOut
 from tin_bucket.core.request.parameters.models import Parameter
+from tin_bucket.core.work_out.registry import WorkOutLine
 
-from .extraction import ColumnSpec, Extraction
+from .extraction import Extraction
 from .faults import validation_problem
+from .look_up import LookUp
+from .start import StartTables
 
 FORMAT_VERSION = 1
-
-
-class LookUp(Part):
-    """For each row, one call with a value of that row in it; chosen fields of the answer become columns."""
-
-    name: Name
-    service: str | None = Field(default=None, description="the id of the service; that of the question when absent")
-    path: str = Field(description="an RFC 6570 template; its names are columns or parameters")
-    query: list[Pair] = []
-    with_: dict[Name, str] = Field(alias="with", description="name in the template → column of the row", min_length=1)
-    take: list[ColumnSpec] = Field(min_length=1)
-    missing: list[int] = Field(default=[404], description="statuses that mean there is no such thing")
-
-    model_config = ConfigDict(extra="forbid", populate_by_name=True)
 
 
 Missed = Annotated[
@@ -95,7 +84,7 @@ class Keep(Part):
 
 
 class Brief(Part):
-    """A whole query: ask (or read a sheet), for each, turn pages, take, look up, keep."""
+    """A whole query: ask (or read a sheet), for each, turn pages, take, look up, work out, keep."""
 
     tin_bucket: Literal[1] = Field(default=1, description="version of this format")
     name: str = Field(min_length=1, max_length=200)
@@ -103,10 +92,14 @@ class Brief(Part):
     parameters: list[Parameter] = []
     ask: Ask | None = None
     sheet: SheetRows | None = None
+    start: StartTables | None = Field(default=None, description="the tables that it starts from, where it asks nothing")
     each: list[FanOut] = Field(default=[], description="the question is asked for every combination of these values")
     pages: Pagination = NoPagination()
     take: Extraction = Extraction()
     look_up: list[LookUp] = []
+    work_out: list[WorkOutLine] = Field(
+        default=[], max_length=200, description="lines that are done to the table of any date, in order"
+    )
     keep: Keep = Keep()
 
     @model_validator(mode="before")
@@ -122,8 +115,10 @@ class Brief(Part):
 
     @model_validator(mode="after")
     def _asks_or_reads(self) -> Brief:
-        if (self.ask is None) == (self.sheet is None):
-            raise ValueError("a query either asks a service or reads a sheet")
+        if [self.ask, self.sheet, self.start].count(None) != 2:
+            raise ValueError("a query either asks a service, reads a sheet, or starts from tables")
+        if self.start is not None and (self.each or self.look_up or isinstance(self.pages, PagedModel)):
+            raise ValueError("a query that starts from tables asks nothing: it has no pages, lookups or “for each”")
         if self.sheet is not None and any(look_up.service is None for look_up in self.look_up):
             raise ValueError("a query that reads a sheet names the service of each lookup")
         if self.sheet is not None and (self.each or isinstance(self.pages, PagedModel)):
@@ -168,7 +163,7 @@ def load_brief(document: Any, where: str = "the brief") -> Brief:
 
 def brief_schema() -> dict[str, Any]:
     """The query format as a JSON Schema (draft 2020-12)."""
-    either = [{"required": [name], "properties": {name: {"type": "object"}}} for name in ("ask", "sheet")]
+    either = [{"required": [name], "properties": {name: {"type": "object"}}} for name in ("ask", "sheet", "start")]
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         **Brief.model_json_schema(by_alias=True),

@@ -14,6 +14,9 @@ def queries_named(brief: Brief) -> list[str]:
     for parameter in brief.parameters:
         if isinstance(parameter, ChoiceParameter) and parameter.choices_from is not None:
             names.append(parameter.choices_from.query)
+    if brief.start is not None:
+        names += [table.query for table in brief.start.tables if table.query]
+    names += [source.query for line in brief.work_out for source in line.sources() if source.query]
     return list(dict.fromkeys(names))
 
 
@@ -22,6 +25,9 @@ def sheets_named(brief: Brief) -> list[str]:
     names = [one.sheet for one in brief.each if isinstance(one, FanOutSheet)]
     if brief.sheet is not None and brief.sheet.sheet is not None:
         names.append(brief.sheet.sheet)
+    if brief.start is not None:
+        names += [table.sheet for table in brief.start.tables if table.sheet]
+    names += [source.sheet for line in brief.work_out for source in line.sources() if source.sheet]
     return list(dict.fromkeys(names))
 
 
@@ -40,7 +46,12 @@ def rename_queries(brief: Brief, names: dict[str, str]) -> Brief:
             source = source.model_copy(update={"query": names.get(source.query, source.query)})
             parameter = parameter.model_copy(update={"choices_from": source})
         parameters.append(parameter)
-    return brief.model_copy(update={"each": each, "parameters": parameters})
+    work_out = [line.with_names(names) for line in brief.work_out]
+    start = brief.start
+    if start is not None:
+        start = start.model_copy(update={"tables": [table.renamed(names) for table in start.tables]})
+    changed = {"each": each, "parameters": parameters, "work_out": work_out, "start": start}
+    return brief.model_copy(update=changed)
 
 
 def rename_services(brief: Brief, ids: dict[str, str]) -> Brief:

@@ -59,8 +59,13 @@ class LookupReport(BaseModel):
 
     calls: int = 0
     rows: int = Field(default=0, description="rows that a call was made for")
-    none: int = Field(default=0, description="calls that found nothing")
-    failed: int = 0
+    none: int = Field(default=0, description="values for which nothing is there")
+    failed: int = Field(default=0, description="calls that failed")
+    values: int = Field(default=0, description="different values that rows were looked up by")
+    kept: int = Field(default=0, description="values whose answers were kept from before")
+    oldest: str = Field(default="", description="when the oldest of these was asked for")
+    missing: list[str] = Field(default=[], description="the first values for which nothing is there")
+    several: int = Field(default=0, description="values with several records, of which the first was taken")
 
 
 class ChangedField(BaseModel):

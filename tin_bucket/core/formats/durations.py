@@ -42,6 +42,11 @@ def parse_duration(text: str) -> Duration:
     )
 
 
+def span_of(duration: Duration) -> timedelta:
+    """A duration as a span of time, in which a month counts as 30 days."""
+    return timedelta(days=duration.months * 30 + duration.days, seconds=duration.seconds)
+
+
 def shift_date(day: date, duration: Duration) -> date:
     """Move a date by a duration; a day that the target month lacks becomes that month's last day.
 

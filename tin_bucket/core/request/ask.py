@@ -14,6 +14,18 @@ from .bodies import Body
 Method = Literal["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE"]
 
 
+def no_key_in_the_clear(value: list[Pair]) -> list[Pair]:
+    """Check that no header is one that holds a key.
+
+    Raises:
+        ValueError: one is.
+    """
+    for pair in value:
+        if looks_secret(pair.name):
+            raise ValueError(f"the header {pair.name} holds a key; store it as the service's key instead")
+    return value
+
+
 class Ask(Part):
     """Which call is made."""
 
@@ -24,13 +36,7 @@ class Ask(Part):
     headers: list[Pair] = []
     body: Body | None = None
 
-    @field_validator("headers")
-    @classmethod
-    def _no_key_in_the_clear(cls, value: list[Pair]) -> list[Pair]:
-        for pair in value:
-            if looks_secret(pair.name):
-                raise ValueError(f"the header {pair.name} holds a key; store it as the service's key instead")
-        return value
+    _headers = field_validator("headers")(no_key_in_the_clear)
 
 
 class SheetRows(Part):

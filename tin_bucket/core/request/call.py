@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass
 
 
@@ -28,6 +29,13 @@ class Call:
     body: bytes | None = None
     iteration: int = 0
     turn: int = 0
+
+    @property
+    def asked_as(self) -> str:
+        """What tells the call from others of its stage: its address, and a digest of its body where it has one."""
+        if not self.body:
+            return self.address
+        return f"{self.address} {hashlib.blake2b(self.body, digest_size=16).hexdigest()}"
 
     def media_type(self) -> str:
         """The media type of the body, without its parameters, in lower case."""

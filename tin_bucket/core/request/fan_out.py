@@ -45,6 +45,7 @@ class FanOutColumn(Part):
     parameter: Name
     query: str = Field(min_length=1, description="the name of the query")
     column: str = Field(min_length=1)
+    first: bool = Field(default=False, description="whether that query is refreshed before, in the same refresh")
 
 
 class FanOutSheet(Part):

@@ -11,7 +11,8 @@ from collections.abc import Generator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from tin_bucket.core.document.query import Brief, LookUp
+from tin_bucket.core.document.look_up import LookUp
+from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.report import LookupReport, ReadingReport
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.jsonpath import Picked
@@ -20,10 +21,33 @@ from tin_bucket.core.request.variables import Scope
 from tin_bucket.core.response.response import Answer
 
 from .fan_out_columns import add_fan_out_columns
-from .lookup import LookUpPlan, join_lookup, lookup_report, lookup_service, plan_lookup, with_iterations
+from .lookup import (
+    Kept,
+    Key,
+    LookUpPlan,
+    lookup_keys,
+    lookup_service,
+    plan_lookup,
+    question_of,
+    with_iterations,
+)
+from .lookup_join import find, join_lookup, lookup_report
 from .reader import Reader
 from .select import Reading
 from .table import Table
+
+
+@dataclass(frozen=True, slots=True)
+class KeptRequest:
+    """A question for the answers that are kept for some values of a lookup: what is known is sent back.
+
+    Attributes:
+        question: what tells the answers of the lookup from those of others.
+    """
+
+    look_up: LookUp
+    question: bytes
+    keys: list[Key]
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +57,15 @@ class LookupRequest:
     look_up: LookUp
     service: Service
     plan: LookUpPlan
+
+
+@dataclass(frozen=True, slots=True)
+class FreshAnswers:
+    """What was found for values that were not kept: it can be kept now. Nothing is sent back."""
+
+    look_up: LookUp
+    question: bytes
+    found: Mapping[Key, Any]
 
 
 @dataclass(slots=True)
@@ -50,7 +83,9 @@ class Made:
     lookups: dict[str, LookupReport]
 
 
-Making = Generator[LookupRequest, Sequence[Answer | None], Made | None]
+Request = KeptRequest | LookupRequest | FreshAnswers
+Reply = Mapping[Key, Kept] | Sequence[Answer | None] | None
+Making = Generator[Request, Reply, Made | None]
 
 
 class Pipeline:
@@ -146,10 +181,18 @@ class Pipeline:
         lookups: dict[str, LookupReport] = {}
         for one in brief.look_up:
             service = services[lookup_service(brief, one)]
-            plan = plan_lookup(with_iterations(brief, one, table), table, scope, service.base, service.fixed_headers())
-            answers = yield LookupRequest(one, service, plan)
-            table = join_lookup(one, table, plan, answers, service.error_rules)
-            lookups[one.name] = lookup_report(one, plan, answers, service.error_rules)
+            own = with_iterations(brief, one, table)
+            question = question_of(own, service.id, scope)
+            kept: Any = None
+            if own.keep_for is not None:
+                kept = yield KeptRequest(own, question, lookup_keys(own, table)[0])
+            plan = plan_lookup(own, table, scope, service.base, service.fixed_headers(), kept)
+            answers: Any = yield LookupRequest(own, service, plan)
+            found = find(own, plan, answers, service.error_rules)
+            if own.keep_for is not None and found.fresh:
+                yield FreshAnswers(own, question, found.fresh)
+            table = join_lookup(own, table, plan, answers, found=found)
+            lookups[one.name] = lookup_report(own, plan, answers, found)
         return Made(table, reading, lookups)
 
 

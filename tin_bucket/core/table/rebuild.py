@@ -9,6 +9,7 @@ from typing import Any
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.report import LookupReport
 from tin_bucket.core.document.service import Service
+from tin_bucket.core.formats.json import parse_json
 from tin_bucket.core.formats.jsonpath import pick
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.iterations import Iteration
@@ -17,7 +18,8 @@ from tin_bucket.core.response.classify import Verdict, classify
 from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.response.response import Answer
 
-from .pipeline import Pipeline
+from .lookup import KEPT, read_kept
+from .pipeline import KeptRequest, LookupRequest, Pipeline, Reply, Request
 from .reader import no_rows_problem
 from .select import Reading
 from .table import Table
@@ -110,7 +112,8 @@ class SavedRecords:
         Args:
             services: id → service, for the addresses of lookups.
             scope: what the parameters stand for.
-            looked_up: address of a lookup's call → its answer; those that are missing are marked "not asked yet".
+            looked_up: how a lookup's call was asked, see :attr:`Call.asked_as` → its answer; those that are missing
+                are marked "not asked yet".
 
         Returns:
             ``None`` where the answers themselves are needed for it.
@@ -122,13 +125,23 @@ class SavedRecords:
         try:
             request = next(making)
             while True:
-                request = making.send([looked_up.get(call.address) for call in request.plan.calls])
+                request = making.send(_reply(request, looked_up))
         except StopIteration as done:
             made = done.value
         if made is None:
             return None
         problem = self._problem or made.reading.problem
         return Replay(made.table, made.reading, self._pipeline.sizes, problem, self._partial, made.lookups)
+
+
+def _reply(request: Request, looked_up: Mapping[str, Answer]) -> Reply:
+    """What is saved of a lookup: its answers, and those that were kept from before when it was made."""
+    if isinstance(request, LookupRequest):
+        return [looked_up.get(call.asked_as) for call in request.plan.calls]
+    if isinstance(request, KeptRequest):
+        saved = looked_up.get(f"{KEPT}{request.look_up.name}")
+        return {} if saved is None else read_kept(parse_json(saved.body))
+    return None
 
 
 def replay(

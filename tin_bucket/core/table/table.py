@@ -22,7 +22,8 @@ class TableColumn:
     Attributes:
         name: distinct within its table.
         kind: what its values are.
-        origin: ``taken`` from the records, or the name of the lookup that brought it.
+        origin: ``taken`` from the records, the name of the lookup that brought it, or ``worked out`` or ``brought in``
+            by a work-out line.
         place: plain JSONPath from the record, or from the lookup's answer.
         unit: what its numbers count, for the heading.
         filled: how many rows have a value here, where that was counted.
@@ -31,6 +32,8 @@ class TableColumn:
         note: what people wrote about it.
         hidden: kept, and neither shown nor handed on.
         list_words: how values of a list became one cell, in words; empty when there is no list.
+        source: the query or sheet that a column was brought in from.
+        asked: when the oldest of a lookup's answers was asked for, ISO 8601, where some are kept from before.
     """
 
     name: str
@@ -44,6 +47,8 @@ class TableColumn:
     note: str = ""
     hidden: bool = False
     list_words: str = ""
+    source: str = ""
+    asked: str = ""
 
 
 @dataclass(slots=True)

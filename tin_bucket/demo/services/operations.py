@@ -14,6 +14,8 @@ from .simulated import Calendar, Simulated, day_of, dumps, route_rows, whole_of
 KEY_HEADER = "X-Skerrywick-Key"
 KEY = "skw-demo-4b7e21f09c5d"
 MOST_PER_PAGE = 100
+MOST_MANIFESTS = 200
+MOST_ADDRESS = 2_000
 
 
 class Operations(Simulated):
@@ -39,6 +41,7 @@ class Operations(Simulated):
             web.get("/ports", self._ports),
             web.get("/ports/{code}", self._port),
             web.get("/vessels", self._vessels),
+            web.get("/manifests", self._manifests),
         ]
 
     def refusal(self, request: web.Request) -> web.Response | None:
@@ -93,6 +96,17 @@ class Operations(Simulated):
         if found is None:
             return self.error(404, "no_such_port", f"The register has no port {request.match_info['code']}.")
         return web.json_response(found, dumps=dumps)
+
+    async def _manifests(self, request: web.Request) -> web.Response:
+        ids = [one for one in request.query.get("sailings", "").split(",") if one]
+        if len(ids) > MOST_MANIFESTS:
+            return self.error(400, "too_many", f"At most {MOST_MANIFESTS} sailings a call; {len(ids)} were sent.")
+        if len(str(request.url)) > MOST_ADDRESS:
+            return self.error(414, "too_long", f"An address has {MOST_ADDRESS} characters at most.")
+        found = [made for one in ids if (made := timetable.manifest(one)) is not None]
+        # In no order that anybody asked for.
+        found.sort(key=lambda one: str(one["sailing"])[::-1])
+        return web.json_response({"manifests": found}, dumps=dumps)
 
     async def _vessels(self, request: web.Request) -> web.Response:
         return web.json_response({"data": timetable.vessels(self.today)}, dumps=dumps)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from datetime import datetime
 
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.pagination.base import PagedModel
@@ -17,10 +18,15 @@ from tin_bucket.core.traffic.forecast import forecast
 from tin_bucket.core.traffic.pace import Allowance
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.plan import RunPlan
+from tin_bucket.engine.work_out.source import TableSource
 from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
+from .lookups_ahead import look_up_ahead
 from .preview import Preview
+
+AtHand = Callable[[], TableSource | None]
+"""Gives the table whose rows are known before a refresh, if there is one."""
 
 
 @dataclass(slots=True)
@@ -45,17 +51,24 @@ class Cost:
 
 
 def cost_of(
-    workspace: Workspace, plan: RunPlan, query_id: int | None, preview: Preview | None, lanes: Mapping[str, LaneView]
+    workspace: Workspace,
+    plan: RunPlan,
+    query_id: int | None,
+    preview: Preview | None,
+    lanes: Mapping[str, LaneView],
+    at_hand: AtHand,
+    now: datetime,
 ) -> Cost:
-    """Tell what a refresh will cost, from what is known of pages and from the run before.
+    """Tell what a refresh will cost, from what is known of pages and of rows, and from the run before.
 
     Args:
         lanes: id → the lane, for each service of the plan.
+        now: from when the age of kept answers counts.
     """
     brief = plan.brief
     if brief.ask is None and not brief.look_up:
         return Cost(0, "a sheet is read, no call is made", 0.0)
-    by_service, basis = _calls(workspace, plan, query_id, preview)
+    by_service, basis = _calls(workspace, plan, query_id, preview, at_hand, now)
     cost = Cost(sum(by_service.values()) if by_service else None, basis)
     for service_id in brief.services():
         service = plan.services[service_id]
@@ -85,12 +98,17 @@ def cost_of(
 
 
 def _calls(
-    workspace: Workspace, plan: RunPlan, query_id: int | None, preview: Preview | None
+    workspace: Workspace,
+    plan: RunPlan,
+    query_id: int | None,
+    preview: Preview | None,
+    at_hand: AtHand,
+    now: datetime,
 ) -> tuple[dict[str, int] | None, str]:
     brief = plan.brief
     iterations = len(plan.iterations)
     counts: Counter[str] = Counter()
-    last = _comparable(workspace, brief, query_id)
+    last, brief_then = _comparable(workspace, brief, query_id)
     if brief.ask is not None:
         pages, basis = _pages(plan, preview)
         if pages is None and last is not None:
@@ -106,13 +124,20 @@ def _calls(
             basis = f"{words}, {basis}" if basis else words
     else:
         basis = "a sheet"
+    table = at_hand() if brief.look_up else None
     for look_up in brief.look_up:
         before = last.report.lookups.get(look_up.name) if last is not None else None
-        if before is None:
+        same = brief_then is not None and look_up in brief_then.look_up
+        # Of what is asked anew each time, the run before knows more than rows at hand, which may be a part.
+        told = None
+        if table is not None and (before is None or not same or look_up.keep_for is not None):
+            told = look_up_ahead(workspace, plan, look_up, table, now)
+        if told is None and before is None:
             basis += f"; the calls of “{look_up.name}” are not known before the first run"
             continue
-        counts[lookup_service(brief, look_up)] += before.calls
-        basis += f"; {before.calls:,} for “{look_up.name}”"
+        asked = told.calls if told is not None else before.calls if before is not None else 0
+        counts[lookup_service(brief, look_up)] += asked
+        basis += f"; {asked:,} for “{look_up.name}”" + (f" {told.words()}" if told is not None else "")
     return dict(counts), basis
 
 
@@ -130,13 +155,13 @@ def _pages(plan: RunPlan, preview: Preview | None) -> tuple[int | None, str]:
     return None, "how many pages there are is not known before the first run"
 
 
-def _comparable(workspace: Workspace, brief: Brief, query_id: int | None) -> Run | None:
-    """The newest run of the query that came to its end with the same way of turning pages."""
+def _comparable(workspace: Workspace, brief: Brief, query_id: int | None) -> tuple[Run | None, Brief | None]:
+    """The newest run of the query that came to its end with the same way of turning pages, and its brief."""
     if query_id is None:
-        return None
+        return None, None
     for run in workspace.runs.latest(query_id, most=10):
         if run.snapshot_id is not None:
             before = load_brief(json.loads(workspace.runs.brief_of(run.id)))
             same = (before.pages, before.ask) == (brief.pages, brief.ask)
-            return run if same else None
-    return None
+            return (run, before) if same else (None, None)
+    return None, None

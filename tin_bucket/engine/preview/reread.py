@@ -122,7 +122,7 @@ class Rereader:
         for stage in dict.fromkeys(call.stage for call in calls if call.stage != "pages"):
             answers = workspace.archive.answers(run.id, stage)
             if answers is not None:
-                looked_up.append(([call.address for call in calls if call.stage == stage], answers))
+                looked_up.append(([call.call().asked_as for call in calls if call.stage == stage], answers))
         made = [call.call() for call in calls if call.stage == "pages"][: len(pages)]
         return Preview(
             brief,

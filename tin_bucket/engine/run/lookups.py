@@ -1,15 +1,19 @@
-"""Makes the calls of a run's lookups. One that fails does not lose the others."""
+"""Makes the calls of a run's lookups. One that fails does not lose the others; answers that are kept are not asked
+for again."""
 
 from __future__ import annotations
 
 import asyncio
 from dataclasses import replace
+from datetime import UTC, datetime
+from typing import Any
 
+from tin_bucket.core.formats.durations import parse_duration, span_of
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.response import Answer
-from tin_bucket.core.table.lookup import is_missing
-from tin_bucket.core.table.pipeline import LookupRequest, Made, Making
+from tin_bucket.core.table.lookup import Kept, Key, is_missing, kept_answer
+from tin_bucket.core.table.pipeline import FreshAnswers, KeptRequest, LookupRequest, Made, Making
 
 from .calls import placed
 from .context import RunContext
@@ -25,10 +29,36 @@ async def make_lookups(context: RunContext, making: Making) -> Made:
     try:
         request = next(making)
         while True:
-            request = making.send(await _answers(context, request))
+            reply: Any = None
+            if isinstance(request, LookupRequest):
+                reply = await _answers(context, request)
+            elif isinstance(request, KeptRequest):
+                reply = await _kept(context, request)
+            elif isinstance(request, FreshAnswers):
+                await asyncio.to_thread(
+                    context.workspace.looked_up.keep, request.question, request.found, context.clock.now()
+                )
+            request = making.send(reply)
     except StopIteration as done:
         made: Made = done.value
         return made
+
+
+async def _kept(context: RunContext, request: KeptRequest) -> dict[Key, Kept]:
+    """The answers that are kept for some values, and not too old; the run notes them as one saved answer."""
+    assert request.look_up.keep_for is not None
+    since = context.clock.now() - span_of(parse_duration(request.look_up.keep_for))
+    known = context.workspace.looked_up.known
+    kept = await asyncio.to_thread(known, request.question, request.keys, since)
+    if kept:
+        address, body = kept_answer(request.look_up, kept, list(kept))
+        oldest = min(one.asked for one in kept.values())
+        label = f"{len(kept):,} kept answers"
+        call = Call("GET", address, stage=f"look up {request.look_up.name}", label=label, turn=-1)
+        answer = Answer(200, {"content-type": "application/json"}, body)
+        sent = datetime.fromisoformat(oldest).astimezone(UTC).isoformat(timespec="milliseconds")
+        context.journal.made(call, answer, sent, len(kept), None, "answered", saved=True)
+    return kept
 
 
 async def _answers(context: RunContext, request: LookupRequest) -> list[Answer]:

@@ -18,7 +18,7 @@ from tin_bucket.core.request.iterations import Iteration, plan_iterations
 from tin_bucket.core.request.parameters.moment import Moment
 from tin_bucket.core.request.parameters.values import Bindings, Given, bind
 from tin_bucket.core.request.variables import Value, make_scope
-from tin_bucket.engine.workspace.sources import read_fan_out, with_choices
+from tin_bucket.engine.work_out.values import read_fan_out, with_choices
 from tin_bucket.store.workspace import Workspace
 
 

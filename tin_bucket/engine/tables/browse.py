@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import Any, Protocol
+from dataclasses import dataclass
+from threading import Event
+from typing import Any
 
 import numpy as np
 
@@ -12,12 +14,17 @@ from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.profile import Profile, ValueCounts, profile
 from tin_bucket.core.analysis.view import View, find_cells, positions, taken_at
 from tin_bucket.core.columns.compressed import USUAL, Packed
-from tin_bucket.core.problem import fail
+from tin_bucket.core.document.start import StartTables
+from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.row_expansion import Ints
-from tin_bucket.core.table.table import Table, TableColumn
+from tin_bucket.core.table.table import TableColumn
+from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.preview.preview import Previews
-from tin_bucket.store.snapshots import Snapshots
+from tin_bucket.engine.work_out.source import KeptTable, MemoryTable, TableSource
+from tin_bucket.engine.work_out.stage import Stage
+from tin_bucket.engine.work_out.work import LineDone, WorkOut, first_failure
+from tin_bucket.store.workspace import Workspace
 
 MOST_FOUND = 5_000  # Cells that a search tells.
 _CHUNK = 4_096
@@ -27,97 +34,48 @@ _KEPT_COLUMNS = 12
 PLAIN = View()
 
 
-class TableSource(Protocol):
-    """A table that can be looked at."""
+@dataclass(frozen=True, slots=True)
+class Look:
+    """Rows that a line speaks of.
 
-    @property
-    def key(self) -> tuple[Any, ...]:
-        """What tells it from other tables."""
+    Attributes:
+        line: which line, counted from 1.
+        what: ``dropped``, ``odd``, ``unmatched`` or ``several``; or ``behind``: the rows behind one of the table after
+            it.
+        row: which one, for ``behind``.
+    """
 
-    @property
-    def columns(self) -> list[TableColumn]:
-        """Its headings."""
-
-    @property
-    def height(self) -> int:
-        """The number of its rows."""
-
-    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
-        """A heading with its values."""
-
-    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
-        """Some rows after each other."""
-
-    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
-        """The rows with some numbers."""
-
-    def rows_with(self, text: str) -> Ints | None:
-        """The numbers of the rows that may have a text in them; ``None`` when all must be looked at."""
+    line: int
+    what: str
+    row: int = 0
 
 
-class KeptTable:
-    """The table of a snapshot."""
+@dataclass(frozen=True, slots=True)
+class TableAt:
+    """A table as it is asked for.
 
-    def __init__(self, snapshots: Snapshots, snapshot_id: int) -> None:
-        self._snapshots = snapshots
-        self._snapshot = snapshots.get(snapshot_id)
-        self.key: tuple[Any, ...] = ("snapshot", snapshot_id, self._snapshot.version)
-        self.columns = self._snapshot.columns
-        self.height = self._snapshot.rows
+    Attributes:
+        snapshot, preview: whose table it is.
+        lines: the work-out lines that are done to it.
+        query_id: the query whose lines these are, where a preview does not say it.
+        start: the tables that it starts from, as of the date of the snapshot, where it asks nothing.
+        look: the rows that one of the lines speaks of, in the place of the table.
+    """
 
-    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
-        """A heading with its values."""
-        return self._snapshots.column(self._snapshot.id, name)
-
-    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
-        """Some rows after each other."""
-        return self._snapshots.window(self._snapshot.id, start, count)
-
-    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
-        """The rows with some numbers."""
-        return self._snapshots.rows_at(self._snapshot.id, rows)
-
-    def rows_with(self, text: str) -> Ints | None:
-        """The numbers of the rows that may have a text in them."""
-        return self._snapshots.rows_with(self._snapshot.id, text)
-
-
-class TriedTable:
-    """The table of a preview."""
-
-    def __init__(self, number: int, table: Table) -> None:
-        self._table = table
-        self.key: tuple[Any, ...] = ("preview", number)
-        self.columns = table.columns
-        self.height = table.height
-
-    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
-        """A heading with its values."""
-        for heading, values in zip(self._table.columns, self._table.data, strict=True):
-            if heading.name == name:
-                return heading, values
-        return None
-
-    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
-        """Some rows after each other."""
-        return self._table.rows(start, start + count)
-
-    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
-        """The rows with some numbers."""
-        if not self._table.data:
-            return [()] * len(rows)
-        return list(zip(*(taken_at(values, rows) for values in self._table.data), strict=True))
-
-    def rows_with(self, text: str) -> Ints | None:
-        """All rows of a table in memory are looked at."""
-        return None
+    snapshot: int | None = None
+    preview: int | None = None
+    lines: Sequence[LineModel] = ()
+    query_id: int | None = None
+    start: StartTables | None = None
+    look: Look | None = None
 
 
 class Tables:
     """Looks at tables; what was sorted, filtered and counted lately is cached."""
 
-    def __init__(self, snapshots: Snapshots, previews: Previews, clock: Clock) -> None:
-        self._snapshots = snapshots
+    def __init__(self, workspace: Workspace, previews: Previews, clock: Clock) -> None:
+        self._snapshots = workspace.snapshots
+        self.work_out = WorkOut(workspace)
         self._previews = previews
         self._clock = clock
         self._views: LockedCache[Any, Ints] = LockedCache(_KEPT_VIEWS)
@@ -125,32 +83,81 @@ class Tables:
         self._columns: LockedCache[Any, tuple[TableColumn, Packed]] = LockedCache(_KEPT_COLUMNS)
 
     @contextmanager
-    def open(self, snapshot: int | None, preview: int | None) -> Iterator[TableSource]:
-        """The table of a snapshot or of a preview, as it is at one moment.
+    def open(self, at: TableAt) -> Iterator[TableSource]:
+        """A table as it is at one moment.
 
         Raises:
-            ProblemError: ``snapshot-unknown``, ``preview-gone``.
+            ProblemError: ``snapshot-unknown``, ``preview-gone``, or what is wrong with a line.
         """
         with self._snapshots.reading():
-            yield self.source(snapshot, preview)
+            yield self.source(at)
 
-    def source(self, snapshot: int | None, preview: int | None) -> TableSource:
-        """The table of a snapshot or of a preview.
+    def source(self, at: TableAt) -> TableSource:
+        """A table as it is asked for.
+
+        Raises:
+            ProblemError: ``snapshot-unknown``, ``preview-gone``, or what is wrong with a line.
+        """
+        if at.look is None and all(line.off for line in at.lines):
+            return self.base(at)[0]
+        first, done = self.worked(at)
+        if (failed := first_failure(done)) is not None:
+            raise ProblemError(failed[1])
+        if at.look is None:
+            return done[-1].stage
+        number = at.look.line
+        if not 1 <= number <= len(done):
+            raise fail("line-unknown", "There is no such line now.", where=f"line {number}", do="Look at the table.")
+        before, after = (done[number - 2].stage if number > 1 else first), done[number - 1].stage
+        if at.look.what == "behind":
+            rows = after.behind(at.look.row) if 0 <= at.look.row < after.height else None
+        else:
+            rows = after.looks.get(at.look.what)
+        rows = np.zeros(0, dtype=np.int64) if rows is None else rows
+        return self.work_out.look(before, rows, at.look.what)
+
+    def worked(self, at: TableAt, stop: Event | None = None) -> tuple[Stage, list[LineDone]]:
+        """The table that the lines begin from, and what became of each of them.
+
+        Raises:
+            ProblemError: ``snapshot-unknown``, ``preview-gone``.
+            Stopped: nobody waits any more.
+        """
+        table, as_of, query_id = self.base(at)
+        return self.work_out.lines(table, as_of, at.lines, query_id, stop)
+
+    def at_hand(self, query_id: int | None, preview: int | None) -> TableSource | None:
+        """The rows that are known before a refresh: those of a preview, else of the newest snapshot; none without."""
+        newest = self._snapshots.latest(query_id) if query_id is not None else None
+        if preview is None and newest is None:
+            return None
+        try:
+            return self.base(TableAt(newest.id if newest is not None else None, preview))[0]
+        except ProblemError:
+            return None
+
+    def base(self, at: TableAt) -> tuple[TableSource, str, int | None]:
+        """The table without its lines, the moment that it is of, and whose it is.
 
         Raises:
             ProblemError: ``snapshot-unknown``, ``preview-gone``.
         """
-        if preview is not None:
-            found = self._previews.get(preview)
-            if found is None or found.replay is None:
-                raise fail(
-                    "preview-gone",
-                    "This preview is no longer kept.",
-                    where=f"preview {preview}",
-                    do="Ask once again.",
-                )
-            return TriedTable(preview, found.replay.table)
-        return KeptTable(self._snapshots, snapshot or 0)
+        if at.start is not None:
+            taken = self._snapshots.get(at.snapshot).taken if at.snapshot is not None else self._clock.now().isoformat()
+            stack = () if at.query_id is None else (at.query_id,)
+            return self.work_out.start(at.start, taken, stack), taken, at.query_id
+        if at.preview is None:
+            table = KeptTable(self._snapshots, at.snapshot or 0)
+            return table, table.snapshot.taken, table.snapshot.query_id
+        found = self._previews.get(at.preview)
+        if found is None or found.replay is None:
+            raise fail(
+                "preview-gone",
+                "This preview is no longer kept.",
+                where=f"preview {at.preview}",
+                do="Ask once again.",
+            )
+        return MemoryTable.of(("preview", at.preview), found.replay.table), found.asked, at.query_id
 
     def rows(self, source: TableSource, view: View, start: int, count: int) -> tuple[list[tuple[Any, ...]], Ints, int]:
         """A window of a table as it is looked at.
@@ -199,7 +206,7 @@ class Tables:
 
     def _column(self, source: TableSource, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
         """A column; a long one of a snapshot is cached, packed, since as it is often sorted next."""
-        if isinstance(source, TriedTable) or source.height < USUAL.packed_from:
+        if not isinstance(source, KeptTable) or source.height < USUAL.packed_from:
             return source.column(name)
         key = (source.key, name)
         known = self._columns.get(key)

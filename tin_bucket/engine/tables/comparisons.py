@@ -2,19 +2,32 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
 from tin_bucket.cache import LockedCache
-from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison
+from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison, compare, difference
 from tin_bucket.core.document.made_with import other_values
+from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
+from tin_bucket.core.table.table import TableColumn
+from tin_bucket.core.work_out.line import LineModel
+from tin_bucket.core.work_out.steps import Below, Fold, Groups, Unfold
+from tin_bucket.engine.work_out.source import KeptTable, TableSource, rows_of
+from tin_bucket.engine.work_out.work import LineDone
+from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
+from .browse import TableAt, Tables
+
+Reading = Literal["today", "then", "taken"]
+"""Which work-out lines are done to tables that are compared."""
 _KEPT = 16
 _WORDS = {number: word for word, number in STATES.items()}
 
@@ -29,29 +42,93 @@ class MergedRow:
     changed: list[int]
 
 
+@dataclass(frozen=True, slots=True)
+class Side:
+    """One of the two tables of a comparison.
+
+    Attributes:
+        snapshot: whose table it is.
+        table: the table, with lines done to it.
+        match: the columns whose values say which row is which.
+    """
+
+    snapshot: Snapshot
+    table: TableSource
+    match: list[str]
+
+    @property
+    def columns(self) -> list[TableColumn]:
+        """Its headings."""
+        return self.table.columns
+
+
 class Comparisons:
     """Compares snapshots; the latest comparisons are kept, each for just the contents that it is of."""
 
-    def __init__(self, workspace: Workspace) -> None:
+    def __init__(self, workspace: Workspace, tables: Tables) -> None:
         self._workspace = workspace
-        self._kept: LockedCache[tuple[int, int, int, int], Comparison] = LockedCache(_KEPT)
+        self._tables = tables
+        self._kept: LockedCache[tuple[Any, ...], Comparison] = LockedCache(_KEPT)
 
-    def compare(self, then_id: int, now_id: int) -> tuple[Snapshot, Snapshot, Comparison]:
-        """The two snapshots and what happened between them.
+    def compare(
+        self, then_id: int, now_id: int, reading: Reading = "taken", query_id: int | None = None
+    ) -> tuple[Side, Side, Comparison]:
+        """The two tables and what happened between them.
+
+        Args:
+            reading: which work-out lines are done to them: those of the saved brief, those of the brief that each was
+                made with, or none.
+            query_id: a query that starts from tables, whose dates these are.
 
         Raises:
-            ProblemError: ``snapshot-unknown`` or ``snapshots-apart``.
+            ProblemError: ``snapshot-unknown``, ``snapshots-apart``, or what is wrong with a line.
         """
         with self._workspace.read_together():
             then, now = self._workspace.snapshots.get(then_id), self._workspace.snapshots.get(now_id)
-            found = self._kept.get_or_make(
-                (then_id, then.version, now_id, now.version),
-                lambda: self._workspace.snapshots.compare(then_id, now_id),
-            )
-            return then, now, found
+            start = self._workspace.queries.get(query_id) if query_id is not None else None
+            if start is not None and start.brief.start is not None:
+                old, new = self._started(start, then), self._started(start, now)
+                return old, new, self._of_tables(old, new)
+            if then.query_id != now.query_id:
+                self._workspace.snapshots.compare(then_id, now_id)  # Says that they are apart.
+            old, new = self._side(then, reading), self._side(now, reading)
+            if isinstance(old.table, KeptTable) and isinstance(new.table, KeptTable):
+                found = self._kept.get_or_make(
+                    (then_id, then.version, now_id, now.version),
+                    lambda: self._workspace.snapshots.compare(then_id, now_id),
+                )
+                return old, new, found
+            return old, new, self._of_tables(old, new)
+
+    def _of_tables(self, old: Side, new: Side) -> Comparison:
+        match = [name for name in new.match if name in {column.name for column in old.columns}]
+        return self._kept.get_or_make(
+            (old.table.key, new.table.key, *match), lambda: compare_tables(old.table, new.table, match)
+        )
+
+    def _started(self, query: Query, snapshot: Snapshot) -> Side:
+        """The table of a query that starts from tables, as of the date of a snapshot."""
+        at = TableAt(snapshot.id, lines=query.brief.work_out, query_id=query.id, start=query.brief.start)
+        return Side(snapshot, self._tables.source(at), match_of(query.brief.keep.match, self._tables.worked(at)[1]))
+
+    def _side(self, snapshot: Snapshot, reading: Reading) -> Side:
+        """A snapshot's table as it is read."""
+        at = TableAt(snapshot.id, lines=lines_for(self._workspace, snapshot, reading))
+        if all(line.off for line in at.lines):
+            return Side(snapshot, self._tables.source(at), snapshot.match)
+        table = self._tables.source(at)
+        return Side(snapshot, table, match_of(snapshot.match, self._tables.worked(at)[1]))
 
     def window(
-        self, then_id: int, now_id: int, show: str, column: str, start: int, count: int
+        self,
+        then_id: int,
+        now_id: int,
+        show: str,
+        column: str,
+        start: int,
+        count: int,
+        reading: Reading = "taken",
+        query_id: int | None = None,
     ) -> tuple[list[MergedRow], int]:
         """Some rows of the merged table, and how many there are of the chosen ones.
 
@@ -59,15 +136,14 @@ class Comparisons:
             show: ``all``, ``differs`` or one of :data:`core.analysis.compare.STATES`.
             column: the rows that changed in this column alone; all when empty.
         """
-        snapshots = self._workspace.snapshots
         with self._workspace.read_together():
-            old, new, found = self.compare(then_id, now_id)
+            old, new, found = self.compare(then_id, now_id, reading, query_id)
             chosen = _chosen(found, show, column)
             window = chosen[start : start + count]
             states, now_at, then_at = found.state[window], found.now_row[window], found.then_row[window]
             needs_then = (states == GONE) | (states == CHANGED)
-            now_rows = iter(snapshots.rows_at(now_id, now_at[now_at >= 0]))
-            then_rows = iter(_in_order(new, old, snapshots.rows_at(then_id, then_at[needs_then])))
+            now_rows = iter(new.table.at(now_at[now_at >= 0]))
+            then_rows = iter(_in_order(new.columns, old.columns, old.table.at(then_at[needs_then])))
         places = {heading.name: index for index, heading in enumerate(new.columns)}
         merged = [
             MergedRow(
@@ -88,10 +164,60 @@ class Comparisons:
         return [(name, old.get(name), new.get(name)) for name in other_values(parameters, old, new)]
 
 
-def _in_order(new: Snapshot, old: Snapshot, found: list[tuple[Any, ...]]) -> list[tuple[Any, ...]]:
+def lines_for(workspace: Workspace, snapshot: Snapshot, reading: Reading) -> list[LineModel]:
+    """The work-out lines that are done to a snapshot's table.
+
+    Raises:
+        ProblemError: ``brief-unreadable`` or ``brief-newer``, of the brief that it was made with.
+    """
+    if reading == "taken":
+        return []
+    if reading == "today":
+        return workspace.queries.get(snapshot.query_id).brief.work_out
+    return load_brief(json.loads(snapshot.brief or workspace.runs.brief_of(snapshot.run_id))).work_out
+
+
+def match_of(match: list[str], done: Sequence[LineDone]) -> list[str]:
+    """The columns whose values say which row is which, behind some lines; none where no column does."""
+    own = list(match)
+    for one in done:
+        step = one.step
+        if isinstance(step, Groups):
+            own = [made.name for made in step.by]
+        elif isinstance(step, (Unfold, Fold)):
+            own = [*own, step.name] if own else []
+        elif isinstance(step, Below):
+            own = [*own, step.whose] if own and step.whose else []
+    names = set(done[-1].stage.names) if done else set()
+    return own if set(own) <= names else []
+
+
+def compare_tables(then: TableSource, now: TableSource, match: list[str]) -> Comparison:
+    """Lay two tables over each other that are stored nowhere: equal rows get equal numbers."""
+    then_names, now_names = ([column.name for column in table.columns] for table in (then, now))
+    then_order, now_order = (sorted(range(len(names)), key=names.__getitem__) for names in (then_names, now_names))
+    then_rows = [tuple([row[at] for at in then_order]) for row in rows_of(then)]
+    now_rows = [tuple([row[at] for at in now_order]) for row in rows_of(now)]
+    known: dict[tuple[Any, ...], int] = {}
+    then_ids, now_ids = (
+        np.fromiter((known.setdefault(row, len(known)) for row in rows), dtype=np.int64, count=len(rows))
+        for rows in (then_rows, now_rows)
+    )
+    if sorted(then_names) != sorted(now_names):
+        # Rows of other columns are other rows, whatever stands in them.
+        now_ids = now_ids + len(known)
+    split = difference(then_ids, now_ids)
+    return compare(
+        then_ids, now_ids, split,
+        [then_rows[at] for at in split.only_then.tolist()], [now_rows[at] for at in split.only_now.tolist()],
+        sorted(then_names), sorted(now_names), match,
+    )  # fmt: skip
+
+
+def _in_order(new: list[TableColumn], old: list[TableColumn], found: list[tuple[Any, ...]]) -> list[tuple[Any, ...]]:
     """Older rows in the order of the newer table's columns; a column that the older one lacks is empty."""
-    at = {column.name: index for index, column in enumerate(old.columns)}
-    order = [at.get(column.name) for column in new.columns]
+    at = {column.name: index for index, column in enumerate(old)}
+    order = [at.get(column.name) for column in new]
     return [tuple([None if index is None else row[index] for index in order]) for row in found]
 
 

@@ -4,18 +4,33 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, cast
+
+import numpy as np
 
 from tin_bucket.core.analysis.provenance import CellSource, heads_of, trace_cell, trace_in
 from tin_bucket.core.document.extraction import ColumnSpec
-from tin_bucket.core.document.query import Brief, LookUp, load_brief
+from tin_bucket.core.document.look_up import LookUp
+from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.formats.jsonpath import Picked, pick
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.request.call import Call
+from tin_bucket.core.request.parameters.values import Bindings
 from tin_bucket.core.request.variables import make_scope
 from tin_bucket.core.response.classify import read_document
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
-from tin_bucket.core.table.lookup import lookup_label, lookup_service, plan_lookup, with_iterations
+from tin_bucket.core.table.flatten import Cells
+from tin_bucket.core.table.lookup import (
+    KEPT,
+    Kept,
+    Key,
+    lookup_service,
+    plan_lookup,
+    read_kept,
+    with_iterations,
+)
+from tin_bucket.core.table.lookup_join import record_place
 from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.preview.reread import Rereader
@@ -91,8 +106,10 @@ def trace_snapshot(workspace: Workspace, snapshot_id: int, row: int, column: int
     if looked_up:
         look_up = _look_up(brief, heading.origin)
         made_with = _made_with(look_up, snapshot.columns, values)
-        label = _label(look_up, made_with)
-        number = next((at for at, call in enumerate(stage, 1) if call.label == label), None)
+        asked = _asked_with(workspace, snapshot, brief, look_up, stage, row) if look_up is not None else None
+        number = next(
+            (at for at, call in enumerate(stage, 1) if asked and call.call().asked_as == asked[0].asked_as), None
+        )
     else:
         number = page + 1 if page < len(stage) else None
     call = stage[number - 1] if number is not None else None
@@ -100,7 +117,9 @@ def trace_snapshot(workspace: Workspace, snapshot_id: int, row: int, column: int
     source = None
     if document is not None and heading.origin != FAN_OUT_ORIGIN:
         if looked_up:
-            source = trace_in(document, _looked_up_column(brief, heading), values[column])
+            where = record_place(look_up, document, asked[1]) if look_up is not None and asked else ()
+            if where is not None:
+                source = trace_in(document, _looked_up_column(brief, heading), values[column], where)
         else:
             first = document if page == 0 else _document(workspace, snapshot.run_id, stage[0])
             source = _of_page(brief, heading, document, first, record, items, values[column])
@@ -137,13 +156,18 @@ def trace_preview(rereader: Rereader, workspace: Workspace, preview: Preview, ro
     if looked_up:
         look_up = _look_up(brief, heading.origin)
         made_with = _made_with(look_up, table.columns, values)
-        address = _lookup_address(workspace, preview, look_up, table, row)
-        answer = preview.looked_up.get(address) if address else None
+        asked = _asked_in(workspace, preview, look_up, table, row) if look_up is not None else None
+        answer = preview.looked_up.get(asked[0].asked_as) if asked else None
         document = _parsed(answer)
-        source = trace_in(document, _looked_up_column(brief, heading), values[column]) if answer is not None else None
+        source = None
+        if answer is not None and look_up is not None and asked is not None:
+            where = record_place(look_up, document, asked[1])
+            spec = _looked_up_column(brief, heading)
+            source = trace_in(document, spec, values[column], where) if where is not None else None
+        call = asked[0] if asked is not None and answer is not None else None
         return Provenance(
             heading, values[column], preview.run_id, None if answer is None else 1, 1, None,
-            lookup_label([one.value for one in made_with]) if answer is not None else "", address if answer else "",
+            call.label if call else "", call.address if call else "",
             preview.asked, answer.seconds if answer is not None else 0.0, source, made_with,
         )  # fmt: skip
     page = int(table.page[row])
@@ -198,28 +222,58 @@ def _made_with(look_up: LookUp | None, columns: list[TableColumn], values: tuple
     return [From(at[name], name, values[at[name]]) for name in look_up.with_.values() if name in at]
 
 
-def _label(look_up: LookUp | None, made_with: list[From]) -> str | None:
-    """The label of the lookup's call for a row, or ``None`` when no call was made for it."""
-    if look_up is None or len(made_with) < len(look_up.with_):
-        return None
-    used = [one.value for one in made_with]
-    return lookup_label(used) if all(value is not None and value != "" for value in used) else None
+def _asked_with(
+    workspace: Workspace, snapshot: Snapshot, brief: Brief, look_up: LookUp, stage: list[CallRecord], row: int
+) -> tuple[Call, Key] | None:
+    """The call of a row's lookup, and the row's values; ``None`` where none was made for it."""
+    own = _with_iterations(brief, look_up, snapshot.columns)
+    found = [workspace.snapshots.column(snapshot.id, name) for name in own.with_.values()]
+    columns = [one for one in found if one is not None]
+    none = np.zeros(snapshot.rows, dtype=np.int64)
+    table = Table([heading for heading, _ in columns], [cast(Cells, values) for _, values in columns], none, none)
+    saved = next((call for call in stage if call.address == f"{KEPT}{look_up.name}"), None)
+    document = _document(workspace, snapshot.run_id, saved)
+    kept = read_kept(document) if document is not None else None
+    return _planned(workspace, brief, own, table, workspace.runs.get(snapshot.run_id).bindings, kept, row)
 
 
-def _lookup_address(workspace: Workspace, preview: Preview, look_up: LookUp | None, table: Table, row: int) -> str:
-    """The address that a row's lookup would ask."""
-    if look_up is None:
-        return ""
-    service = workspace.services.get(lookup_service(preview.brief, look_up))
-    one = Table(
-        table.columns,
-        [values[row : row + 1] for values in table.data],
-        table.page[row : row + 1],
-        table.record[row : row + 1],
+def _asked_in(
+    workspace: Workspace, preview: Preview, look_up: LookUp, table: Table, row: int
+) -> tuple[Call, Key] | None:
+    """As :func:`_asked_with`, of a preview."""
+    own = with_iterations(preview.brief, look_up, table)
+    if own.batch is None:
+        cells: list[Cells] = [values[row : row + 1] for values in table.data]
+        table, row = Table(table.columns, cells, table.page[row : row + 1], table.record[row : row + 1]), 0
+    saved = _parsed(preview.looked_up.get(f"{KEPT}{look_up.name}"))
+    return _planned(
+        workspace, preview.brief, own, table, preview.bindings, read_kept(saved) if saved is not None else None, row
     )
-    scope = make_scope(preview.brief.parameters, preview.bindings)
-    plan = plan_lookup(with_iterations(preview.brief, look_up, one), one, scope, service.base)
-    return plan.calls[0].address if plan.calls else ""
+
+
+def _planned(
+    workspace: Workspace,
+    brief: Brief,
+    look_up: LookUp,
+    table: Table,
+    bindings: Bindings,
+    kept: dict[Key, Kept] | None,
+    row: int,
+) -> tuple[Call, Key] | None:
+    try:
+        service = workspace.services.get(lookup_service(brief, look_up))
+        scope = make_scope(brief.parameters, bindings)
+        plan = plan_lookup(look_up, table, scope, service.base, service.fixed_headers(), kept)
+    except ProblemError:
+        return None
+    key = int(plan.key_of_row[row])
+    call = int(plan.call_of_key[key]) if key >= 0 else -1
+    return (plan.calls[call], plan.keys[key]) if call >= 0 else None
+
+
+def _with_iterations(brief: Brief, look_up: LookUp, columns: list[TableColumn]) -> LookUp:
+    none = np.zeros(0, dtype=np.int64)
+    return with_iterations(brief, look_up, Table(columns, [[] for _ in columns], none, none))
 
 
 def _document(workspace: Workspace, run_id: int, call: CallRecord | None) -> Any:

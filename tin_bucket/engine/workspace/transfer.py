@@ -7,6 +7,8 @@ from contextlib import suppress
 from datetime import datetime
 from typing import Any
 
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.document.references import queries_named
 from tin_bucket.core.interchange.bundle import Bundle, ImportChoice, ImportPlan, load_bundle, make_bundle, plan_import
 from tin_bucket.core.masking.looks import hidden
 from tin_bucket.core.problem import ProblemError
@@ -14,13 +16,15 @@ from tin_bucket.store.workspace import Workspace
 
 
 def export_bundle(workspace: Workspace, names: Sequence[str] | None, now: datetime) -> Bundle:
-    """Put queries and the services that they ask into a bundle; without names, everything.
+    """Put queries, those whose tables they read, and their services into a bundle; without names, everything.
 
     Raises:
         ProblemError: ``query-unknown``, or ``secret-inside``.
     """
-    queries = workspace.queries.all() if names is None else [workspace.queries.find(name) for name in names]
-    briefs = [query.brief for query in queries]
+    if names is None:
+        briefs = [query.brief for query in workspace.queries.all()]
+    else:
+        briefs = _with_those_read(workspace, [workspace.queries.find(name).brief for name in names])
     wanted = {service_id for brief in briefs for service_id in brief.services()}
     services = [service for service in workspace.services.all() if names is None or service.id in wanted]
     secrets: list[str] = []
@@ -31,6 +35,22 @@ def export_bundle(workspace: Workspace, names: Sequence[str] | None, now: dateti
             if opened is not None:
                 secrets += hidden(opened.secret)
     return make_bundle(services, briefs, now.isoformat(timespec="seconds"), secrets)
+
+
+def _with_those_read(workspace: Workspace, briefs: list[Brief]) -> list[Brief]:
+    """Queries with those whose tables they read, each before its readers: without them they would make no table."""
+    by_name = {query.name.lower(): query.brief for query in workspace.queries.all()}
+    out: dict[str, Brief] = {}
+
+    def take(brief: Brief, readers: tuple[str, ...]) -> None:
+        for name in map(str.lower, queries_named(brief)):
+            if name in by_name and name not in out and name not in readers:
+                take(by_name[name], (*readers, brief.name.lower()))
+        out.setdefault(brief.name.lower(), brief)
+
+    for brief in briefs:
+        take(brief, ())
+    return list(out.values())
 
 
 def preview_import(

@@ -6,6 +6,8 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from .work_out import FigureInfo, FunctionInfo, TestInfo
+
 
 class OptionInfo(BaseModel):
     value: str
@@ -91,6 +93,16 @@ class ParameterKindInfo(ChoiceInfo):
     units: list[OptionInfo] = Field(description="the steps by which it moves")
 
 
+class LineKindInfo(ChoiceInfo):
+    """A kind of work-out line."""
+
+    hint: str
+    finds: list[str] = Field(description="words under which people look for it")
+    heading: str = Field(description="what it is called at a column's heading; empty where it is not offered there")
+    of: Literal["any", "numbers", "texts", "dates"] = Field(description="for which columns it is offered there")
+    starts: str = Field(description="the member that takes the column it is begun from")
+
+
 class ChoicesOut(BaseModel):
     """Every registry that forms are drawn from."""
 
@@ -101,3 +113,8 @@ class ChoicesOut(BaseModel):
     kinds: list[KindInfo]
     parameters: list[ParameterKindInfo]
     date_formats: list[OptionInfo]
+    lines: list[LineKindInfo]
+    tests: list[TestInfo]
+    figures: list[FigureInfo]
+    periods: list[OptionInfo]
+    functions: list[FunctionInfo]

@@ -27,6 +27,7 @@ class QueryLine(BaseModel):
     name: str
     note: str
     service: str
+    starts: bool = Field(description="whether it starts from other tables, and asks nothing itself")
     parameters: int
     snapshots: int
     counts: list[int] = Field(description="rows of the newest snapshots, the oldest first")
@@ -39,6 +40,7 @@ class QueryLine(BaseModel):
     paused: bool
     every_seconds: int | None
     unsaved: bool = Field(description="whether it has changes that are not saved")
+    chain: list[ChainInfo] = Field(description="the tables that it is made of beside its own")
     made_with: MadeWith | None = Field(description="how the newest snapshot's brief differs from the saved one")
     drift: str = Field(description="what the last answers had otherwise than those before")
 
@@ -94,6 +96,18 @@ class StepIn(BaseModel):
     at: int
 
 
+class ChainInfo(BaseModel):
+    """A table that a query starts from or reads, with those that it is made of."""
+
+    query_id: int | None = Field(description="nothing for a sheet, and for a query that is gone")
+    name: str
+    starts: bool = Field(description="whether the query starts from it, and does not only bring it in")
+    rows: int
+    taken: str | None = Field(description="of its newest snapshot")
+    state: str = Field(description="of its newest snapshot; gone where there is no such table")
+    of: list[ChainInfo]
+
+
 class QueryDetail(BaseModel):
     id: int
     brief_id: int
@@ -111,6 +125,7 @@ class QueryDetail(BaseModel):
     next_time: str | None
     findings: list[FindingInfo] = Field(description="what was found out about further pages, the newest first")
     draft: DraftInfo | None
+    chain: list[ChainInfo] = Field(description="the tables that it is made of beside its own")
     made_with: MadeWith | None = Field(description="how the newest snapshot's brief differs from the saved one")
 
 

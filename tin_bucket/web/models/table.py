@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -10,6 +10,9 @@ from tin_bucket.core.analysis.view import View
 from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.columns.reads import Reads
 from tin_bucket.core.document.extraction import ValueSource
+from tin_bucket.core.document.start import StartTables
+from tin_bucket.core.work_out.registry import WorkOutLine
+from tin_bucket.engine.tables.browse import Look, TableAt
 
 
 class ColumnInfo(BaseModel):
@@ -23,6 +26,8 @@ class ColumnInfo(BaseModel):
     note: str
     hidden: bool
     list_words: str = Field(description="how values of a list became one cell, in words")
+    source: str = Field(description="the query or sheet that a brought-in column is of")
+    asked: str = Field(description="when the oldest of a lookup's kept answers was asked for")
 
 
 class SnapshotInfo(BaseModel):
@@ -77,6 +82,8 @@ class OtherValue(BaseModel):
 class ComparisonInfo(BaseModel):
     then: SnapshotInfo
     now: SnapshotInfo
+    rows_then: int = Field(description="of the table that is compared, behind its lines")
+    rows_now: int
     match: list[str]
     counts: dict[str, int]
     columns: list[ColumnChangeInfo]
@@ -124,6 +131,23 @@ class EarlierInfo(BaseModel):
     value: Any
 
 
+class InputInfo(BaseModel):
+    """A cell that a worked-out one was made with."""
+
+    name: str
+    value: Any
+
+
+class WorkedInfo(BaseModel):
+    """How a work-out line made a cell."""
+
+    line: int = Field(description="its number, counted from 1; 0 for a line of another query")
+    sentence: str
+    expression: str = Field(description="its SQL, with the values of the row put in")
+    inputs: list[InputInfo]
+    behind: int = Field(description="how many rows are counted in it; 0 where it is of one row")
+
+
 class Trace(BaseModel):
     column: str
     kind: str
@@ -146,13 +170,32 @@ class Trace(BaseModel):
     steps: list[str]
     made_with: list[FromInfo]
     history: list[EarlierInfo]
+    worked: WorkedInfo | None = None
+    through: list[str] = Field(default=[], description="the tables that it came through, in words")
+
+
+class LookRef(BaseModel):
+    """Rows that a work-out line speaks of."""
+
+    line: int = Field(ge=1, description="which line, counted from 1")
+    what: Literal["dropped", "odd", "unmatched", "several", "behind"]
+    row: int = Field(default=0, ge=0, description="for “behind”: the row of the table after the line")
 
 
 class TableRef(BaseModel):
-    """A table: that of a snapshot, or of a preview."""
+    """A table: that of a snapshot, or of a preview, with work-out lines done to it."""
 
     snapshot: int | None = None
     preview: int | None = None
+    query_id: int | None = None
+    starts_from: StartTables | None = Field(default=None, description="where the query asks nothing")
+    lines: list[WorkOutLine] = Field(default=[], max_length=200)
+    look: LookRef | None = None
+
+    def at(self) -> TableAt:
+        """The table as the engine takes it."""
+        look = None if self.look is None else Look(self.look.line, self.look.what, self.look.row)
+        return TableAt(self.snapshot, self.preview, self.lines, self.query_id, self.starts_from, look)
 
 
 class RowsIn(TableRef):

@@ -14,10 +14,16 @@ from tin_bucket.core.columns.reduction_registry import REDUCTIONS
 from tin_bucket.core.pagination.listing import LISTING_WAYS
 from tin_bucket.core.pagination.registry import WAYS
 from tin_bucket.core.request.parameters.kinds import DATE_FORMATS, PARAMETER_KINDS
+from tin_bucket.core.work_out.conditions import TESTS
+from tin_bucket.core.work_out.expression.functions import FUNCTIONS
+from tin_bucket.core.work_out.figures import FIGURES
+from tin_bucket.core.work_out.lines.period import PERIODS
+from tin_bucket.core.work_out.registry import LINES
 from tin_bucket.web.models.choices import (
     ChoicesOut,
     FieldInfo,
     KindInfo,
+    LineKindInfo,
     OptionInfo,
     ParameterKindInfo,
     PhraseInfo,
@@ -26,6 +32,7 @@ from tin_bucket.web.models.choices import (
     SourceInfo,
     WayInfo,
 )
+from tin_bucket.web.models.work_out import FigureInfo, FunctionInfo, TestInfo
 
 router = APIRouter(prefix="/api")
 
@@ -83,6 +90,19 @@ def choices() -> ChoicesOut:
             for kind in PARAMETER_KINDS
         ],
         date_formats=[OptionInfo(**asdict(one)) for one in DATE_FORMATS],
+        lines=[
+            LineKindInfo(
+                **_common(one), hint=one.hint, finds=list(one.finds), heading=one.heading, of=one.of, starts=one.starts
+            )
+            for one in LINES
+        ],
+        tests=[TestInfo(key=one.key, words=one.words, takes=one.takes) for one in TESTS],
+        figures=[FigureInfo(key=one.key, label=one.label, column=one.column, numbers=one.numbers) for one in FIGURES],
+        periods=[OptionInfo(**asdict(one)) for one in PERIODS],
+        functions=[
+            FunctionInfo(name=one.name, takes=one.takes, does=one.does, group=one.group, ours=one.ours)
+            for one in FUNCTIONS.values()
+        ],
     )
 
 

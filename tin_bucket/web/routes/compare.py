@@ -6,6 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
+from tin_bucket.engine.tables.comparisons import Reading
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
 from tin_bucket.web.models.table import ColumnChangeInfo, ComparisonInfo, MergedWindow, OtherValue
@@ -14,14 +15,17 @@ router = APIRouter(prefix="/api/compare")
 
 
 @router.get("")
-def compare(here: Here, then: int, now: int) -> ComparisonInfo:
-    """What happened between two snapshots."""
+def compare(here: Here, then: int, now: int, reading: Reading = "today", query_id: int | None = None) -> ComparisonInfo:
+    """What happened between two snapshots, with the lines of today's brief, with those that each was made with, or
+    with none."""
     comparisons = here.engine.comparisons
-    old, new, found = comparisons.compare(then, now)
+    old, new, found = comparisons.compare(then, now, reading, query_id)
     units = {column.name: column.unit for column in new.columns}
     return ComparisonInfo(
-        then=snapshot_info(old),
-        now=snapshot_info(new),
+        then=snapshot_info(old.snapshot),
+        now=snapshot_info(new.snapshot),
+        rows_then=old.table.height,
+        rows_now=new.table.height,
         match=new.match,
         counts=found.counts(),
         columns=[
@@ -40,7 +44,9 @@ def compare(here: Here, then: int, now: int) -> ComparisonInfo:
         repeated_keys=found.repeated_keys,
         asked_otherwise=[
             OtherValue(name=name, then=before, now=after)
-            for name, before, after in comparisons.asked_otherwise(old, new)
+            for name, before, after in (
+                comparisons.asked_otherwise(old.snapshot, new.snapshot) if query_id is None else []
+            )
         ],
         headings=[column_info(column) for column in new.columns],
     )
@@ -48,10 +54,20 @@ def compare(here: Here, then: int, now: int) -> ComparisonInfo:
 
 @router.get("/rows", response_model=MergedWindow)
 def rows(
-    here: Here, then: int, now: int, show: str = "differs", column: str = "", start: int = 0, count: int = 200
+    here: Here,
+    then: int,
+    now: int,
+    show: str = "differs",
+    column: str = "",
+    start: int = 0,
+    count: int = 200,
+    reading: Reading = "today",
+    query_id: int | None = None,
 ) -> Any:
     """A window of the merged table: all that differs, one state, or the rows that changed in one column."""
-    merged, total = here.engine.comparisons.window(then, now, show, column, max(0, start), min(max(0, count), 2000))
+    merged, total = here.engine.comparisons.window(
+        then, now, show, column, max(0, start), min(max(0, count), 2000), reading, query_id
+    )
     told = [
         {"state": row.state, "now": _cells(row.now), "then": _cells(row.then), "changed": row.changed} for row in merged
     ]

@@ -11,15 +11,17 @@ from fastapi import APIRouter, Response
 from tin_bucket.core.document.query import DailySchedule, EverySchedule
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.durations import parse_duration
+from tin_bucket.core.problem import ProblemError
 from tin_bucket.engine.attention import attention
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
 from tin_bucket.store.overview import QueryOverview
 from tin_bucket.web.cells import json_response
-from tin_bucket.web.context import Context, Here
+from tin_bucket.web.context import Context, Here, snapshot_info
 from tin_bucket.web.models.query import Desk
 
 router = APIRouter(prefix="/api")
+_MOST_ROWS = 200_000  # Of a table that lines are done to for the desk alone.
 
 
 @router.get("/desk", response_model=Desk)
@@ -58,17 +60,24 @@ def _line(
 ) -> dict[str, Any]:
     """A :class:`QueryLine`; thousands of them are written without a model for each."""
     facts, ended = query.facts, query.last_run
+    latest: Any = query.latest
+    dates = query.snapshots
+    source = facts.sheet if facts.service is None else names.get(facts.service, facts.service)
+    if facts.start:
+        latest, dates = _started(here, query.id)
+        source = f"from {', '.join(facts.start)}"
     problem = waiting[query.id].problem if query.id in waiting else None
     moment = here.schedule.next_time(query.scheduled) if query.scheduled is not None else None
     return {
         "id": query.id,
         "name": query.name,
         "note": facts.note,
-        "service": facts.sheet if facts.service is None else names.get(facts.service, facts.service),
+        "service": source,
+        "starts": bool(facts.start),
         "parameters": facts.parameters,
-        "snapshots": query.snapshots,
+        "snapshots": dates,
         "counts": query.counts,
-        "latest": query.latest,
+        "latest": latest,
         "records": ended.records if ended else None,
         "last_state": ended.state if ended else None,
         "running": running.get(query.id),
@@ -80,6 +89,23 @@ def _line(
         "made_with": query.made_with,
         "drift": ended.drift.words if ended and ended.drift else "",
     }
+
+
+def _started(here: Context, query_id: int) -> tuple[Any, int]:
+    """The newest date of a query that starts from tables, with the rows that its lines make, and how many there are.
+    It stores nothing of its own: its dates are those of what it starts from."""
+    query = here.workspace.queries.get(query_id)
+    work_out = here.engine.tables.work_out
+    timeline = work_out.timeline(query)
+    if not timeline:
+        return None, 0
+    told = snapshot_info(timeline[-1]).model_dump() | {"since": {}, "stated_total": None}
+    if timeline[-1].rows <= _MOST_ROWS:
+        try:
+            told["rows"] = work_out.dated(query, timeline[-1]).height
+        except ProblemError as error:
+            told |= {"rows": 0, "state": "incomplete", "evidence": error.problem.what}
+    return told, len(timeline)
 
 
 def _span(schedule: EverySchedule | DailySchedule | None) -> int | None:

@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import UTC
+from functools import partial
 
 from fastapi import APIRouter
 
@@ -29,7 +30,8 @@ from tin_bucket.engine.preview.find_more import finding_cost
 from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.preview.verify_pagination import verify_pagination
 from tin_bucket.engine.run.plan import make_plan
-from tin_bucket.engine.workspace.sources import with_choices
+from tin_bucket.engine.work_out.made_of import made_of, start_columns
+from tin_bucket.engine.work_out.values import with_choices
 from tin_bucket.store.overview import made_with
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.context import (
@@ -47,6 +49,7 @@ from tin_bucket.web.context import (
 from tin_bucket.web.models.common import HintInfo
 from tin_bucket.web.models.query import (
     BriefIn,
+    ChainInfo,
     CostOut,
     FindingInfo,
     FirstCall,
@@ -91,12 +94,16 @@ def detail(here: Here, query_id: int) -> QueryDetail:
     workspace = here.workspace
     query = workspace.queries.get(query_id)
     service = _service(here, query.brief)
-    snapshots = workspace.snapshots.of_query(query_id)
+    start = query.brief.start
+    work_out = here.engine.tables.work_out
+    snapshots = work_out.timeline(query)
+    own = snapshots if start is None else []
+    columns = own[-1].columns if own else start_columns(work_out, query, here.engine.clock.now())
     runs = workspace.runs.latest(query_id, most=1)
     bound = with_choices(workspace, query.brief)
     moment = here.schedule.next_times(query_id).get(query_id)
     draft = workspace.drafts.get(query_id)
-    made = (snapshots[-1].brief or workspace.runs.brief_of(snapshots[-1].run_id)) if snapshots else None
+    made = (own[-1].brief or workspace.runs.brief_of(own[-1].run_id)) if own else None
     return QueryDetail(
         id=query.id,
         brief_id=query.brief_id,
@@ -106,9 +113,9 @@ def detail(here: Here, query_id: int) -> QueryDetail:
         values=_defaults(query.brief, here.engine.moment(query_id)),
         choices=_choices(query.brief, bound),
         snapshots=[snapshot_info(snapshot) for snapshot in snapshots],
-        row_flow=_row_flow_of(here, snapshots[-1]) if snapshots else [],
+        row_flow=_row_flow_of(here, own[-1]) if own else [],
         saved_bytes=workspace.archive.size(query_id),
-        columns=[column_info(column) for column in snapshots[-1].columns] if snapshots else [],
+        columns=[column_info(column) for column in columns],
         last_run=run_info(runs[0]) if runs else None,
         running=here.engine.running().get(query_id),
         next_time=moment.isoformat() if moment else None,
@@ -117,6 +124,7 @@ def detail(here: Here, query_id: int) -> QueryDetail:
             for one in workspace.findings.of_query(query_id)
         ],
         draft=draft_info(draft) if draft is not None else None,
+        chain=[ChainInfo(**asdict(one)) for one in made_of(workspace, work_out, query)],
         made_with=made_with(made, query.brief.model_dump_json(by_alias=True), query.brief),
     )
 
@@ -274,7 +282,10 @@ async def _cost(here: Context, body: TryIn) -> CostOut | None:
         return None
     lanes = engine.lanes(made.services.values())
     preview = engine.previews.get(body.preview) if body.preview is not None else None
-    cost = await asyncio.to_thread(cost_of, engine.workspace, made, body.query_id, preview, lanes)
+    at_hand = partial(engine.tables.at_hand, body.query_id, body.preview)
+    cost = await asyncio.to_thread(
+        cost_of, engine.workspace, made, body.query_id, preview, lanes, at_hand, engine.clock.now()
+    )
     return CostOut(
         calls=cost.calls,
         basis=cost.basis,

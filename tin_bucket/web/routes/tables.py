@@ -10,13 +10,19 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, Depends
 from fastapi.responses import StreamingResponse
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from tin_bucket.core.analysis.view import View
-from tin_bucket.core.problem import fail
+from tin_bucket.core.document.faults import validation_problem
+from tin_bucket.core.document.start import StartTables
+from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
+from tin_bucket.core.work_out.line import LineModel
+from tin_bucket.core.work_out.registry import WorkOutLine
+from tin_bucket.engine.tables.comparisons import lines_for
 from tin_bucket.engine.tables.formulas import formula_cells
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
+from tin_bucket.engine.tables.worked_provenance import Origin, origin_of
 from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.web.cells import json_response, shown, shown_rows
@@ -32,6 +38,7 @@ from tin_bucket.web.models.table import (
     FormulasInfo,
     FrequentInfo,
     FromInfo,
+    InputInfo,
     ProfileInfo,
     RowsIn,
     RowsOut,
@@ -40,6 +47,7 @@ from tin_bucket.web.models.table import (
     Trace,
     TypeGuessInfo,
     ValuesOut,
+    WorkedInfo,
 )
 
 router = APIRouter()
@@ -52,7 +60,7 @@ _snapshot = APIRouter(prefix="/api/snapshots/{snapshot_id}")
 def rows(here: Here, body: RowsIn) -> Any:
     """A window of a table as it is sorted and filtered."""
     tables = here.engine.tables
-    with tables.open(body.snapshot, body.preview) as source:
+    with tables.open(body.at()) as source:
         found, numbers, total = tables.rows(source, body.view, body.start, body.count)
     return json_response({"start": body.start, "total": total, "numbers": numbers.tolist(), "rows": shown_rows(found)})
 
@@ -61,7 +69,7 @@ def rows(here: Here, body: RowsIn) -> Any:
 def find(here: Here, body: FindIn) -> FindOut:
     """The cells in which a text stands."""
     tables = here.engine.tables
-    with tables.open(body.snapshot, body.preview) as source:
+    with tables.open(body.at()) as source:
         cells, total = tables.find(source, body.view, body.text)
     return FindOut(total=total, cells=[list(cell) for cell in cells])
 
@@ -70,7 +78,7 @@ def find(here: Here, body: FindIn) -> FindOut:
 def profile(here: Here, body: ColumnIn) -> ProfileInfo:
     """A column at a glance, and what its values may mean."""
     tables = here.engine.tables
-    with tables.open(body.snapshot, body.preview) as source:
+    with tables.open(body.at()) as source:
         found = tables.profile(source, body.column, body.view)
     return ProfileInfo(
         rows=found.rows,
@@ -100,7 +108,7 @@ def profile(here: Here, body: ColumnIn) -> ProfileInfo:
 def values(here: Here, body: ColumnIn) -> ValuesOut:
     """Every value of a column among the rows that are seen, with how often it comes."""
     tables = here.engine.tables
-    with tables.open(body.snapshot, body.preview) as source:
+    with tables.open(body.at()) as source:
         found = tables.values(source, body.column, body.view)
     return ValuesOut(
         rows=found.rows,
@@ -122,10 +130,39 @@ def _short(value: Any) -> Any:
 @_table.post("/trace")
 def trace(here: Here, body: CellIn) -> Trace:
     """Where a cell came from: call, page, and the place in its answer."""
-    if body.preview is not None:
-        preview = kept_preview(here, body.preview)
-        return _told(trace_preview(here.engine.rereader, here.workspace, preview, body.row, body.column), body.row)
-    return _told(trace_snapshot(here.workspace, body.snapshot or 0, body.row, body.column), body.row)
+    if not body.lines and body.starts_from is None:
+        return _stored(here, body.snapshot, body.preview, body.row, body.column, body.row)
+    with here.workspace.read_together():
+        found = origin_of(here.workspace, here.engine.tables, body.at(), body.row, body.column)
+    if not found.stored:
+        return _worked(found, body.row)
+    preview = body.preview if found.snapshot is None else None
+    told = _stored(here, found.snapshot, preview, found.row, found.column, body.row)
+    return told.model_copy(update={"through": found.through})
+
+
+def _stored(here: Context, snapshot: int | None, preview: int | None, row: int, column: int, shown_row: int) -> Trace:
+    """Where a cell came from that is stored, or was read for a look."""
+    if preview is not None:
+        kept = kept_preview(here, preview)
+        return _told(trace_preview(here.engine.rereader, here.workspace, kept, row, column), shown_row)
+    return _told(trace_snapshot(here.workspace, snapshot or 0, row, column), shown_row)
+
+
+def _worked(found: Origin, row: int) -> Trace:
+    """Where a cell came from that is stored nowhere: a line made it, or it is of a sheet."""
+    made = found.worked
+    return Trace(
+        column=found.name, kind="", value=shown(found.value), row=row, run_id=None, call=None, calls=0,
+        call_number=None, label="", address="", sent="", ms=0, source="worked out", kept=True, from_memory=False,
+        pointer=None, state="", excerpt=None, steps=[], made_with=[], history=[], through=found.through,
+        worked=WorkedInfo(
+            line=made.line, sentence=made.sentence, expression=made.expression, behind=made.behind,
+            inputs=[InputInfo(name=one.name, value=shown(one.value)) for one in made.inputs],
+        )
+        if made
+        else None,
+    )  # fmt: skip
 
 
 def _told(found: Provenance, row: int) -> Trace:
@@ -170,6 +207,12 @@ def columns(here: Here, snapshot_id: int) -> list[ColumnInfo]:
     return [column_info(column) for column in here.workspace.snapshots.get(snapshot_id).columns]
 
 
+@_snapshot.get("/lines")
+def lines_then(here: Here, snapshot_id: int) -> list[WorkOutLine]:
+    """The work-out lines of the brief that a snapshot was made with."""
+    return lines_for(here.workspace, here.workspace.snapshots.get(snapshot_id), "then")
+
+
 @_snapshot.get("/rows", response_model=RowWindow)
 def snapshot_rows(here: Here, snapshot_id: int, start: int = 0, count: int = 200) -> Any:
     """A window of a snapshot's rows."""
@@ -199,21 +242,33 @@ Options = Annotated[ExportOptions, Depends(export_options)]
 
 
 @_snapshot.get("/table.{ending}", response_model=None)
-def download(here: Here, snapshot_id: int, ending: str, options: Options, view: str = "") -> StreamingResponse:
-    """A snapshot's table as a file: all of it, or as somebody looks at it."""
+def download(
+    here: Here,
+    snapshot_id: int,
+    ending: str,
+    options: Options,
+    view: str = "",
+    lines: str = "",
+    query_id: int | None = None,
+    starts_from: str = "",
+) -> StreamingResponse:
+    """A snapshot's table as a file: all of it, or as somebody looks at it, with work-out lines done to it."""
     snapshot = here.workspace.snapshots.get(snapshot_id)
-    name = here.workspace.queries.get(snapshot.query_id).name
+    start = _start(starts_from)
+    own = snapshot.query_id if start is None or query_id is None else query_id
+    name = here.workspace.queries.get(own).name
     # A table that is not proved to be whole says so in the name of its file.
     state = "" if snapshot.state == "complete" else f", {snapshot.state}"
     seen = _view(view)
     part = "" if seen.plain else ", as seen"
     title = f"{name} {snapshot.taken[:10]}{state}{part}"
-    return _file(here, TableRef(snapshot=snapshot_id), seen, ending, name, title, options)
+    table = TableRef(snapshot=snapshot_id, query_id=query_id, starts_from=start, lines=_lines(lines))
+    return _file(here, table, seen, ending, name, title, options)
 
 
 @router.get("/api/previews/{number}/table.{ending}", response_model=None)
 def download_preview(
-    here: Here, number: int, ending: str, query_id: int, options: Options, view: str = ""
+    here: Here, number: int, ending: str, query_id: int, options: Options, view: str = "", lines: str = ""
 ) -> StreamingResponse:
     """The table of answers that are read as a draft says, as a file, with or without how it is looked at."""
     preview = kept_preview(here, number)
@@ -223,7 +278,8 @@ def download_preview(
         number = here.engine.reread(query_id, preview.brief, number, None) or number
     what = "one call" if preview.run_id is None else "read anew"
     title = f"{name} {preview.asked[:10]}, {what}"
-    return _file(here, TableRef(preview=number), _view(view), ending, name, title, options)
+    table = TableRef(preview=number, query_id=query_id, lines=_lines(lines))
+    return _file(here, table, _view(view), ending, name, title, options)
 
 
 def _view(text: str) -> View:
@@ -233,6 +289,23 @@ def _view(text: str) -> View:
         raise fail(
             "request-unreadable", "How the table is seen cannot be read.", where="export", do="Reload the page."
         ) from error
+
+
+_LINES: TypeAdapter[list[LineModel]] = TypeAdapter(list[WorkOutLine])
+
+
+def _lines(text: str) -> list[LineModel]:
+    try:
+        return _LINES.validate_json(text) if text else []
+    except ValidationError as error:
+        raise ProblemError(validation_problem(error, "the lines")) from error
+
+
+def _start(text: str) -> StartTables | None:
+    try:
+        return StartTables.model_validate_json(text) if text else None
+    except ValidationError as error:
+        raise ProblemError(validation_problem(error, "the tables that it starts from")) from error
 
 
 def _file(
@@ -246,8 +319,8 @@ def _file(
         )
     tables = here.engine.tables
     file = tempfile.TemporaryFile()  # noqa: SIM115 closed when it has been sent
-    with tables.open(table.snapshot, table.preview) as source:
-        whole = table.preview is None and view.plain
+    with tables.open(table.at()) as source:
+        whole = table.preview is None and view.plain and not table.lines and table.starts_from is None
         rows = here.workspace.snapshots.all_rows(table.snapshot or 0) if whole else tables.all_rows(source, view)
         writer.write(source.columns, rows, file, name, options)
     file.seek(0)

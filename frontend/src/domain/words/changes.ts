@@ -1,6 +1,7 @@
 /** What a change to a brief did, in a few words, for “undo: …”. */
 import { sameJson } from '../../api/json';
 import type { Brief } from '../../api/client';
+import { choices } from '../choices';
 import { count } from './format';
 
 interface Named {
@@ -65,6 +66,20 @@ function keepWords(before: Brief['keep'], after: Brief['keep']): string {
   return 'changed how long answers are kept';
 }
 
+function workedWords(before: Brief['work_out'], after: Brief['work_out']): string {
+  const name = (line: Brief['work_out'][number] | undefined): string =>
+    (line && choices().lines.find((one) => one.key === line.do)?.label) ?? 'a line';
+  const at = after.findIndex((line, index) => !sameJson(line, before[index]));
+  if (after.length > before.length) return `added ${name(after[at])}`;
+  if (after.length < before.length)
+    return `removed ${name(before.find((line, index) => !sameJson(line, after[index])))}`;
+  const changed = after.filter((line, index) => !sameJson(line, before[index]));
+  const [was, now] = [before[at], after[at]];
+  if (changed.length > 1) return 'moved a line';
+  if (was && now && was.off !== now.off) return `switched ${name(now)} ${now.off ? 'off' : 'on'}`;
+  return `changed ${name(now)}`;
+}
+
 /** What was done between one brief and the next. */
 export function changeWords(before: Brief, after: Brief): string {
   const same = (part: keyof Brief): boolean => sameJson(before[part], after[part]);
@@ -73,6 +88,7 @@ export function changeWords(before: Brief, after: Brief): string {
   if (!same('each')) return 'changed “for each”';
   if (!same('parameters')) return listed('parameter', before.parameters, after.parameters);
   if (!same('look_up')) return `lookups: ${listed('lookup', before.look_up, after.look_up)}`;
+  if (!same('work_out')) return workedWords(before.work_out, after.work_out);
   if (!same('pages')) return 'changed how pages are turned';
   if (!same('take')) return takeWords(before.take, after.take);
   if (!same('keep')) return keepWords(before.keep, after.keep);

@@ -64,8 +64,8 @@
   }
 </script>
 
-<EditorRow verb="Keep" {note}>
-  a snapshot
+<EditorRow verb={brief.start ? 'Refresh' : 'Keep'} {note}>
+  {brief.start ? 'what it starts from' : 'a snapshot'}
   <Popover label="When it is refreshed" onopen={begin} {keep}>
     {#snippet trigger()}{scheduleWords(brief.keep)}{/snippet}
     {#snippet children(close)}
@@ -153,6 +153,6 @@
         >
       </div>
     {/snippet}
-  </Popover>; the answers of
-  <SavedAnswers {work} {brief} {onchange} /> stay saved{saved ? `, ${bytes(saved)} now` : ''}.
+  </Popover>{#if !brief.start}; the answers of
+    <SavedAnswers {work} {brief} {onchange} /> stay saved{saved ? `, ${bytes(saved)} now` : ''}{/if}.
 </EditorRow>

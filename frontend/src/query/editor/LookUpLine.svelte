@@ -8,11 +8,14 @@
     type Problem,
     type ServiceInfo,
   } from '../../api/client';
+  import { readJson, writeJson } from '../../api/json';
   import { newColumn } from '../../domain/columns';
   import { originOf, serviceOf } from '../../domain/services';
   import AddService from '../../parts/AddService.svelte';
   import type { QueryStore } from '../queryStore.svelte';
-  import { templateNames } from '../../domain/words/labels';
+  import { templateNames, textNames } from '../../domain/words/labels';
+  import LookUpMore from './LookUpMore.svelte';
+  import { extrasOf, extrasWords, hasExtras, NO_EXTRAS, type LookUpExtras } from './lookUpExtras';
   import AddKey from '../../parts/AddKey.svelte';
   import KeyForm from '../../parts/KeyForm.svelte';
   import ProblemNote from '../../ui/ProblemNote.svelte';
@@ -39,12 +42,19 @@
   let service = $state('');
   let uses = $state<Record<string, string>>({});
   let fields = $state<{ place: string; name: string; on: boolean; example: string }[]>([]);
+  let extras = $state.raw<LookUpExtras>(NO_EXTRAS);
+  let showsMore = $state(false);
   let problem = $state<Problem | null>(null);
   let busy = $state(false);
 
-  const names = $derived(
-    templateNames(path).filter((name) => !brief.parameters.some((parameter) => parameter.name === name)),
-  );
+  const names = $derived.by(() => {
+    const body = extras.body?.kind === 'json' ? textNames(writeJson(extras.body.value)) : [];
+    const found = [...new Set([...templateNames(path), ...body])].filter(
+      (name) => !brief.parameters.some((one) => one.name === name),
+    );
+    // Values that go into a body as a list stand nowhere in a template.
+    return extras.batch?.place && !found.length ? ['value'] : found;
+  });
   /** What is still to be done; empty when the lookup can be used. */
   const lacks = $derived.by(() => {
     if (foreign) return 'Add the service first.';
@@ -52,6 +62,9 @@
     if (!names.length) return 'Put the row’s value in braces into the path, such as {code}.';
     const open = names.find((name) => !uses[name]);
     if (open) return `Choose the column that {${open}} is.`;
+    if (extras.batch && !extras.batch.match)
+      return 'Say at which place a record says its value, such as $.code.';
+    if (extras.batch && names.length > 1 && !extras.batch.of) return 'Say which name stands for many values.';
     return fields.some((field) => field.on)
       ? ''
       : 'Ask for one row, then tick the fields that become columns.';
@@ -88,20 +101,40 @@
     path = lookUp?.path ?? '';
     service = lookUp?.service ?? brief.ask?.service ?? services[0]?.service.id ?? '';
     uses = { ...(lookUp?.with ?? {}) };
+    extras = extrasOf(lookUp);
+    showsMore = hasExtras(extras);
     fields = (lookUp?.take ?? []).map((one) => ({ place: one.place, name: one.name, on: true, example: '' }));
   }
 
   const keep = $derived(`lookup ${index} of query ${work.id}`);
   keepTyped(
     () => keep,
-    () => ({ path, service, uses, fields }),
-    (held) => ({ path, service, uses, fields } = held),
+    () => ({ path, service, uses, fields, extras }),
+    (held) => ({ path, service, uses, fields, extras } = held),
   );
 
   $effect(() => {
     for (const name of names)
       if (!uses[name]) uses[name] = columns.find((column) => column.name === name)?.name ?? '';
   });
+
+  /** The body with the first row's values in it. */
+  function filledBody(): unknown {
+    if (extras.body?.kind !== 'json') return null;
+    let text = writeJson(extras.body.value);
+    for (const name of names) text = text.replaceAll(`{${name}}`, sample(uses[name] ?? '') ?? '');
+    return { kind: 'json', value: readJson(text) };
+  }
+
+  /** A body with one value in the list that many values go into. */
+  function bodyOfOne(): unknown {
+    const keys = (extras.batch?.place ?? '')
+      .replace(/^\$\.?/, '')
+      .split('.')
+      .filter(Boolean);
+    const name = extras.batch?.of ?? names[0] ?? Object.keys(uses)[0] ?? '';
+    return keys.reduceRight<unknown>((inner, key) => ({ [key]: inner }), [sample(uses[name] ?? '') ?? '']);
+  }
 
   /** Ask for the first row's value, to see which fields come back. */
   async function tryOne(): Promise<void> {
@@ -119,16 +152,25 @@
               name: 'lookup',
               ask: {
                 service,
-                method: 'GET',
+                method: extras.method,
                 path: address,
                 query: [],
-                headers: [],
+                headers: extras.headers,
+                body: extras.batch?.place
+                  ? ({ kind: 'json', value: bodyOfOne() } as never)
+                  : (filledBody() as never),
               },
               sheet: null,
               each: [],
               pages: { by: 'none', total: null },
-              take: { records: '$', rows_for: [], keyed: [], columns: null },
+              take: {
+                records: extras.batch?.records ?? extras.records ?? '$',
+                rows_for: [],
+                keyed: [],
+                columns: null,
+              },
               look_up: [],
+              work_out: [],
             },
             values: work.given,
           },
@@ -138,7 +180,14 @@
       if (problem) return;
       const window = await ask(
         api.POST('/api/table/rows', {
-          body: { snapshot: null, preview: preview.id, view: { sort: [], where: [] }, start: 0, count: 1 },
+          body: {
+            snapshot: null,
+            preview: preview.id,
+            lines: [],
+            view: { sort: [], where: [] },
+            start: 0,
+            count: 1,
+          },
         }),
       );
       const row = window.rows[0] ?? [];
@@ -152,6 +201,10 @@
       for (const field of fields)
         field.example = found.find((one) => one.place === field.place)?.example ?? '';
       fields = [...fields, ...found.filter((one) => !have.has(one.place))];
+      // The field that holds what was asked for says which value a record is of.
+      const own = found.find((one) => names.some((name) => one.example === sample(uses[name] ?? '')));
+      if (extras.batch && !extras.batch.match && own)
+        extras = { ...extras, batch: { ...extras.batch, match: own.place } };
     } catch (error) {
       problem = problemOf(error);
     } finally {
@@ -176,6 +229,7 @@
           lookUp?.take.find((one) => one.place === field.place) ?? newColumn(field.place, field.name),
       ),
       missing: lookUp?.missing ?? [404],
+      ...extras,
     };
     const list = [...brief.look_up];
     if (index < 0) list.push(made);
@@ -276,6 +330,19 @@
         {/each}
       </div>
     {/if}
+    <details bind:open={showsMore}>
+      <summary class="plain cursor-pointer text-[13px]" style="color: var(--link)"
+        >Many values a call, several records, kept answers, a body</summary
+      >
+      <div class="mt-2">
+        <LookUpMore
+          {extras}
+          {names}
+          places={fields.map((field) => field.place)}
+          onchange={(changed) => (extras = changed)}
+        />
+      </div>
+    </details>
     <div class="flex items-center gap-2">
       <button class="press main small" disabled={!!lacks} onclick={() => done(close)}>Done</button>
       {#if index >= 0}<button class="press small" onclick={() => remove(close)}>Remove</button>{/if}
@@ -294,7 +361,7 @@
     <Popover label="Look up" look="phrase code" onopen={begin} {keep}>
       {#snippet trigger()}{lookUp.path}{/snippet}
       {#snippet children(close)}{@render editor(close)}{/snippet}
-    </Popover>.
+    </Popover>{extrasWords(extrasOf(lookUp)) ? `, ${extrasWords(extrasOf(lookUp))}` : ''}.
   </EditorRow>
 {:else}
   <EditorRow verb="Look up">

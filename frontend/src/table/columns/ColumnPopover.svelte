@@ -1,9 +1,11 @@
 <!-- A column's heading: name, kind and origin; opens what can be seen of the column and done with it. -->
 <script lang="ts">
-  import type { Column, TableRef, ColumnSpec } from '../../api/client';
+  import { untrack } from 'svelte';
+  import type { Column, ColumnSpec, LineKind, LineOffer, TableRef } from '../../api/client';
   import type { ColumnEdit } from '../../domain/columns';
   import { count } from '../../domain/words/format';
-  import { kindWords } from '../../domain/kinds';
+  import { choices } from '../../domain/choices';
+  import { isNumeric, isTemporal, kindWords } from '../../domain/kinds';
   import type { TableView } from '../tableview.svelte';
   import ColumnGlance from './ColumnGlance.svelte';
   import ColumnSettings from './ColumnSettings.svelte';
@@ -31,6 +33,15 @@
     /** Another column is dropped in front of this one. */
     onplace: (name: string) => void;
     onopen?: () => void;
+    /** Whether the brief takes it, so that it can be changed there. */
+    own?: boolean;
+    /** Begin a work-out line from it. */
+    online?: (kind: LineKind) => void;
+    /** What the values of the table suggest. */
+    offers?: LineOffer[];
+    onoffer?: (offer: LineOffer) => void;
+    /** The lines come into sight. */
+    onlines?: () => void;
   }
   let {
     column,
@@ -48,16 +59,41 @@
     onkey,
     onplace,
     onopen,
+    own = true,
+    online,
+    offers = [],
+    onoffer,
+    onlines,
   }: Props = $props();
 
   const share = $derived(
     column.filled === null || column.filled === undefined || !rows ? 1 : column.filled / rows,
   );
-  const TABS = [
+  type TabName = 'look' | 'column' | 'lines';
+  const TABS = $derived<[TabName, string][]>([
     ['look', 'At a glance'],
-    ['column', 'The column'],
-  ] as const;
-  let tab = $state<(typeof TABS)[number][0]>('look');
+    ...(own ? ([['column', 'The column']] as [TabName, string][]) : []),
+    ...(online ? ([['lines', 'Work out']] as [TabName, string][]) : []),
+  ]);
+  let tab = $state<TabName>('look');
+  $effect(() => {
+    if (tab === 'column' && !own) tab = 'look';
+  });
+  $effect(() => {
+    if (tab === 'lines') untrack(() => onlines?.());
+  });
+  const suggested = $derived(offers.filter((one) => one.column === column.name));
+  /** The lines that are offered for a column of its kind. */
+  const lines = $derived(
+    choices().lines.filter(
+      (one) =>
+        one.heading &&
+        (one.of === 'any' ||
+          (one.of === 'numbers' && isNumeric(column)) ||
+          (one.of === 'dates' && isTemporal(column)) ||
+          (one.of === 'texts' && column.kind === 'text')),
+    ),
+  );
   let over = $state(false);
 </script>
 
@@ -65,7 +101,7 @@
 <div
   class="carry"
   class:over
-  draggable={column.origin === 'taken'}
+  draggable={own && column.origin === 'taken'}
   ondragstart={(event) => event.dataTransfer?.setData('application/x-column', column.name)}
   ondragover={(event) => {
     if (column.origin !== 'taken' || !event.dataTransfer?.types.includes('application/x-column')) return;
@@ -97,6 +133,27 @@
         {#snippet children(shown)}
           {#if shown === 'look'}
             <ColumnGlance {column} {table} {look} {chosen} {at} {onchange} />
+          {:else if shown === 'lines'}
+            {#each suggested as offer (offer.label)}
+              <button
+                class="offer"
+                onclick={() => {
+                  close();
+                  onoffer?.(offer);
+                }}><b>{offer.label}</b> <span class="muted">{offer.evidence}</span></button
+              >
+            {/each}
+            <div class="lines">
+              {#each lines as one (one.key)}
+                <button
+                  title={one.hint}
+                  onclick={() => {
+                    close();
+                    online?.(one);
+                  }}>{one.heading}</button
+                >
+              {/each}
+            </div>
           {:else}
             <ColumnSettings {column} {chosen} {isKey} {onchange} {ondrop} {onmove} {onkey} onclose={close} />
           {/if}
@@ -107,6 +164,43 @@
 </div>
 
 <style>
+  .lines {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 0 6px;
+  }
+  .lines button {
+    padding: 4px 7px;
+    border-radius: 5px;
+    text-align: left;
+    cursor: pointer;
+  }
+  .offer {
+    display: block;
+    width: 100%;
+    margin-bottom: 5px;
+    padding: 5px 8px;
+    border: 1px solid var(--damson-edge);
+    border-radius: 7px;
+    text-align: left;
+    line-height: 17px;
+    cursor: pointer;
+  }
+  .offer b {
+    display: block;
+    color: var(--damson);
+    font-weight: 600;
+  }
+  .offer .muted {
+    display: block;
+    font-size: 12px;
+    overflow-wrap: anywhere;
+  }
+  .offer:hover,
+  .lines button:hover {
+    background: var(--damson-wash);
+    color: var(--damson);
+  }
   .carry.over {
     box-shadow: inset 3px 0 0 var(--damson);
   }

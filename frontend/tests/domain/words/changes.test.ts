@@ -22,6 +22,7 @@ const brief = {
   pages: { by: 'none' },
   take: { records: '$.d[*]', rows_for: [], columns: [column('a'), column('b'), column('fee')] },
   look_up: [],
+  work_out: [],
   keep: { match: [], paused: false, schedule: null, answers: { runs: 3 } },
 } as unknown as Brief;
 

@@ -72,6 +72,8 @@ test('each is told in words', () => {
   expect(words({ by: 'range', parameter: 'port', step: 'day', start, end: '2026-11-25' })).toBe(
     'day, six days ago – 2026-11-25',
   );
-  expect(words({ by: 'column', parameter: 'port', query: 'Ports', column: 'code' })).toBe('code of “Ports”');
+  expect(words({ by: 'column', parameter: 'port', query: 'Ports', column: 'code', first: false })).toBe(
+    'code of “Ports”',
+  );
   expect(words({ by: 'sheet', sheet: 'counts', with: {} })).toBe('row of the sheet “counts”');
 });

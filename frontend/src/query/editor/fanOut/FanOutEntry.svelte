@@ -34,9 +34,10 @@
     columns = [];
     if (queryId === undefined) return;
     const path = { query_id: queryId };
-    ask(api.GET('/api/queries/{query_id}', { params: { path } })).then(
-      (detail) => {
-        if (path.query_id === queryId) columns = detail.columns.map((column) => column.name);
+    // Behind its work-out lines: top five of one table may be what another one is asked for.
+    ask(api.GET('/api/work-out/{query_id}/columns', { params: { path } })).then(
+      (found) => {
+        if (path.query_id === queryId) columns = found.map((column) => column.name);
       },
       () => {},
     );
@@ -136,6 +137,15 @@
         </select>
       </label>
     </div>
+    <label class="flex items-center gap-2">
+      <input
+        type="checkbox"
+        name="refresh-first"
+        checked={one.first}
+        onchange={(event) => set({ first: event.currentTarget.checked })}
+      />
+      Refresh {one.query || 'it'} first, in the same refresh
+    </label>
     {#if !offered.queries.length}<p class="muted">No other query has a table yet.</p>{/if}
   {:else if one.by === 'sheet'}
     {@const sheet = offered.sheets.find((found) => found.name === one.sheet)}

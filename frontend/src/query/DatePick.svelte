@@ -1,0 +1,70 @@
+<!-- As of which date the table is seen, and with which lines. -->
+<script lang="ts">
+  import type { Snapshot } from '../api/client';
+  import { when } from '../domain/words/format';
+  import type { QueryStore } from './queryStore.svelte';
+
+  interface Props {
+    work: QueryStore;
+    snapshots: Snapshot[];
+  }
+  let { work, snapshots }: Props = $props();
+  const newest = $derived([...snapshots].reverse());
+</script>
+
+{#if snapshots.length > 1}
+  <label class="date"
+    ><span class="muted">as of</span>
+    <select
+      name="as-of"
+      aria-label="As of"
+      value={String(work.at?.id ?? work.latest?.id)}
+      onchange={(event) => {
+        const id = Number(event.currentTarget.value);
+        void work.seeDate(snapshots.find((one) => one.id === id) ?? null);
+      }}
+    >
+      {#each newest as one (one.id)}<option value={String(one.id)}>{when(one.taken)}</option>{/each}
+    </select></label
+  >
+  {#if work.at && !work.draft?.start && (work.draft?.work_out.length || work.readThen)}
+    <label class="date" title="Which work-out lines are done to this date"
+      ><span class="muted">with</span>
+      <select
+        name="read-as"
+        value={work.readThen ? 'then' : 'today'}
+        onchange={(event) => void work.readAsThen(event.currentTarget.value === 'then')}
+      >
+        <option value="today">today’s lines</option>
+        <option value="then">its lines of then</option>
+      </select></label
+    >
+  {/if}
+{/if}
+
+<style>
+  .date {
+    display: inline-flex;
+    align-items: center;
+    gap: 4px;
+    font-size: 13px;
+    white-space: nowrap;
+  }
+  select {
+    height: 23px;
+    max-width: 170px;
+    padding: 0 4px;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+    background: var(--paper);
+    font-weight: 600;
+  }
+  @media (max-width: 700px) {
+    .date .muted {
+      display: none;
+    }
+    .date select {
+      max-width: 84px;
+    }
+  }
+</style>

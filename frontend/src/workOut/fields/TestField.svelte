@@ -1,0 +1,73 @@
+<!-- A test of a value: what it is, and what it is tested against. -->
+<script lang="ts">
+  import type { Column } from '../../api/client';
+  import { choices } from '../../domain/choices';
+  import { isNumeric, isTemporal } from '../../domain/kinds';
+  import ValueInput from './ValueInput.svelte';
+
+  interface Change {
+    test: string;
+    value: unknown;
+    values: unknown[];
+  }
+  interface Props {
+    column: Column | undefined;
+    test: string;
+    value: unknown;
+    values: unknown[];
+    /** What it is called by a screen reader. */
+    name: string;
+    onchange: (change: Change) => void;
+  }
+  let { column, test, value, values, name, onchange }: Props = $props();
+  const own = $derived(choices().tests.find((one) => one.key === test));
+  /** Texts have no thresholds, and numbers no beginnings. */
+  const offered = $derived(
+    choices().tests.filter(
+      (one) =>
+        one.key === test ||
+        !column ||
+        (one.takes === 'text'
+          ? !isNumeric(column)
+          : one.takes !== 'order' || isNumeric(column) || isTemporal(column) || column.kind === 'text'),
+    ),
+  );
+  const listed = $derived(values.map((one) => String(one ?? '')).join(', '));
+  const split = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean); // prettier-ignore
+</script>
+
+<div class="test">
+  <select
+    class="field"
+    aria-label="Test of {name}"
+    value={test}
+    onchange={(event) => onchange({ test: event.currentTarget.value, value, values })}
+  >
+    {#each offered as one (one.key)}<option value={one.key}>{one.words}</option>{/each}
+  </select>
+  {#if own?.takes === 'list'}
+    <input
+      class="field"
+      aria-label="Values of {name}"
+      placeholder="one, two"
+      value={listed}
+      onchange={(event) => onchange({ test, value: null, values: split(event.currentTarget.value) })}
+    />
+  {:else if own && own.takes !== 'nothing'}
+    <ValueInput
+      column={column?.name ?? ''}
+      label="Value of {name}"
+      {value}
+      onchange={(text) => onchange({ test, value: text, values: [] })}
+    />
+  {/if}
+</div>
+
+<style>
+  .test {
+    display: grid;
+    grid-auto-flow: column;
+    grid-auto-columns: minmax(0, 1fr);
+    gap: 5px;
+  }
+</style>

@@ -1,0 +1,61 @@
+import { expect, test } from 'vitest';
+import type { Column } from '../../src/api/client';
+import { choices } from '../../src/domain/choices';
+import { columnsIn, findLines, numberIn, quoted, startingFrom } from '../../src/workOut/palette';
+
+const column = (name: string, kind = 'text') => ({ name, kind, unit: '' }) as unknown as Column;
+const COLUMNS = [
+  column('route'),
+  column('delay', 'whole number'),
+  column('port'),
+  column('port code'),
+  column('departs', 'date and time'),
+];
+const best = (text: string) => findLines(choices().lines, text, COLUMNS)[0];
+
+test.each([
+  ['top five', 'first'],
+  ['percent', 'along'],
+  ['per month', 'period'],
+  ['duplicates', 'repeats'],
+  ['join', 'bring'],
+  ['pivot', 'spread'],
+  ['filter', 'keep'],
+  ['sum by route', 'count'],
+])('“%s” finds its line', (text, kind) => {
+  const found = findLines(choices().lines, text, COLUMNS).map((one) => one.kind.key);
+  expect(found.slice(0, 3)).toContain(kind);
+});
+
+test('a number and columns that are said are in the form already', () => {
+  expect(best('top five by delay')?.values).toMatchObject({
+    rows: 5,
+    by: [{ column: 'delay', down: true }],
+  });
+  expect(numberIn('the first 12 rows')).toBe(12);
+  expect(numberIn('rows')).toBe(null);
+});
+
+test('the longer name is found, in the order of the text', () => {
+  const names = columnsIn('count by port code and route', COLUMNS).map((one) => one.name);
+  expect(names).toContain('port code');
+  expect(names.at(-1)).toBe('route');
+});
+
+test('nothing typed shows every line; nonsense shows none', () => {
+  expect(findLines(choices().lines, '', COLUMNS)).toHaveLength(choices().lines.length);
+  expect(findLines(choices().lines, 'qqzx', COLUMNS)).toEqual([]);
+});
+
+test('every line with a heading begins from a column', () => {
+  for (const kind of choices().lines.filter((one) => one.heading)) {
+    const values = startingFrom(kind, [column('delay', 'whole number')]);
+    expect(JSON.stringify(values), kind.key).toContain('delay');
+  }
+});
+
+test('names are quoted where an expression needs it', () => {
+  expect(quoted('delay')).toBe('delay');
+  expect(quoted('port code')).toBe('"port code"');
+  expect(quoted('a "b"')).toBe('"a ""b"""');
+});

@@ -1,0 +1,1 @@
+"""Work-out lines: what is made of a table after it was taken, as sentences that are SQL underneath."""

@@ -1,0 +1,1 @@
+"""SQL expressions as SQLite reads them: read, checked, and rendered again."""

@@ -1,0 +1,1 @@
+"""The kinds of work-out lines, one a file."""

@@ -1,0 +1,150 @@
+"""Tables that can be looked at, whatever they come from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any, Protocol
+
+import numpy as np
+
+from tin_bucket.core.columns.compressed import Packed
+from tin_bucket.core.table.row_expansion import Ints
+from tin_bucket.core.table.table import Table, TableColumn
+from tin_bucket.store.snapshots import Snapshots
+
+_MANY = 20_000  # Rows from which picking them is left to NumPy.
+
+
+class TableSource(Protocol):
+    """A table that can be looked at."""
+
+    @property
+    def key(self) -> tuple[Any, ...]:
+        """What tells it from other tables."""
+
+    @property
+    def columns(self) -> list[TableColumn]:
+        """Its headings."""
+
+    @property
+    def height(self) -> int:
+        """The number of its rows."""
+
+    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A heading with its values."""
+
+    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Some rows after each other."""
+
+    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
+        """The rows with some numbers."""
+
+    def rows_with(self, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them; ``None`` when all must be looked at."""
+
+
+class KeptTable:
+    """The table of a snapshot."""
+
+    def __init__(self, snapshots: Snapshots, snapshot_id: int) -> None:
+        self._snapshots = snapshots
+        self.snapshot = snapshots.get(snapshot_id)
+        self.key: tuple[Any, ...] = ("snapshot", snapshot_id, self.snapshot.version)
+        self.columns = self.snapshot.columns
+        self.height = self.snapshot.rows
+
+    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A heading with its values."""
+        return self._snapshots.column(self.snapshot.id, name)
+
+    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Some rows after each other."""
+        return self._snapshots.window(self.snapshot.id, start, count)
+
+    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
+        """The rows with some numbers."""
+        return self._snapshots.rows_at(self.snapshot.id, rows)
+
+    def ids(self) -> Ints:
+        """The id of each row: equal rows of all snapshots of a query have one. Shape (rows,)."""
+        return self._snapshots.row_ids(self.snapshot.id)
+
+    def rows_with(self, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them."""
+        return self._snapshots.rows_with(self.snapshot.id, text)
+
+
+class MemoryTable:
+    """A table in memory: that of a preview, or of a sheet."""
+
+    def __init__(
+        self, key: tuple[Any, ...], columns: list[TableColumn], data: Sequence[Sequence[Any]], height: int
+    ) -> None:
+        """
+        Args:
+            data: the values of each column, each of `height`.
+        """
+        self.key = key
+        self.columns = columns
+        self.height = height
+        self._data = data
+
+    @classmethod
+    def of(cls, key: tuple[Any, ...], table: Table) -> MemoryTable:
+        """The table as it is in memory."""
+        return cls(key, table.columns, table.data, table.height)
+
+    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A heading with its values."""
+        for heading, values in zip(self.columns, self._data, strict=True):
+            if heading.name == name:
+                return heading, values
+        return None
+
+    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Some rows after each other."""
+        stop = min(start + count, self.height)
+        if not self._data:
+            return [()] * max(0, stop - start)
+        return list(zip(*(values[start:stop] for values in self._data), strict=True))
+
+    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
+        """The rows with some numbers."""
+        if not self._data:
+            return [()] * len(rows)
+        return list(zip(*(picked(values, rows) for values in self._data), strict=True))
+
+    def rows_with(self, text: str) -> Ints | None:
+        """All rows of a table in memory are looked at."""
+        return None
+
+
+def rows_of(table: TableSource, chunk: int = 4_096) -> Iterator[tuple[Any, ...]]:
+    """Every row of a table in order, read a chunk at a time."""
+    for start in range(0, table.height, chunk):
+        yield from table.window(start, chunk)
+
+
+def picked(values: Sequence[Any], rows: Ints) -> list[Any]:
+    """The values at some rows; of packed ones each stretch is unpacked once. A number below 0 is no row."""
+    if isinstance(values, Packed):
+        if len(rows) > len(values) // 50:
+            values = list(values)
+        else:
+            out: list[Any] = [None] * len(rows)
+            for at in np.argsort(rows, kind="stable").tolist():
+                row = int(rows[at])
+                out[at] = values[row] if row >= 0 else None
+            return out
+    below = bool(len(rows)) and int(rows.min()) < 0
+    if len(rows) > _MANY and len(rows) * 3 > len(values):
+        if not below and set(map(type, values)) == {float}:
+            # Numbers as such lie side by side, which objects do not.
+            return list(np.array(values, dtype=np.float64)[rows].tolist())
+        whole = np.empty(len(values) + 1, dtype=object)
+        whole[: len(values)] = values if isinstance(values, list) else list(values)
+        # The last one is nothing, and a number below 0 is no row.
+        return list(whole[np.maximum(rows, -1)].tolist())
+    if below:
+        return [values[row] if row >= 0 else None for row in rows.tolist()]
+    return list(map(values.__getitem__, rows.tolist()))

@@ -1,0 +1,1 @@
+"""What each kind of step does to a table: a file a kind."""
