@@ -129,11 +129,24 @@ class CallJournal:
             raise asyncio.CancelledError
 
     def flush_soon(self) -> None:
-        """Begin to store what is not stored, because a wait begins."""
-        if self._pending and (self._flushing is None or self._flushing.done()):
-            if self._flushing is not None and self._flushing.exception() is not None:
-                return  # The next flush that is waited for says so.
+        """Begin to store what is not stored, because a wait begins; after the batch that is being stored, if one is."""
+        if not self._pending:
+            return
+        if self._flushing is None:
             self._begin()
+        elif not self._flushing.done():
+            self._flushing.add_done_callback(self._go_on)
+        elif self._stored(self._flushing):
+            self._begin()
+
+    def _go_on(self, flushed: asyncio.Future[None]) -> None:
+        if flushed is self._flushing and self._pending and self._stored(flushed):
+            self._begin()
+
+    @staticmethod
+    def _stored(flushed: asyncio.Future[None]) -> bool:
+        """Whether a batch is stored; where it is not, the next flush that is waited for says so."""
+        return not flushed.cancelled() and flushed.exception() is None
 
 
 async def finished(write: asyncio.Future[None]) -> bool:
