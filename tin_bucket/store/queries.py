@@ -103,6 +103,24 @@ class Queries:
             )
         return _query(row)
 
+    def brief_then(self, query_id: int, moment: str) -> str:
+        """The version of a query's brief that was saved last at or before a moment, as JSON; its first one where the
+        query was made later.
+
+        Args:
+            moment: ISO 8601, in UTC.
+
+        Raises:
+            ProblemError: ``query-unknown``.
+        """
+        with self._database.read() as db:
+            row = db.execute(
+                "SELECT document FROM brief WHERE query_id = ?"
+                " ORDER BY saved <= ? DESC, CASE WHEN saved <= ? THEN -id ELSE id END LIMIT 1",
+                (query_id, moment, moment),
+            ).fetchone()
+        return str(row[0]) if row is not None else self.get(query_id).brief.model_dump_json(by_alias=True)
+
     def find(self, name_or_id: str) -> Query:
         """A query by its name (any case) or its number.
 

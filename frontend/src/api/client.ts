@@ -63,6 +63,7 @@ export type TableRef = {
 export type Start = NonNullable<Brief['start']>;
 export type Chain = Schemas['ChainInfo'];
 export type Line = Brief['work_out'][number];
+export type ReadThen = Schemas['ReadThen'];
 export type Look = Schemas['LookRef'];
 export type WorkOut = Schemas['WorkOutInfo'];
 export type LineDone = Schemas['LineInfo'];

@@ -31,7 +31,7 @@
   let column = $state('');
   /** Which work-out lines are done to both: today's, those of each date, or none. */
   let reading = $state<'today' | 'then' | 'taken'>('today');
-  const worked = $derived(!!detail?.brief.work_out.length && !detail.brief.start);
+  const worked = $derived(!!detail?.brief.work_out.length);
   /** A query that starts from tables: the dates are those of others. */
   const started = $derived(detail?.brief.start ? id : undefined);
   let problem = $state<Problem | null>(null);

@@ -27,7 +27,7 @@
       {#each newest as one (one.id)}<option value={String(one.id)}>{when(one.taken)}</option>{/each}
     </select></label
   >
-  {#if work.at && !work.draft?.start && (work.draft?.work_out.length || work.readThen)}
+  {#if work.at && (work.draft?.work_out.length || work.readThen)}
     <label class="date" title="Which work-out lines are done to this date"
       ><span class="muted">with</span>
       <select

@@ -46,7 +46,9 @@
       ...options,
       ...(how.headings ? {} : { headings: 'false' }),
       ...(seen && shown ? { query_id: String(work.id) } : {}),
-      ...(work.draft?.start ? { starts_from: writeJson(work.draft.start), query_id: String(work.id) } : {}),
+      ...(work.baseTable.starts_from
+        ? { starts_from: writeJson(work.baseTable.starts_from), query_id: String(work.id) }
+        : {}),
       ...(seen && lines.length ? { lines: writeJson(lines) } : {}),
       ...(seen && !work.look.plain ? { view: writeJson(work.look.spec) } : {}),
     };

@@ -11,7 +11,7 @@ import {
   type Problem,
   type Progress,
   type QueryDetail,
-  type Line,
+  type ReadThen,
   type RowFlowStep,
   type Snapshot,
   type TableRef,
@@ -75,8 +75,8 @@ export class QueryStore {
   readonly workOut = new WorkOutStore();
   /** The snapshot in sight, where it is not the newest one. */
   at = $state.raw<Snapshot | null>(null);
-  /** The lines of the brief that it was made with, where it is to be read as it was then. */
-  readThen = $state.raw<Line[] | null>(null);
+  /** The reading of the brief that it was made with, where it is to be read as it was then. */
+  readThen = $state.raw<ReadThen | null>(null);
   /** The headings of another date that is in sight. */
   atColumns = $state.raw<Column[] | null>(null);
 
@@ -104,7 +104,7 @@ export class QueryStore {
       ? {
           snapshot: this.at?.id ?? this.latest?.id ?? null,
           preview: null,
-          starts_from: this.draft.start,
+          starts_from: this.readThen?.start ?? this.draft.start,
           lines: [],
         }
       : this.at
@@ -241,7 +241,7 @@ export class QueryStore {
   followLines(): void {
     void this.workOut.follow(
       { ...this.baseTable, query_id: this.id },
-      this.readThen ?? this.draft?.work_out ?? [],
+      this.readThen?.lines ?? this.draft?.work_out ?? [],
     );
   }
 
@@ -270,7 +270,8 @@ export class QueryStore {
     }
     try {
       const path = { snapshot_id: this.at.id };
-      this.readThen = await ask(api.GET('/api/snapshots/{snapshot_id}/lines', { params: { path } }));
+      const params = { path, query: { query_id: this.id } };
+      this.readThen = await ask(api.GET('/api/snapshots/{snapshot_id}/then', { params }));
     } catch (error) {
       this.fail(error);
     }

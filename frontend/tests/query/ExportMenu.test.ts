@@ -20,6 +20,7 @@ const work = (more: object = {}) =>
     look: { plain: true, where: [], sort: [], spec: { sort: [], where: [] } },
     source: { total: 279 },
     workOut: { table: null },
+    baseTable: { starts_from: null },
     ...more,
   }) as unknown as QueryStore;
 const link = (words: string): string | null => screen.getByText(words).closest('a')!.getAttribute('href');

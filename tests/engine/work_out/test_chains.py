@@ -148,6 +148,34 @@ def test_its_dates_are_those_of_what_it_starts_from_and_compare(workspace, add, 
         assert (line["service"], line["latest"]["rows"], line["snapshots"]) == ("from A", 1, 3)
 
 
+def test_its_dates_are_read_with_its_brief_of_then(workspace, add, serve, refresh):
+    add("A", "/a", keep={"match": ["id"]})
+    add("B", "/b", keep={"match": ["id"]})
+    keep = {"match": ["id"]}
+    query = add("Doubled", start=start("A"), keep=keep)
+    for day, lines, of in ((0, [], "A"), (1, [{"do": "column", "name": "more", "expression": "fare * 2"}], "B")):
+        serve("/a", [{"id": 1, "fare": day}])
+        serve("/b", [{"id": 1, "fare": 100 + day}])
+        brief = load_brief({"name": "Doubled", "start": start(of), "work_out": lines, "keep": keep})
+        # The brief of a date is the one that was saved before the snapshot was taken.
+        workspace.queries.save(query.id, brief, NOON + timedelta(days=day))
+        for name in "AB":
+            refresh(workspace.queries.find(name).id, NOON + timedelta(days=day, hours=1))
+    old, new = (workspace.snapshots.of_query(workspace.queries.find("B").id)[at].id for at in (0, 1))
+    with client_of(workspace) as client:
+        query = {"then": old, "now": new, "query_id": query.id, "show": "all"}
+
+        def compared(reading):
+            rows = client.get("/api/compare/rows", params={**query, "reading": reading}).json()["rows"]
+            return [(row["then"], row["now"]) for row in rows]
+
+        assert compared("today") == [([1, 100, 200], [1, 101, 202])]
+        assert compared("taken") == [([1, 100], [1, 101])]
+        assert compared("then") == [([1, 0, None], [1, 101, 202])]
+        asked = client.get(f"/api/snapshots/{old}/then", params={"query_id": query["query_id"]}).json()
+        assert (asked["lines"], asked["start"]["tables"][0]["query"]) == ([], "A")
+
+
 def test_a_sheet_is_what_a_query_starts_from(workspace, add, refresh):
     from tin_bucket.core.interchange.spreadsheet import SheetSettings
 

@@ -12,7 +12,7 @@ import numpy as np
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison, compare, difference
 from tin_bucket.core.document.made_with import other_values
-from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
@@ -87,7 +87,7 @@ class Comparisons:
             then, now = self._workspace.snapshots.get(then_id), self._workspace.snapshots.get(now_id)
             start = self._workspace.queries.get(query_id) if query_id is not None else None
             if start is not None and start.brief.start is not None:
-                old, new = self._started(start, then), self._started(start, now)
+                old, new = self._started(start, then, reading), self._started(start, now, reading)
                 return old, new, self._of_tables(old, new)
             if then.query_id != now.query_id:
                 self._workspace.snapshots.compare(then_id, now_id)  # Says that they are apart.
@@ -106,18 +106,26 @@ class Comparisons:
             (old.table.key, new.table.key, *match), lambda: compare_tables(old.table, new.table, match)
         )
 
-    def _started(self, query: Query, snapshot: Snapshot) -> Side:
+    def _started(self, query: Query, snapshot: Snapshot, reading: Reading) -> Side:
         """The table of a query that starts from tables, as of the date of a snapshot."""
-        at = TableAt(snapshot.id, lines=query.brief.work_out, query_id=query.id, start=query.brief.start)
-        return Side(snapshot, self._tables.source(at), match_of(query.brief.keep.match, self._tables.worked(at)[1]))
+        brief = brief_then(self._workspace, snapshot, query) if reading == "then" else query.brief
+        lines = [] if reading == "taken" else brief.work_out
+        at = TableAt(snapshot.id, lines=lines, query_id=query.id, start=brief.start or query.brief.start)
+        return self._worked(snapshot, at, brief.keep.match)
 
     def _side(self, snapshot: Snapshot, reading: Reading) -> Side:
         """A snapshot's table as it is read."""
-        at = TableAt(snapshot.id, lines=lines_for(self._workspace, snapshot, reading))
-        if all(line.off for line in at.lines):
-            return Side(snapshot, self._tables.source(at), snapshot.match)
+        lines: Sequence[LineModel] = []
+        if reading != "taken":
+            query = self._workspace.queries.get(snapshot.query_id)
+            lines = (brief_then(self._workspace, snapshot, query) if reading == "then" else query.brief).work_out
+        return self._worked(snapshot, TableAt(snapshot.id, lines=lines), snapshot.match)
+
+    def _worked(self, snapshot: Snapshot, at: TableAt, match: list[str]) -> Side:
         table = self._tables.source(at)
-        return Side(snapshot, table, match_of(snapshot.match, self._tables.worked(at)[1]))
+        if all(line.off for line in at.lines):
+            return Side(snapshot, table, match)
+        return Side(snapshot, table, match_of(match, self._tables.worked(at)[1]))
 
     def window(
         self,
@@ -164,17 +172,16 @@ class Comparisons:
         return [(name, old.get(name), new.get(name)) for name in other_values(parameters, old, new)]
 
 
-def lines_for(workspace: Workspace, snapshot: Snapshot, reading: Reading) -> list[LineModel]:
-    """The work-out lines that are done to a snapshot's table.
+def brief_then(workspace: Workspace, snapshot: Snapshot, query: Query) -> Brief:
+    """The brief that a query had at a date: that which the snapshot was made with. A query that starts from tables has
+    no snapshots of its own; its brief is the one that was saved last before the date, or its first.
 
     Raises:
-        ProblemError: ``brief-unreadable`` or ``brief-newer``, of the brief that it was made with.
+        ProblemError: ``brief-unreadable`` or ``brief-newer``.
     """
-    if reading == "taken":
-        return []
-    if reading == "today":
-        return workspace.queries.get(snapshot.query_id).brief.work_out
-    return load_brief(json.loads(snapshot.brief or workspace.runs.brief_of(snapshot.run_id))).work_out
+    if query.brief.start is not None:
+        return load_brief(json.loads(workspace.queries.brief_then(query.id, snapshot.taken)))
+    return load_brief(json.loads(snapshot.brief or workspace.runs.brief_of(snapshot.run_id)))
 
 
 def match_of(match: list[str], done: Sequence[LineDone]) -> list[str]:

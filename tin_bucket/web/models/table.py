@@ -182,6 +182,13 @@ class LookRef(BaseModel):
     row: int = Field(default=0, ge=0, description="for “behind”: the row of the table after the line")
 
 
+class ReadThen(BaseModel):
+    """How a table was read at its date."""
+
+    lines: list[WorkOutLine]
+    start: StartTables | None
+
+
 class TableRef(BaseModel):
     """A table: that of a snapshot, or of a preview, with work-out lines done to it."""
 

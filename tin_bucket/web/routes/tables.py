@@ -19,7 +19,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
 from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.core.work_out.registry import WorkOutLine
-from tin_bucket.engine.tables.comparisons import lines_for
+from tin_bucket.engine.tables.comparisons import brief_then
 from tin_bucket.engine.tables.formulas import formula_cells
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
 from tin_bucket.engine.tables.worked_provenance import Origin, origin_of
@@ -40,6 +40,7 @@ from tin_bucket.web.models.table import (
     FromInfo,
     InputInfo,
     ProfileInfo,
+    ReadThen,
     RowsIn,
     RowsOut,
     RowWindow,
@@ -207,10 +208,13 @@ def columns(here: Here, snapshot_id: int) -> list[ColumnInfo]:
     return [column_info(column) for column in here.workspace.snapshots.get(snapshot_id).columns]
 
 
-@_snapshot.get("/lines")
-def lines_then(here: Here, snapshot_id: int) -> list[WorkOutLine]:
-    """The work-out lines of the brief that a snapshot was made with."""
-    return lines_for(here.workspace, here.workspace.snapshots.get(snapshot_id), "then")
+@_snapshot.get("/then")
+def read_then(here: Here, snapshot_id: int, query_id: int | None = None) -> ReadThen:
+    """How the brief that a snapshot was made with reads it; of a query that starts from tables, its brief of that
+    date."""
+    snapshot = here.workspace.snapshots.get(snapshot_id)
+    brief = brief_then(here.workspace, snapshot, here.workspace.queries.get(query_id or snapshot.query_id))
+    return ReadThen(lines=brief.work_out, start=brief.start)
 
 
 @_snapshot.get("/rows", response_model=RowWindow)

@@ -4,6 +4,7 @@
   import { choices } from '../../domain/choices';
   import { isNumeric, isTemporal } from '../../domain/kinds';
   import ValueInput from './ValueInput.svelte';
+  import ValuesInput from './ValuesInput.svelte';
 
   interface Change {
     test: string;
@@ -32,8 +33,6 @@
           : one.takes !== 'order' || isNumeric(column) || isTemporal(column) || column.kind === 'text'),
     ),
   );
-  const listed = $derived(values.map((one) => String(one ?? '')).join(', '));
-  const split = (text: string): string[] => text.split(',').map((one) => one.trim()).filter(Boolean); // prettier-ignore
 </script>
 
 <div class="test">
@@ -46,12 +45,11 @@
     {#each offered as one (one.key)}<option value={one.key}>{one.words}</option>{/each}
   </select>
   {#if own?.takes === 'list'}
-    <input
-      class="field"
-      aria-label="Values of {name}"
-      placeholder="one, two"
-      value={listed}
-      onchange={(event) => onchange({ test, value: null, values: split(event.currentTarget.value) })}
+    <ValuesInput
+      column={column?.name ?? ''}
+      label="Values of {name}"
+      {values}
+      onchange={(next) => onchange({ test, value: null, values: next })}
     />
   {:else if own && own.takes !== 'nothing'}
     <ValueInput

@@ -9,14 +9,27 @@
     value: unknown;
     label: string;
     placeholder?: string;
+    /** The values that the column has, once somebody is here to choose. */
+    known?: string[];
     onchange: (text: string) => void;
     onpaste?: (event: ClipboardEvent) => void;
+    onkeydown?: (event: KeyboardEvent) => void;
+    onblur?: () => void;
   }
-  let { column, value, label, placeholder, onchange, onpaste }: Props = $props();
+  let {
+    column,
+    value,
+    label,
+    placeholder,
+    known = $bindable([]),
+    onchange,
+    onpaste,
+    onkeydown,
+    onblur,
+  }: Props = $props();
   const MOST = 50;
   const own = $props.id();
   const table = getContext<(() => TableRef | null) | undefined>(LINE_TABLE);
-  let known = $state.raw<string[]>([]);
   let asked = '';
 
   /** Ask for the values of the column, the most frequent first; where they cannot be told, none are offered. */
@@ -46,6 +59,8 @@
   onfocus={offer}
   oninput={(event) => onchange(event.currentTarget.value)}
   {onpaste}
+  {onkeydown}
+  {onblur}
 />
 <datalist id={own}>
   {#each known as one (one)}<option value={one}></option>{/each}

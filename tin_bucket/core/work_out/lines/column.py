@@ -7,7 +7,6 @@ from typing import Literal
 from pydantic import Field
 
 from tin_bucket.core.choice import FormField
-from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.work_out.expression.compile import compile_expression
 from tin_bucket.core.work_out.line import Chip, LineKind, LineModel, NewName, Word
 from tin_bucket.core.work_out.shape import Shape
@@ -20,7 +19,6 @@ class ComputedColumn(LineModel):
     do: Literal["column"] = "column"
     name: NewName
     expression: str = Field(min_length=1, max_length=20_000, description="an SQL expression as SQLite reads it")
-    kind: Kind | None = Field(default=None, description="what its values are; by the values when absent")
     unit: str = Field(default="", max_length=100)
 
     def words(self) -> list[Word]:
@@ -30,18 +28,17 @@ class ComputedColumn(LineModel):
     def plan(self, shape: Shape) -> Step:
         """One column."""
         shape.check_new(self.name)
-        return Columns([made_of(self.name, self.expression, shape, self.kind, self.unit)])
+        return Columns([made_of(self.name, self.expression, shape, self.unit)])
 
 
-def made_of(name: str, expression: str, shape: Shape, kind: str | None = None, unit: str = "") -> Made:
+def made_of(name: str, expression: str, shape: Shape, unit: str = "") -> Made:
     """A column that an expression makes.
 
     Raises:
         ExpressionError: with the place of the mistake.
     """
     made = compile_expression(expression, shape)
-    kind = kind or ("yes/no" if made.logic else None)
-    return Made(name, made.sql, kind, unit, made.numbers, made.divides, made.chooses)
+    return Made(name, made.sql, "yes/no" if made.logic else None, unit, made.numbers, made.divides, made.chooses)
 
 
 LINE = LineKind(

@@ -1,0 +1,101 @@
+<!-- Several values of a column: each is taken with Enter or a comma; what is being typed counts as well. -->
+<script lang="ts">
+  import X from '@lucide/svelte/icons/x';
+  import { pastedValues, takeIn, whole } from '../valueList';
+  import ValueInput from './ValueInput.svelte';
+
+  interface Props {
+    column: string;
+    values: unknown[];
+    label: string;
+    onchange: (values: unknown[]) => void;
+  }
+  let { column, values, label, onchange }: Props = $props();
+  let known = $state.raw<string[]>([]);
+  let typing = $state('');
+  const own = $derived(whole(typing) ? values.slice(0, -1) : values);
+
+  function give(taken: unknown[], rest: string): void {
+    typing = rest;
+    const last = whole(rest);
+    onchange(last ? [...taken, last] : taken);
+  }
+
+  function typed(text: string): void {
+    const found = takeIn(text, known);
+    give([...own, ...found.values], found.rest);
+  }
+
+  function pressed(event: KeyboardEvent): void {
+    if (event.key === 'Enter' && whole(typing)) {
+      event.preventDefault();
+      give([...own, whole(typing)], '');
+    } else if (event.key === 'Backspace' && !typing && own.length) give(own.slice(0, -1), '');
+  }
+
+  function pasted(event: ClipboardEvent): void {
+    const cells = pastedValues(event.clipboardData?.getData('text') ?? '');
+    if (!cells) return;
+    event.preventDefault();
+    give([...own, ...cells], typing);
+  }
+</script>
+
+<div class="values">
+  {#each own as one, at (at)}
+    <button
+      type="button"
+      class="one"
+      title="Take {String(one ?? '')} out"
+      onclick={() =>
+        give(
+          own.filter((_, index) => index !== at),
+          typing,
+        )}><span>{String(one ?? '')}</span><X size={12} /></button
+    >
+  {/each}
+  <ValueInput
+    {column}
+    {label}
+    placeholder={own.length ? 'one more' : 'one, two'}
+    value={typing}
+    bind:known
+    onchange={typed}
+    onkeydown={pressed}
+    onblur={() => whole(typing) && give([...own, whole(typing)], '')}
+    onpaste={pasted}
+  />
+</div>
+
+<style>
+  .values {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px;
+    max-height: 118px;
+    overflow: auto;
+  }
+  .values :global(.field) {
+    flex: 1 1 84px;
+    min-width: 84px;
+  }
+  .one {
+    display: inline-flex;
+    align-items: center;
+    gap: 4px;
+    max-width: 100%;
+    height: 27px;
+    padding: 0 7px;
+    border: 1px solid var(--damson-edge);
+    border-radius: 6px;
+    background: var(--damson-wash);
+    color: var(--damson);
+    font-size: 13px;
+    cursor: pointer;
+  }
+  .one span {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+</style>
