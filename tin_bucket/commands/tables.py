@@ -231,6 +231,11 @@ def export(
     workspace = Workspace(home or default_home())
     found = workspace.queries.find(query)
     kept = [one for one in WorkOut(workspace).timeline(found) if day is None or one.taken[:10] <= day]
+    if not kept and day is None and found.brief.start is not None:
+        # A table without a date, such as one that starts from a sheet.
+        target.write(workspace, found, None)
+        workspace.close()
+        return
     if not kept:
         raise fail(
             "snapshot-unknown",

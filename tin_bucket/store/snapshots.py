@@ -223,6 +223,12 @@ class Snapshots:
             ).fetchone()
         return None if row is None else read_snapshot(row)
 
+    def newest_moment(self) -> str | None:
+        """When the newest snapshot of all queries was taken, ISO 8601; nothing without one."""
+        with self._database.read() as db:
+            found: str | None = db.execute("SELECT max(taken) FROM snapshot").fetchone()[0]
+        return found
+
     def window(self, snapshot_id: int, start: int, count: int) -> list[tuple[Any, ...]]:
         """Rows `start` to `start + count` of a snapshot, in the order of its columns."""
         with self._database.read_together() as db:

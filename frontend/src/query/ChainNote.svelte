@@ -22,20 +22,19 @@
     return '';
   }
   const every = (list: Chain[]): Chain[] => list.flatMap((one) => [one, ...every(one.of)]);
-  const wrong = $derived(every(chain).filter(lacks));
-  const warning = $derived(
-    wrong.length === 1
-      ? `, ${wrong[0]?.name} ${lacks(wrong[0] as Chain)}`
-      : wrong.length
-        ? `, ${wrong.length} old or incomplete`
-        : '',
-  );
+  /** What is old or incomplete behind the tables that are named. */
+  const behind = $derived(every(chain).filter((one) => lacks(one) && !chain.includes(one)));
+  const told = (one: Chain): string => `${one.name} (${lacks(one)})`;
 </script>
 
 {#if chain.length}
   <span
     >· from <Popover label="What this table is made of" look="plainly" width={360}>
-      {#snippet trigger()}{chain.map((one) => one.name).join(', ')}{#if warning}<b class="straw">{warning}</b
+      {#snippet trigger()}{#each chain as one, at (one.name)}{at ? ', ' : ''}{#if lacks(one)}<b class="straw"
+              >{told(one)}</b
+            >{:else}{one.name}{/if}{/each}{#if behind[0]}, <b class="straw"
+            >behind {chain.length > 1 ? 'them' : 'it'}
+            {behind.length > 1 ? `${behind.length} that are old or incomplete` : told(behind[0])}</b
           >{/if}{/snippet}
       {#snippet children()}
         {@render tree(chain, 0)}

@@ -10,7 +10,8 @@
   import Popover from '../ui/Popover.svelte';
 
   interface Props {
-    snapshot: Snapshot;
+    /** Nothing for a table without a date, such as one that starts from a sheet. */
+    snapshot: Snapshot | null;
     work: QueryStore;
   }
   let { snapshot, work }: Props = $props();
@@ -40,8 +41,13 @@
   );
 
   function address(ending: string, options: Record<string, string>): string {
+    const dated = work.at ?? snapshot;
     const base =
-      seen && shown ? `/api/previews/${shown.id}/table` : `/api/snapshots/${(work.at ?? snapshot).id}/table`;
+      seen && shown
+        ? `/api/previews/${shown.id}/table`
+        : dated
+          ? `/api/snapshots/${dated.id}/table`
+          : `/api/queries/${work.id}/table`;
     const query = {
       ...options,
       ...(how.headings ? {} : { headings: 'false' }),
@@ -60,14 +66,15 @@
 
   /** The files can be had at once; what stands in them is said as soon as it is known. */
   async function look(): Promise<void> {
-    const id = snapshot.id;
     found = null;
     whole = false;
+    if (!snapshot) return;
+    const { id } = snapshot;
     try {
       const told = await ask(
         api.GET('/api/snapshots/{snapshot_id}/formulas', { params: { path: { snapshot_id: id } } }),
       );
-      if (id === snapshot.id) found = told;
+      if (id === snapshot?.id) found = told;
     } catch {
       // The export itself says what is wrong.
     }
@@ -99,11 +106,10 @@
             ><input type="radio" name="what" checked={!whole} onchange={() => (whole = false)} /> As seen: {seenWords}</label
           >
           <label class="block"
-            ><input type="radio" name="what" checked={whole} onchange={() => (whole = true)} /> The whole
-            snapshot of {when(snapshot.taken)}{lines.length ? ', before any line' : ''}: {counted(
-              snapshot.rows,
-              'row',
-            )}</label
+            ><input type="radio" name="what" checked={whole} onchange={() => (whole = true)} />
+            {#if snapshot}The whole snapshot of {when(snapshot.taken)}{lines.length
+                ? ', before any line'
+                : ''}: {counted(snapshot.rows, 'row')}{:else}All rows that it starts from, before any line{/if}</label
           >
         </fieldset>
       {/if}
@@ -162,12 +168,12 @@
           </label>
         </div>
       {/if}
-      <p class="muted text-[12.5px]">
-        The snapshot of {when(snapshot.taken)},
-        <strong>{stateWords(snapshot.state, snapshot.evidence)}</strong>.{snapshot.state === 'complete'
-          ? ''
-          : ' The file’s name says so.'}
-      </p>
+      {#if snapshot}<p class="muted text-[12.5px]">
+          The snapshot of {when(snapshot.taken)},
+          <strong>{stateWords(snapshot.state, snapshot.evidence)}</strong>.{snapshot.state === 'complete'
+            ? ''
+            : ' The file’s name says so.'}
+        </p>{/if}
     </div>
   {/snippet}
 </Popover>

@@ -149,7 +149,7 @@
       </p>
     </div>
     <DraftBar {work} />
-    {#if latest}
+    {#if latest || (draft.start && work.workOut.done)}
       <ExportMenu snapshot={latest} {work} />
     {/if}
     {#if detail.snapshots.length > 1}

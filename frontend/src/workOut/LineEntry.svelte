@@ -211,6 +211,9 @@
     line-height: 17px;
     color: var(--muted);
   }
+  .notes button {
+    text-align: left;
+  }
   .notes button.plain {
     font-size: inherit;
   }

@@ -1,8 +1,10 @@
 <!-- The form of a work-out line, drawn as the server's registry describes it. The table shows at once what it does. -->
 <script lang="ts">
   import { onDestroy, onMount, setContext } from 'svelte';
-  import type { Column, Line } from '../api/client';
+  import type { Column, Kind, Line } from '../api/client';
   import { choices, type FieldInfo, type Values } from '../domain/choices';
+  import { readsWith } from '../domain/kinds';
+  import DatePatterns from '../ui/DatePatterns.svelte';
   import { dropTyped, markTyped } from '../ui/typed.svelte';
   import BringField from './fields/BringField.svelte';
   import CasesField from './fields/CasesField.svelte';
@@ -38,6 +40,9 @@
   let { store, editing, columns, keep, ondone }: Props = $props();
   setContext(LINE_TABLE, () => store.tableBefore(editing.index));
   let form = $state<HTMLFormElement>();
+  /** What a field has to choose from. */
+  const LISTS: Record<string, string> = { zone: 'zones-of-lines', dates: 'dates-of-lines' };
+  const READ_WITH = ['comma', 'dates', 'zone'];
   const values = $derived(editing.values);
   const done = $derived(store.done?.lines[editing.index] ?? null);
   const fields = $derived(editing.kind.fields.filter(matters));
@@ -119,6 +124,9 @@
       if (field.name === 'any') return ((values.where as unknown[] | null) ?? []).length > 1;
       return !values.expression;
     }
+    // What a value is read with depends on what it becomes.
+    if (key === 'read' && READ_WITH.includes(field.name))
+      return readsWith({ kind: String(values.kind) as Kind }, field.name);
     if (key === 'below' && field.name === 'own') return !!values.whose;
     return true;
   }
@@ -304,9 +312,9 @@
             {:else}
               <input
                 class="field"
-                class:mono={field.kind === 'code'}
+                class:mono={field.kind === 'code' || field.kind === 'dates'}
                 name={field.name}
-                list={field.kind === 'zone' ? 'zones-of-lines' : undefined}
+                list={LISTS[field.kind]}
                 placeholder={field.placeholder}
                 value={text(field.name)}
                 oninput={(event) => set(field.name, event.currentTarget.value)}
@@ -322,6 +330,7 @@
       {#each ['UTC', ...Intl.supportedValuesOf('timeZone')] as one (one)}<option value={one}></option>{/each}
     </datalist>
   {/if}
+  {#if fields.some((field) => field.kind === 'dates')}<DatePatterns id={LISTS.dates ?? ''} />{/if}
   {#if lacks.length}
     <p class="notes">Still to be filled in: {lacks.join(', ')}.</p>
   {:else if done?.state === 'failed' && done.problem}

@@ -53,6 +53,10 @@ SENTENCES = [
     ({"do": "repeats", "by": ["id"]}, "drop repeats by id, keep the first"),
     ({"do": "bands", "name": "b", "column": "delay", "bounds": [0, 10]}, "b is the class of delay, bounds at 0, 10"),
     ({"do": "units", "column": "delay", "unit": "hour"}, "delay to hour"),
+    (
+        {"do": "read", "column": "id", "kind": "decimal", "comma": True, "dates": "%d.%m.%Y", "empty": ["-", "n/a"]},
+        "read id as decimal with a decimal comma, blank where “-” or “n/a”",
+    ),
     ({"do": "zone", "column": "departs", "zone": "Asia/Tokyo"}, "departs in the time of Asia/Tokyo"),
     (
         {"do": "spread", "names": "id", "figure": {"of": "sum", "column": "delay"}, "by": ["departs"]},
@@ -135,6 +139,9 @@ def test_what_does_not_fit_the_table_is_said(document, kind, words):
         {"do": "keep"},
         {"do": "fill", "column": "id"},
         {"do": "zone", "column": "departs", "zone": "Mars/Olympus"},
+        {"do": "read", "column": "id", "kind": "date", "zone": "Mars/Olympus"},
+        {"do": "read", "column": "id", "kind": "date", "dates": "day.month"},
+        {"do": "read", "column": "id", "kind": "json"},
         {"do": "bring", "table": {}, "match": [{"theirs": "a", "ours": "b"}]},
         {"do": "fold", "columns": ["a"], "name": "x", "value": "x"},
     ],

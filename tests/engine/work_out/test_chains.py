@@ -9,15 +9,20 @@ import pytest
 from tests.conftest import NOON
 from tests.waiting import LeapingClock
 from tests.web.conftest import client_of
+from tin_bucket.commands.target import Target
+from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.references import queries_named
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.bundle import bundle_text
+from tin_bucket.core.interchange.spreadsheet import SheetSettings
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.work_out.made_of import made_of
 from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.engine.workspace.transfer import export_bundle, import_bundle
+from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.store.workspace import Workspace
 
 TOP = {"do": "first", "rows": 2, "by": [{"column": "fare", "down": True}]}
@@ -176,14 +181,66 @@ def test_its_dates_are_read_with_its_brief_of_then(workspace, add, serve, refres
         assert (asked["lines"], asked["start"]["tables"][0]["query"]) == ([], "A")
 
 
-def test_a_sheet_is_what_a_query_starts_from(workspace, add, refresh):
-    from tin_bucket.core.interchange.spreadsheet import SheetSettings
+def test_its_rows_match_as_those_of_what_it_starts_from(workspace, add, serve, refresh):
+    for name, path in (("A", "/a"), ("B", "/b")):
+        add(name, path, keep={"match": ["id"]}, work_out=[{"do": "column", "name": "twice", "expression": "fare * 2"}])
+    both = add("Both", start=start("A", "B", whose="of"))
+    one = add("One", start=start("A"), work_out=[{"do": "first", "rows": 1, "by": [{"column": "fare"}]}])
+    count = add("Count", start=start("Both"), work_out=[{"do": "count", "by": [{"column": "of"}]}])
+    further = add("Further", start=start("One"))
+    blind = add("Blind", start=start("A", "B"))
+    for day in (0, 1):
+        serve("/a", [{"id": 1, "fare": 5 + day}, {"id": 2, "fare": 10}])
+        serve("/b", [{"id": 1, "fare": 7}])
+        for name in "AB":
+            refresh(workspace.queries.find(name).id, NOON + timedelta(days=day))
+    with client_of(workspace) as client:
 
+        def compared(query):
+            dates = client.get(f"/api/queries/{query.id}").json()["snapshots"]
+            asked = {"then": dates[0]["id"], "now": dates[-1]["id"], "query_id": query.id}
+            found = client.get("/api/compare", params=asked).json()
+            return found["match"], found["counts"]["changed"]
+
+        assert compared(both) == (["id", "of"], 1)
+        assert compared(one) == compared(further) == (["id"], 1)
+        assert compared(count) == (["of"], 0)
+        assert compared(blind) == ([], 0)
+
+
+def test_a_sheet_is_what_a_query_starts_from(workspace, add, refresh):
     workspace.sheets.save("Codes", "c.csv", SheetSettings(), ["code"], 2, b"code\n007\n015\n", NOON)
     query = add("Own", start={"tables": [{"sheet": "Codes"}], "whose": "of"})
     assert refresh(query.id).state == "complete"
     assert table(workspace, "Own") == (["code", "of"], [("007", "Codes"), ("015", "Codes")])
     assert workspace.sheets.used_by("Codes") == ["Own"]
+
+
+def test_a_table_of_a_sheet_has_no_date_and_is_exported_and_worked_out_once(workspace, add, serve, refresh, tmp_path):
+    workspace.sheets.save("Codes", "c.csv", SheetSettings(), ["code"], 2, b"code\n007\n015\n", NOON)
+    serve("/fares", [{"code": "007", "fare": 5}])
+    fares = add("Fares", "/fares")
+    refresh(fares.id, NOON + timedelta(days=400_000))  # Later than this machine's clock.
+    bring = {"do": "bring", "table": {"query": "Fares"}, "match": [{"theirs": "code", "ours": "code"}],
+             "columns": [{"column": "fare"}]}  # fmt: skip
+    query = add("Dear", start={"tables": [{"sheet": "Codes"}]}, work_out=[bring])
+    assert [row[:2] for row in table(workspace, "Dear")[1]] == [("007", 5), ("015", Miss("none", "no match"))]
+    with client_of(workspace) as client:
+        lines = client.get(f"/api/queries/{query.id}").json()["brief"]["work_out"]
+        told = client.get(f"/api/queries/{query.id}/table.csv", params={"lines": json.dumps(lines)})
+        assert told.text.split() == ["code,fare", "007,5", "015,"]
+        plain = client.get(f"/api/queries/{query.id}/table.csv")
+        assert plain.text.split() == ["code", "007", "015"]
+        refused = client.get(f"/api/queries/{add('Unasked', '/fares').id}/table.csv").json()
+        assert refused["what"] == "“Unasked” has no table yet."
+    out = tmp_path / "dear.csv"
+    Target.of(out, ExportOptions()).write(workspace, query, None)
+    assert out.read_text(encoding="utf-8").split() == ["code,fare", "007,5", "015,"]
+    clock = SetClock(NOON)
+    work = WorkOut(workspace, clock)
+    first = work.undated()
+    clock.set(NOON + timedelta(minutes=1))
+    assert work.undated() == first
 
 
 def test_the_top_of_one_table_is_asked_for_in_another_in_one_refresh(workspace, awkward, add, serve, refresh):

@@ -5,6 +5,7 @@ from collections import Counter
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
+import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -393,3 +394,28 @@ def test_a_text_split_by_lengths_has_parts_of_these_lengths(data, length):
     for (text, *_), row in zip(data, Bench().rows(made(data), line), strict=True):
         wanted = (None, None) if is_blank(text) else (text[:length], text[length : length + 2])
         assert tuple(row[2:4]) == tuple(one or None for one in wanted)
+
+
+@LAWS
+@given(st.lists(st.none() | st.floats(-1e6, 1e6).map(lambda one: round(one, 3)) | st.sampled_from(["", "n/a", "soon"]),
+                min_size=1, max_size=25), st.booleans())  # fmt: skip
+def test_numbers_written_as_texts_are_the_numbers_again(data, comma):
+    texts = [f"{one:,.3f}" if isinstance(one, float) else one for one in data]
+    if comma:
+        texts = [one and one.translate(str.maketrans(",.", ".,")) for one in texts]
+    line = {"do": "read", "column": "n", "kind": "decimal", "comma": comma, "empty": ["n/a"]}
+    stage = Bench().do(table(n=texts), line)[0].stage
+    assert [row[0] for row in stage.window(0, stage.height)] == [
+        one if isinstance(one, float) else None for one in data
+    ]
+    assert stage.looks.get("odd", np.zeros(0)).tolist() == [at for at, one in enumerate(data) if one == "soon"]
+
+
+@LAWS
+@given(st.lists(st.dates(datetime(1990, 1, 1).date(), datetime(2040, 1, 1).date()), min_size=1, max_size=25))
+def test_days_written_in_another_way_are_the_days_again(data):
+    own = table(day=[f"{one:%d.%m.%Y}" for one in data])
+    line = {"do": "read", "column": "day", "kind": "date", "dates": "%d.%m.%Y"}
+    stage = Bench().do(own, line)[0].stage
+    assert [row[0] for row in stage.window(0, stage.height)] == [one.isoformat() for one in data]
+    assert stage.columns[0].kind == "date"

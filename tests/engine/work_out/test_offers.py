@@ -32,6 +32,36 @@ def test_texts_that_mean_nothing_are_left_blank(bench):
     assert [row[0] for row in bench.rows(table(**own), offer.line)][:5] == ["MV Tystie", None, "MV Maalie", None, None]
 
 
+def test_numbers_that_are_texts_are_read_as_numbers(bench):
+    own = {"fare": ["30.39", "n/a", "1,204.10", *[f"{at}.50" for at in range(10, 20)]], "code": ["007"] * 13}
+    (offer,) = (one for one in offered(**own) if one.line["do"] == "read")
+    assert (offer.column, offer.label) == ("fare", "read as decimal")
+    assert offer.evidence == "numbers written as text, such as “30.39”; “n/a” where there is none"
+    assert [row[0] for row in bench.rows(table(**own), offer.line)][:4] == [30.39, None, 1204.1, 10.5]
+
+
+def test_a_day_and_a_month_that_could_be_swapped_are_offered_both_ways(bench):
+    own = {"day": [f"0{day}/0{month}/2026" for day in (1, 2, 3) for month in (4, 5, 6)]}
+    found = [one for one in offered(**own) if one.line["do"] == "read"]
+    assert [one.line["dates"] for one in found] == ["%d/%m/%Y", "%m/%d/%Y"]
+    assert "could be swapped" in found[0].evidence
+    assert [bench.rows(table(**own), one.line)[0] for one in found] == [("2026-04-01",), ("2026-01-04",)]
+
+
+def test_what_a_line_cannot_read_as_a_number_leads_to_the_one_that_reads_it(bench):
+    (done,) = bench.do(table(fare=["30.39", "9.84"]), {"do": "column", "name": "x", "expression": "fare * 2"})
+    assert done.stage.notes[0].text == (
+        "2 not worked out: text where a number is wanted, such as “30.39”; the line “texts read as numbers or dates”"
+        " makes numbers of them"
+    )
+    rows = bench.rows(
+        table(fare=["30.39", "9.84"]),
+        {"do": "read", "column": "fare", "kind": "decimal"},
+        {"do": "column", "name": "x", "expression": "fare * 2"},
+    )
+    assert rows == [(30.39, 60.78), (9.84, 19.68)]
+
+
 def test_rows_that_are_the_same_are_dropped(bench):
     own = {"id": ["S1", "S2", "S1"], "delay": [1, 2, 1]}
     offer = offered(**own)[0]

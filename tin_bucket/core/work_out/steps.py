@@ -23,6 +23,7 @@ class Made:
         divides: whether an empty value may be a division by zero.
         chooses: whether an empty value may be meant.
         fails: what an empty value means where the columns that it reads have values; empty when that is nothing odd.
+        nothing: texts that stand for no value, and are blank on purpose.
     """
 
     name: str
@@ -33,6 +34,7 @@ class Made:
     divides: bool = False
     chooses: bool = False
     fails: str = ""
+    nothing: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)

@@ -75,7 +75,7 @@ class Tables:
 
     def __init__(self, workspace: Workspace, previews: Previews, clock: Clock) -> None:
         self._snapshots = workspace.snapshots
-        self.work_out = WorkOut(workspace)
+        self.work_out = WorkOut(workspace, clock)
         self._previews = previews
         self._clock = clock
         self._views: LockedCache[Any, Ints] = LockedCache(_KEPT_VIEWS)
@@ -143,7 +143,7 @@ class Tables:
             ProblemError: ``snapshot-unknown``, ``preview-gone``.
         """
         if at.start is not None:
-            taken = self._snapshots.get(at.snapshot).taken if at.snapshot is not None else self._clock.now().isoformat()
+            taken = self._snapshots.get(at.snapshot).taken if at.snapshot is not None else self.work_out.undated()
             stack = () if at.query_id is None else (at.query_id,)
             return self.work_out.start(at.start, taken, stack), taken, at.query_id
         if at.preview is None:

@@ -17,9 +17,8 @@ from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.work_out.line import LineModel
-from tin_bucket.core.work_out.steps import Below, Fold, Groups, Unfold
+from tin_bucket.engine.work_out.match import match_of, match_of_start
 from tin_bucket.engine.work_out.source import KeptTable, TableSource, rows_of
-from tin_bucket.engine.work_out.work import LineDone
 from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
@@ -110,8 +109,13 @@ class Comparisons:
         """The table of a query that starts from tables, as of the date of a snapshot."""
         brief = brief_then(self._workspace, snapshot, query) if reading == "then" else query.brief
         lines = [] if reading == "taken" else brief.work_out
-        at = TableAt(snapshot.id, lines=lines, query_id=query.id, start=brief.start or query.brief.start)
-        return self._worked(snapshot, at, brief.keep.match)
+        start = brief.start or query.brief.start
+        at = TableAt(snapshot.id, lines=lines, query_id=query.id, start=start)
+        match = brief.keep.match
+        if not match and start is not None:
+            self._tables.source(at)  # What is made of itself is refused here.
+            match = match_of_start(self._workspace, self._tables.work_out, start, snapshot.taken)
+        return self._worked(snapshot, at, match)
 
     def _side(self, snapshot: Snapshot, reading: Reading) -> Side:
         """A snapshot's table as it is read."""
@@ -182,21 +186,6 @@ def brief_then(workspace: Workspace, snapshot: Snapshot, query: Query) -> Brief:
     if query.brief.start is not None:
         return load_brief(json.loads(workspace.queries.brief_then(query.id, snapshot.taken)))
     return load_brief(json.loads(snapshot.brief or workspace.runs.brief_of(snapshot.run_id)))
-
-
-def match_of(match: list[str], done: Sequence[LineDone]) -> list[str]:
-    """The columns whose values say which row is which, behind some lines; none where no column does."""
-    own = list(match)
-    for one in done:
-        step = one.step
-        if isinstance(step, Groups):
-            own = [made.name for made in step.by]
-        elif isinstance(step, (Unfold, Fold)):
-            own = [*own, step.name] if own else []
-        elif isinstance(step, Below):
-            own = [*own, step.whose] if own and step.whose else []
-    names = set(done[-1].stage.names) if done else set()
-    return own if set(own) <= names else []
 
 
 def compare_tables(then: TableSource, now: TableSource, match: list[str]) -> Comparison:

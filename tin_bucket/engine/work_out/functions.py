@@ -12,6 +12,11 @@ from zoneinfo import ZoneInfo
 
 import regex
 
+from tin_bucket.core.columns.kind import UNFIT, Convert
+from tin_bucket.core.columns.kind_registry import converter
+from tin_bucket.core.columns.reads import Reads
+
+_LARGEST = 2**63 - 1  # The largest whole number that SQLite holds.
 _SECONDS = 0.25  # That a pattern may look at one text.
 
 
@@ -100,6 +105,24 @@ def _local_time(value: Any, zone: Any, given: Any = "UTC") -> str | None:
         return None
 
 
+@functools.lru_cache(maxsize=200)
+def _reader(kind: str, how: str) -> Convert:
+    return converter(kind, Reads.model_validate_json(how))
+
+
+def _read_as(value: Any, kind: str, how: str) -> Any:
+    """A value as another kind, nothing where it is none; yes and no are 1 and 0."""
+    if value is None or value == "":
+        return None
+    try:
+        read = _reader(kind, how)(value)
+    except UNFIT:
+        return None
+    if isinstance(read, int):
+        return int(read) if abs(read) <= _LARGEST else None
+    return read
+
+
 class _Median:
     def __init__(self) -> None:
         self._values: list[float] = []
@@ -140,6 +163,7 @@ def register(db: sqlite3.Connection) -> None:
         ("local_time", 3, _local_time),
         ("parts_by_pattern", 2, _parts_by_pattern),
         ("parts_by_length", 2, _parts_by_length),
+        ("read_as", 3, _read_as),
     ]
     for name, count, function in plain:
         db.create_function(name, count, function, deterministic=True)

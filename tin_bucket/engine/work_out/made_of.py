@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
 
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.table import TableColumn
@@ -59,12 +58,12 @@ def _one(workspace: Workspace, work_out: WorkOut, source: Source, starts: bool, 
     return MadeOf(other.id, other.name, starts, dates[-1].rows, dates[-1].taken, dates[-1].state, inner)
 
 
-def start_columns(work_out: WorkOut, query: Query, now: datetime) -> list[TableColumn]:
+def start_columns(work_out: WorkOut, query: Query) -> list[TableColumn]:
     """The headings of the newest table that a query starts from; none where there is none."""
     if query.brief.start is None:
         return []
     dates = work_out.timeline(query)
     try:
-        return work_out.start(query.brief.start, dates[-1].taken if dates else now.isoformat(), (query.id,)).columns
+        return work_out.start(query.brief.start, dates[-1].taken if dates else work_out.undated(), (query.id,)).columns
     except ProblemError:
         return []  # The work-out says what is wrong.

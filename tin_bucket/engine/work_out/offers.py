@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from itertools import pairwise
 from typing import Any
 
@@ -12,6 +13,8 @@ import numpy as np
 
 from tin_bucket.core.columns.empties import is_likely_empty
 from tin_bucket.core.columns.kind_registry import kind_of
+from tin_bucket.core.columns.reads import Reads
+from tin_bucket.core.detect.types import detect_types
 from tin_bucket.core.table.table import TableColumn
 
 from .doing import counted
@@ -50,6 +53,7 @@ def offers(stage: Stage) -> list[Offer]:
     columns = {name: stage.some(name, rows) for name in names}
     out = list(_repeats(stage, list(columns.values()))) if len(names) == len(stage.names) else []
     for column in stage.columns[:_MOST_COLUMNS]:
+        out += _kinds(column, columns[column.name], stage.as_of)
         for offered in _OFFERED:
             out += offered(column, columns[column.name])
     return out
@@ -71,10 +75,31 @@ def _nothing(column: TableColumn, values: list[Any]) -> Iterator[Offer]:
     if not meant or sum(meant.values()) == filled:
         return
     changes = [{"old": text, "new": None} for text in meant]
-    texts = " and ".join(f"“{text}”" for text in list(meant)[:2])
-    seen = f"{texts} in {_of(sum(meant.values()), values)}"
+    seen = f"{_and(list(meant))} in {_of(sum(meant.values()), values)}"
     yield Offer({"do": "replace", "column": column.name, "changes": changes}, "leave blank what means nothing", seen,
                 column.name)  # fmt: skip
+
+
+def _kinds(column: TableColumn, values: list[Any], as_of: str) -> Iterator[Offer]:
+    """Texts that are numbers, dates, or yes and no; and numbers that are dates."""
+    kind = kind_of(column.kind)
+    if kind.temporal or kind.name == "yes/no":
+        return
+    texts = {value.strip() for value in values if isinstance(value, str)}
+    empty = sorted(text for text in texts if is_likely_empty(text))
+    rest = [value for value in values if not (isinstance(value, str) and value.strip() in empty)]
+    if sum(value not in (None, "") for value in rest) < _FEWEST:
+        return
+    for guess in detect_types(rest, column.name, datetime.fromisoformat(as_of) if as_of else datetime.now(UTC)):
+        if (guess.reads and guess.reads.yes) or (guess.kind == "yes/no" and not texts):
+            continue
+        reads = (guess.reads or Reads()).model_dump(exclude_defaults=True, exclude={"yes", "no"})
+        line = {"do": "read", "column": column.name, "kind": guess.kind, **reads}
+        nothing = f"; {_and(empty)} where there is none" if empty else ""
+        seen = f"{guess.evidence}, such as “{guess.example[0][:60]}”{nothing}"
+        yield Offer(
+            line | ({"empty": empty} if empty else {}), f"read as {kind_of(guess.kind).label}", seen, column.name
+        )
 
 
 def _parts(column: TableColumn, values: list[Any]) -> Iterator[Offer]:
@@ -143,6 +168,10 @@ def _gaps(column: TableColumn, values: list[Any]) -> Iterator[Offer]:
 _OFFERED: tuple[Callable[[TableColumn, list[Any]], Iterator[Offer]], ...] = (
     _nothing, _parts, _periods, _groups, _gaps,
 )  # fmt: skip
+
+
+def _and(texts: list[str]) -> str:
+    return " and ".join(f"“{text}”" for text in texts[:2])
 
 
 def _of(some: int, values: Sequence[Any]) -> str:

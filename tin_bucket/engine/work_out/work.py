@@ -22,6 +22,7 @@ from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.core.work_out.sql import literal, sql
 from tin_bucket.core.work_out.statement import Done, statement
 from tin_bucket.core.work_out.steps import Columns, Made, Source, Step
+from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.workspace.sources import kept_sheet
 from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.queries import Query
@@ -70,8 +71,9 @@ class LineDone:
 class WorkOut:
     """Works tables out; what was worked out lately is cached by what would make it stale."""
 
-    def __init__(self, workspace: Workspace) -> None:
+    def __init__(self, workspace: Workspace, clock: Clock | None = None) -> None:
         self._workspace = workspace
+        self._clock = clock or Clock()
         self._stages: LockedCache[tuple[Any, ...], tuple[Stage, Step]] = LockedCache(MOST_CELLS, _size)
         self._memo = RowMemo()
         self._sheets: LockedCache[tuple[str, str], MemoryTable] = LockedCache(4)
@@ -155,7 +157,13 @@ class WorkOut:
         """
         query = self._workspace.queries.find(name)
         dates = self.timeline(query)
-        return self.other(Source(query.name), dates[-1].taken if dates else "", (), None)
+        return self.other(Source(query.name), dates[-1].taken if dates else self.undated(), (), None)
+
+    def undated(self) -> str:
+        """The moment of a table that has no date of its own, such as a sheet's: this hour, or the newest snapshot. It
+        stays the same for a while, and so does what was worked out."""
+        hour = self._clock.now().replace(minute=0, second=0, microsecond=0).isoformat()
+        return max(hour, self._workspace.snapshots.newest_moment() or "")
 
     def start(self, start: StartTables, as_of: str, stack: tuple[int, ...], stop: Event | None = None) -> TableSource:
         """The table that a query starts from, as of a date: others, the rows of one below those of the other.
@@ -192,15 +200,9 @@ class WorkOut:
                 where=f"query “{query.name}”",
                 do="Choose another table, or take the line out that closes the circle.",
             )
-        table: TableSource
-        if query.brief.start is not None:
-            table = self.start(query.brief.start, as_of, (*stack, query.id), stop)
-        else:
-            table = KeptTable(self._workspace.snapshots, self._as_of(query, as_of))
-        lines = query.brief.work_out
-        if not lines:
+        table, done = self.of_query(query, as_of, stack, stop)
+        if not done:
             return table
-        _, done = self._lines(table, as_of, lines, (*stack, query.id), stop)
         if (failed := first_failure(done)) is not None:
             number, problem = failed
             if problem.kind == "circle":
@@ -216,6 +218,22 @@ class WorkOut:
             # A row of all others is none of them.
             return chosen(stage, np.arange(stage.height - 1, dtype=np.int64), ("rows", stage.key))
         return stage
+
+    def of_query(
+        self, query: Query, as_of: str, stack: tuple[int, ...] = (), stop: Event | None = None
+    ) -> tuple[TableSource, list[LineDone]]:
+        """A query's table as of a date before its lines, and what becomes of them.
+
+        Raises:
+            ProblemError: as :meth:`other`, but of its own lines.
+        """
+        table: TableSource
+        if query.brief.start is not None:
+            table = self.start(query.brief.start, as_of, (*stack, query.id), stop)
+        else:
+            table = KeptTable(self._workspace.snapshots, self._as_of(query, as_of))
+        lines = query.brief.work_out
+        return table, self._lines(table, as_of, lines, (*stack, query.id), stop)[1] if lines else []
 
     def _as_of(self, query: Query, as_of: str) -> int:
         """The newest snapshot of a query at or before a moment."""

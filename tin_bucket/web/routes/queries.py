@@ -98,7 +98,7 @@ def detail(here: Here, query_id: int) -> QueryDetail:
     work_out = here.engine.tables.work_out
     snapshots = work_out.timeline(query)
     own = snapshots if start is None else []
-    columns = own[-1].columns if own else start_columns(work_out, query, here.engine.clock.now())
+    columns = own[-1].columns if own else start_columns(work_out, query)
     runs = workspace.runs.latest(query_id, most=1)
     bound = with_choices(workspace, query.brief)
     moment = here.schedule.next_times(query_id).get(query_id)

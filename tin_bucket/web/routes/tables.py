@@ -270,6 +270,21 @@ def download(
     return _file(here, table, seen, ending, name, title, options)
 
 
+@router.get("/api/queries/{query_id}/table.{ending}", response_model=None)
+def download_undated(
+    here: Here, query_id: int, ending: str, options: Options, view: str = "", lines: str = "", starts_from: str = ""
+) -> StreamingResponse:
+    """The table of a query that starts from tables without a date, such as sheets, as a file."""
+    query = here.workspace.queries.get(query_id)
+    start = _start(starts_from) or query.brief.start
+    if start is None:
+        raise fail("table-missing", f"“{query.name}” has no table yet.", where="export", do="Refresh it first.")
+    seen = _view(view)
+    title = f"{query.name} {here.engine.clock.today()}{'' if seen.plain else ', as seen'}"
+    table = TableRef(query_id=query_id, starts_from=start, lines=_lines(lines))
+    return _file(here, table, seen, ending, query.name, title, options)
+
+
 @router.get("/api/previews/{number}/table.{ending}", response_model=None)
 def download_preview(
     here: Here, number: int, ending: str, query_id: int, options: Options, view: str = "", lines: str = ""

@@ -52,8 +52,13 @@
     overflow: visible;
     white-space: normal;
   }
-  .short p :global(.phrase) {
-    overflow-wrap: normal;
+  /* A long phrase is shortened; it does not vanish as a whole. */
+  .short p:not(:focus-within) :global(.phrase) {
+    max-width: calc(100% - 40px);
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    vertical-align: bottom;
   }
   h3 {
     color: var(--muted);

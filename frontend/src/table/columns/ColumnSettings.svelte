@@ -2,6 +2,7 @@
 <script lang="ts">
   import type { Column, Kind, Reads, ColumnSpec } from '../../api/client';
   import { NO_READS, type ColumnEdit } from '../../domain/columns';
+  import DatePatterns from '../../ui/DatePatterns.svelte';
   import { offeredKinds, readsWith } from '../../domain/kinds';
 
   interface Props {
@@ -85,16 +86,7 @@
           onchange={() =>
             onchange({ kind: column.kind, reads: changedReads({ dates: dates.trim() || null }) })}
         />
-        <datalist id="patterns">
-          <option value="seconds">seconds since 1970</option>
-          <option value="milliseconds">milliseconds since 1970</option>
-          <option value="%d.%m.%Y">24.11.2025</option>
-          <option value="%d/%m/%Y">24/11/2025</option>
-          <option value="%m/%d/%Y">11/24/2025</option>
-          <option value="%Y%m%d">20251124</option>
-          <option value="%d %b %Y">24 Nov 2025</option>
-          <option value="%d.%m.%Y %H:%M">24.11.2025 07:30</option>
-        </datalist>
+        <DatePatterns id="patterns" />
       </label>
       <label>
         <span class="label">Time zone</span>

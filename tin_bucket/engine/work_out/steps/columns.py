@@ -248,7 +248,7 @@ def _odd(made: Made, values: Sequence[Any], stage: Stage, failed: list[int]) -> 
     why: Counter[str] = Counter()
     example, found = "", []
     for row, cells in zip(empty.tolist(), zip(*inputs, strict=True) if inputs else [()] * len(empty), strict=True):
-        if None in cells:
+        if None in cells or (made.nothing and str(cells[0]).strip() in made.nothing):
             continue  # Of nothing comes nothing.
         texts = [cells[at] for at in numbers if isinstance(cells[at], str) and cells[at].strip()]
         filled = all(isinstance(cell, str | int | float) and cell != "" for cell in cells)
@@ -269,8 +269,17 @@ def _odd(made: Made, values: Sequence[Any], stage: Stage, failed: list[int]) -> 
         return nothing, None
     reasons = "; ".join(f"{count:,} {reason}" if len(why) > 1 else reason for reason, count in why.most_common())
     such = f", such as “{example}”" if example else ""
+    if why["text where a number is wanted"] and _is_number(example):
+        such += "; the line “texts read as numbers or dates” makes numbers of them"
     text = f"{len(found):,} not worked out: {reasons}{such}"
     return np.array(found, dtype=np.int64), Note(text, "odd", odd=True)
+
+
+def _is_number(text: str) -> bool:
+    try:
+        return float(text) is not None
+    except ValueError:
+        return False
 
 
 def _blank_rows(values: Sequence[Any]) -> Ints:
