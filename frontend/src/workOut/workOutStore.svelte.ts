@@ -95,10 +95,15 @@ export class WorkOutStore {
   /** Where the rows went, line by line. */
   readonly flow = $derived.by<RowFlowStep[]>(() => {
     const out: RowFlowStep[] = [];
+    let before = this.done?.columns ?? [];
     for (const line of this.done?.lines.slice(0, this.shown) ?? []) {
+      const had = before;
+      before = line.columns;
       if (line.state !== 'done') continue;
       if (line.rows === line.rows_before) {
-        if (line.lit.length) out.push({ what: `+ ${line.lit.slice(0, 2).join(', ')}`, count: 0, words: '' });
+        const names = line.lit.slice(0, 2).join(', ');
+        const isNew = line.lit.some((name) => !had.some((one) => one.name === name));
+        if (names) out.push({ what: isNew ? `+ ${names}` : `${names} changed`, count: 0, words: '' });
       } else {
         const dropped = line.rows < line.rows_before && line.notes.find((note) => note.look === 'dropped');
         out.push({ what: 'rows', count: line.rows, words: dropped ? dropped.text.replace(' here', '') : '' });

@@ -78,7 +78,8 @@ def test_words(key: str, value: Any, values: list[Any]) -> str:
     if test.takes == "nothing":
         return test.words
     if test.takes == "list":
-        some = ", ".join(_said(one) for one in values[:4])
+        # A value with a comma is one value all the same.
+        some = ", ".join(f"“{one}”" if "," in str(one) else _said(one) for one in values[:4])
         return f"{test.words} {some}" + (f" and {len(values) - 4} more" if len(values) > 4 else "")
     return f"{test.words} {_said(value)}"
 

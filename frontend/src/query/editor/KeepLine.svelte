@@ -30,6 +30,11 @@
   let paused = $state(false);
   let catchesUp = $state(true);
   let match = $state<string[]>([]);
+  /** Whether it has the match columns of what it starts from. */
+  const takesOver = $derived(
+    !!brief.start?.tables.every((one) => one.query) &&
+      (brief.start.tables.length === 1 || !!brief.start.whose),
+  );
 
   function begin(): void {
     const schedule = brief.keep.schedule;
@@ -125,11 +130,13 @@
         >
       </div>
     {/snippet}
-  </Popover>{brief.keep.paused && brief.keep.schedule ? ' (paused)' : ''}; {brief.keep.match.length
+  </Popover>{brief.keep.paused && brief.keep.schedule ? ' (paused)' : ''}; {brief.keep.match.length ||
+  takesOver
     ? 'rows match by'
     : ''}
   <Popover label="Match columns" onopen={() => (match = [...brief.keep.match])} keep="{keep}, match">
-    {#snippet trigger()}{brief.keep.match.join(' and ') || 'no match columns chosen yet'}{/snippet}
+    {#snippet trigger()}{brief.keep.match.join(' and ') ||
+        (takesOver ? 'what its tables match by' : 'no match columns chosen yet')}{/snippet}
     {#snippet children(close)}
       <div class="space-y-2">
         <p class="muted text-[13px]">

@@ -35,7 +35,7 @@
   );
 </script>
 
-<div class="test">
+<div class="test" class:list={own?.takes === 'list'}>
   <select
     class="field"
     aria-label="Test of {name}"
@@ -67,5 +67,9 @@
     grid-auto-flow: column;
     grid-auto-columns: minmax(0, 1fr);
     gap: 5px;
+  }
+  /* Several values have the whole width. */
+  .list {
+    grid-auto-flow: row;
   }
 </style>

@@ -13,6 +13,12 @@
   let { column, values, label, onchange }: Props = $props();
   let known = $state.raw<string[]>([]);
   let typing = $state('');
+  let box = $state<HTMLElement>();
+  // What is typed stays in sight.
+  $effect(() => {
+    void values.length;
+    if (box?.contains(document.activeElement)) box.scrollTop = box.scrollHeight;
+  });
   const own = $derived(whole(typing) ? values.slice(0, -1) : values);
 
   function give(taken: unknown[], rest: string): void {
@@ -41,7 +47,7 @@
   }
 </script>
 
-<div class="values">
+<div class="values" bind:this={box}>
   {#each own as one, at (at)}
     <button
       type="button"
