@@ -24,7 +24,7 @@ def combinations(columns: Sequence[Sequence[Any]], height: int) -> tuple[list[li
     Returns:
         The columns of the combinations, in the order in which these could come, and the numbers. Shape (height,).
     """
-    if height < FEWEST_ROWS or not columns:
+    if height < FEWEST_ROWS or not columns or not all(_may_be_few(values, height // _SHARE) for values in columns):
         return None
     combined = np.zeros(height, dtype=np.int64)
     distincts: list[list[Any]] = []
@@ -51,12 +51,16 @@ def combinations(columns: Sequence[Sequence[Any]], height: int) -> tuple[list[li
 
 def _distinct(values: Sequence[Any], most: int) -> list[Any] | None:
     """The different values of a column, if they are of one type and no more than so many."""
-    few = values[:_TRIED]
-    # A part of the values says soon enough that there are too many.
-    if not set(map(type, few)) <= _PLAIN or len(set(few)) > min(most, len(few) // 2):
+    if not _may_be_few(values, most):
         return None
     types = values.all_types() if isinstance(values, Packed) else set(map(type, values))
     if not types <= _PLAIN or len(types - {type(None)}) > 1:
         return None
     distinct = dict.fromkeys(values)
     return list(distinct) if len(distinct) <= most else None
+
+
+def _may_be_few(values: Sequence[Any], most: int) -> bool:
+    """Whether a part of the values leaves it open that no more than so many are different."""
+    few = values[:_TRIED]
+    return set(map(type, few)) <= _PLAIN and len(set(few)) <= min(most, len(few) // 2)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from itertools import repeat
+from itertools import compress, repeat
 from operator import is_
 from typing import Any
 
@@ -243,13 +243,18 @@ def _odd(made: Made, values: Sequence[Any], stage: Stage, failed: list[int]) -> 
         return nothing, None
     reads = columns_read([made.sql])
     inputs = [picked(stage.values(name), empty) for name in reads]
+    # Of nothing comes nothing.
+    there = np.ones(len(empty), dtype=bool)
+    for column in inputs:
+        there &= ~np.fromiter(map(is_, column, repeat(None)), dtype=bool, count=len(empty))
+    inputs, empty = [list(compress(column, there)) for column in inputs], empty[there]
     numbers = [at for at, name in enumerate(reads) if name in made.numbers]
     known = set(failed)
     why: Counter[str] = Counter()
     example, found = "", []
     for row, cells in zip(empty.tolist(), zip(*inputs, strict=True) if inputs else [()] * len(empty), strict=True):
-        if None in cells or (made.nothing and str(cells[0]).strip() in made.nothing):
-            continue  # Of nothing comes nothing.
+        if made.nothing and str(cells[0]).strip() in made.nothing:
+            continue
         texts = [cells[at] for at in numbers if isinstance(cells[at], str) and cells[at].strip()]
         filled = all(isinstance(cell, str | int | float) and cell != "" for cell in cells)
         if row in known:
