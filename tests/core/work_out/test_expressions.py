@@ -88,6 +88,11 @@ def test_what_sqlite_reads_is_read(text):
         ("route LIKE 'x' ESCAPE 'ab'", 22, "one character"),
         ("count(*)", 0, "many rows"),
         ("AND", 0, "cannot stand here"),
+        ("delay + 'abc'", 8, "is a text, and a number is wanted"),
+        ("('2') * delay", 0, "is a text, and a number is wanted"),
+        ("abs('x')", 4, "is a text, and a number is wanted"),
+        ("delay > '10'", 8, "is a text, and a number is wanted"),
+        ("delay IN (1, '10')", 13, "is a text, and a number is wanted"),
     ],
 )
 def test_a_mistake_is_said_in_words_with_its_place(text, place, words):
@@ -122,6 +127,29 @@ def test_a_near_name_is_offered():
 )
 def test_of_which_columns_a_number_is_wanted(text, numbers):
     assert compile_expression(text, SHAPE).numbers == numbers
+
+
+@pytest.mark.parametrize(
+    ("text", "written"),
+    [
+        ("coalesce(price, 0) * 2", 'as_number(coalesce("price", 0)) * 2'),
+        ("coalesce(delay, 0) * 2", 'coalesce("delay", 0) * 2'),
+        ("iif(route = 'x', delay, 0) + 1", 'iif("route" = \'x\', "delay", 0) + 1'),
+        ("iif(delay, price, 0) + 1", 'as_number(iif("delay", "price", 0)) + 1'),
+        ("CASE route WHEN 'x' THEN 1 ELSE 0 END + 1", "CASE \"route\" WHEN 'x' THEN 1 ELSE 0 END + 1"),
+        ("CASE WHEN 1 THEN 'a' END + 1", "as_number(CASE WHEN 1 THEN 'a' END) + 1"),
+        ("-(route || 1) + substr(route, 1)", '-as_number(("route" || 1)) + as_number(substr("route", 1))'),
+        ("CAST(route AS REAL) + CAST(delay AS TEXT)", 'CAST("route" AS REAL) + as_number(CAST("delay" AS TEXT))'),
+        ("round(nullif(delay, 'x'))", "round(nullif(\"delay\", 'x'))"),
+    ],
+)
+def test_a_text_that_sqlite_would_take_for_nought_is_asked_for_its_number(text, written):
+    assert str(compile_expression(text, SHAPE).sql) == written
+
+
+def test_a_text_may_be_compared_with_what_may_be_one():
+    for text in ("price = '10'", "delay || '' = '10'", "route IN ('a')", "departs > '2026-01-01'"):
+        compile_expression(text, SHAPE)
 
 
 @pytest.mark.parametrize(

@@ -39,6 +39,20 @@ def test_a_computed_column_is_worked_out_row_by_row(data):
 
 
 @LAWS
+@given(rows)
+def test_a_text_never_counts_as_nought(data):
+    texts = ["12" if one[0] == "7" else one[0] for one in data]
+    own = table(text=texts, n=[one[1] for one in data])
+    line = {"do": "column", "name": "x", "expression": "coalesce(text, n) + 1"}
+    stage = Bench().do(own, line)[0].stage
+    odd = stage.looks.get("odd", np.zeros(0)).tolist()
+    for at, (text, n, x) in enumerate(stage.window(0, stage.height)):
+        value = {"007": 7, "12": 12}.get(text) if text is not None else n
+        assert x == (None if value is None else value + 1)
+        assert (at in odd) == (value is None and not is_blank(text) and n is not None)
+
+
+@LAWS
 @given(rows, st.integers(-50, 50))
 def test_a_label_is_the_first_that_fits(data, bound):
     cases = [{"test": "above", "value": bound, "label": "high"}, {"test": "at least", "value": 0, "label": "mid"}]

@@ -47,13 +47,13 @@ _FAULTS = {
     "union_tag_not_found": "the member {discriminator} is missing, which says of what kind this is",
     "union_tag_invalid": "the member {discriminator} must be one of {expected_tags}",
     "literal_error": "this must be {expected}",
-    "too_short": "this needs {min_length} at least",
-    "too_long": "this takes {max_length} at most",
-    "string_too_short": "this text needs {min_length} characters at least",
+    "too_short": "this needs at least {min_length}",
+    "too_long": "this takes at most {max_length}",
+    "string_too_short": "this text needs at least {min_length} characters",
     "string_too_long": "this text is too long, {max_length} characters at most",
     "greater_than": "this must be more than {gt}",
-    "greater_than_equal": "this must be {ge} at least",
-    "less_than_equal": "this must be {le} at most",
+    "greater_than_equal": "this must be at least {ge}",
+    "less_than_equal": "this must be at most {le}",
     "string_type": "this must be text",
     "int_type": "this must be a whole number",
     "int_parsing": "this must be a whole number",
@@ -84,6 +84,8 @@ _FAULTS = {
 
 def fault_words(fault: Any) -> str:
     """What Pydantic found, in the words of the format."""
+    if fault["type"] == "string_too_short" and fault.get("ctx", {}).get("min_length") == 1:
+        return "this must not be empty"
     words = _FAULTS.get(fault["type"])
     if words is None:
         own = str(fault["msg"])

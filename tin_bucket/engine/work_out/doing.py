@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from math import isfinite
 from threading import Event
 from typing import Any
 
@@ -59,11 +60,18 @@ def heading(name: str, kind: str | None, unit: str, values: Sequence[Any], origi
 def as_kind(values: list[Any], kind: str | None) -> list[Any]:
     """SQLite's values as values of a kind: it says 1 and 0 for yes and no."""
     if kind != "yes/no":
-        # 0.1 + 0.2 is 0.3, as people write it: a decimal holds fifteen digits for sure.
-        if not any(type(value) is float for value in values):
-            return values
-        return [float(f"{value:.15g}") if type(value) is float else value for value in values]
+        return rounded(values)
     return [bool(value) if type(value) is int and value in (0, 1) else value for value in values]
+
+
+def rounded(values: list[Any]) -> list[Any]:
+    """Decimals with the fifteen digits that they hold for sure: 0.1 + 0.2 is 0.3. What is too large for a number is
+    nothing."""
+    if not any(type(value) is float for value in values):
+        return values
+    return [
+        (float(f"{value:.15g}") if isfinite(value) else None) if type(value) is float else value for value in values
+    ]
 
 
 def long_list(height: int) -> list[Any] | Packed:

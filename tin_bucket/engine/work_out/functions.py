@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import json
+import re
 import sqlite3
 import statistics
 from datetime import datetime
@@ -17,6 +18,7 @@ from tin_bucket.core.columns.kind_registry import converter
 from tin_bucket.core.columns.reads import Reads
 
 _LARGEST = 2**63 - 1  # The largest whole number that SQLite holds.
+_NUMBER = re.compile(r"\s*[+-]?(?:\d+|(\d+\.\d*|\.\d+|\d+(?=[eE]))([eE][+-]?\d+)?)\s*", re.ASCII)
 _SECONDS = 0.25  # That a pattern may look at one text.
 
 
@@ -123,6 +125,18 @@ def _read_as(value: Any, kind: str, how: str) -> Any:
     return read
 
 
+def _as_number(value: Any) -> Any:
+    """A number, also of a text that is one as SQLite writes it; nothing of any other text, where SQLite says 0."""
+    if not isinstance(value, str):
+        return value
+    found = _NUMBER.fullmatch(value)
+    if found is None:
+        return None
+    if found[1] is None and abs(int(value)) <= _LARGEST:
+        return int(value)
+    return float(value)
+
+
 class _Median:
     def __init__(self) -> None:
         self._values: list[float] = []
@@ -164,6 +178,7 @@ def register(db: sqlite3.Connection) -> None:
         ("parts_by_pattern", 2, _parts_by_pattern),
         ("parts_by_length", 2, _parts_by_length),
         ("read_as", 3, _read_as),
+        ("as_number", 1, _as_number),
     ]
     for name, count, function in plain:
         db.create_function(name, count, function, deterministic=True)

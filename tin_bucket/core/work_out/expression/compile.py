@@ -19,6 +19,7 @@ from .parser import Node, parse
 
 _ARITHMETIC = {"+", "-", "*", "/", "%", "&", "|", "<<", ">>", "~"}
 _ORDERED = {"<", "<=", ">", ">=", "BETWEEN"}
+_EQUAL = {"=", "==", "<>", "!=", "IN"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,8 +50,12 @@ def compile_expression(text: str, shape: Shape) -> Compiled:
     root = parse(text)
     every = list(_nodes(root))
     places: list[tuple[int, int, Sql]] = []
-    wanted = _wanted_numbers(root, shape)
+    wanted: set[Node] = set()
     numbers: set[str] = set()
+    for part in _number_places(text, root, shape):
+        wanted.update(_bare(part))
+        if not _bare(part) and _may_be_text(part, shape):
+            places += [(part.start, part.start, sql("as_number(")), (part.end, part.end, sql(")"))]
     for node in every:
         if node.kind == "call" and node.name == "as_of":
             places.append((node.start, node.end, sql(literal(shape.as_of))))
@@ -65,7 +70,8 @@ def compile_expression(text: str, shape: Shape) -> Compiled:
         places.append((node.start, node.end, piece))
     parts: list[str | Sql] = []
     at = 0
-    for start, end, piece in sorted(places, key=lambda place: place[0]):
+    # Where they meet, what ends comes before what begins, and that before what stands inside.
+    for start, end, piece in sorted(places, key=lambda place: (place[0], str(place[2]) != ")", place[1])):
         parts += [text[at:start], piece]
         at = end
     parts.append(text[at:])
@@ -105,18 +111,59 @@ def _known(text: str, node: Node, shape: Shape) -> str:
     raise mistake(text, node.start, node.end, f"There is no column “{node.name[:100]}” here.", do)
 
 
-def _wanted_numbers(root: Node, shape: Shape) -> set[Node]:
-    """The columns of which a number is wanted: operands of arithmetic, values of functions of numbers, and what is
-    ordered against a number."""
-    wanted: set[Node] = set()
+def _number_places(text: str, root: Node, shape: Shape) -> Iterator[Node]:
+    """The parts of which a number is wanted: operands of arithmetic, values of functions of numbers, and what is
+    ordered against a number.
+
+    Raises:
+        ExpressionError: for a text that is written there, or is compared with a number, to which it is never equal.
+    """
     for node in _nodes(root):
+        compares = node.kind == "logic" and any(_numeric(part, shape) for part in node.inner)
         if (
             (node.kind == "arithmetic" and node.name in _ARITHMETIC)
             or (node.kind == "call" and node.name in FUNCTIONS and FUNCTIONS[node.name].numbers)
-            or (node.kind == "logic" and node.name in _ORDERED and any(_numeric(part, shape) for part in node.inner))
+            or (compares and node.name in _ORDERED)
         ):
-            wanted.update(one for part in node.inner for one in _bare(part))
-    return wanted
+            for part in node.inner:
+                _check_no_text(text, part)
+                yield part
+        elif compares and node.name in _EQUAL and not any(_may_hold_text(part, shape) for part in node.inner):
+            for part in node.inner:
+                _check_no_text(text, part)
+
+
+def _check_no_text(text: str, part: Node) -> None:
+    if part.kind == "text":
+        what = f"{text[part.start : part.end][:60]} is a text, and a number is wanted here."
+        raise mistake(text, part.start, part.end, what, "Write a number without quotes, or join texts with ||.")
+
+
+def _may_hold_text(part: Node, shape: Shape) -> bool:
+    """Whether it may be a text, a written one aside."""
+    return part.kind != "text" and _may_be_text(part, shape)
+
+
+def _may_be_text(node: Node, shape: Shape) -> bool:
+    """Whether a part may be a text, which SQLite would take for 0."""
+    if node.kind in ("number", "null", "arithmetic", "logic"):
+        return False
+    if node.kind == "column":
+        found = shape.find(_bare(node)[0].name)
+        return found is not None and found.texts
+    if node.kind == "call":
+        result = FUNCTIONS[node.name].result if node.name in FUNCTIONS else ""
+        if result in ("number", "yes/no"):
+            return False
+        if result == "text" or node.name == "json_extract":
+            return True
+        values = node.inner[1:] if node.name == "iif" else node.inner[:1] if node.name == "nullif" else node.inner
+        return any(_may_be_text(one, shape) for one in values)
+    if node.kind == "case":
+        return any(_may_be_text(one, shape) for one in node.inner)
+    if node.kind == "other":
+        return node.name == "TEXT"
+    return True
 
 
 def _bare(node: Node) -> list[Node]:

@@ -89,13 +89,13 @@ FUNCTIONS: dict[str, SqlFunction] = {
 }  # fmt: skip
 
 # What SQLite's own operators and this program's lines call beside them.
-OUR_INNER_FUNCTIONS = ("median", "joined_values", "parts_by_pattern", "parts_by_length", "read_as")
+OUR_INNER_FUNCTIONS = ("median", "joined_values", "parts_by_pattern", "parts_by_length", "read_as", "as_number")
 """Those of Tin Bucket that lines write and no expression does."""
 INNER_FUNCTIONS = frozenset(
     {
         "like", "glob", "regexp", "->", "->>", "count", "sum", "avg", "total", "min", "max", "group_concat", "median",
         "row_number", "rank", "dense_rank", "lag", "lead", "first_value", "last_value", "json_each", "json_quote",
-        "json_array", "json_group_array", "parts_by_pattern", "parts_by_length", "joined_values", "read_as", "ntile",
-        "cast",
+        "json_array", "json_group_array", "parts_by_pattern", "parts_by_length", "joined_values", "read_as",
+        "as_number", "ntile", "cast",
     }
 )  # fmt: skip

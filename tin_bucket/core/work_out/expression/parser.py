@@ -38,6 +38,11 @@ class Node:
     inner: tuple[Node, ...] = ()
 
 
+def _test_of(node: Node) -> Node:
+    """A part that CASE chooses by: none of its values."""
+    return Node("logic", node.start, node.end, "WHEN", (node,))
+
+
 _COMPARED = {"=", "==", "<>", "!="}
 _ORDERED = {"<", "<=", ">", ">="}
 _BITS = {"&", "|", "<<", ">>"}
@@ -179,12 +184,12 @@ class _Parser:
     def _case(self, begin: Token) -> Node:
         inner: list[Node] = []
         if not self._is("WHEN"):
-            inner.append(self._expression(0))
+            inner.append(_test_of(self._expression(0)))
         if not self._is("WHEN"):
             self._expect("WHEN", "in CASE")
         while self._is("WHEN"):
             self._take()
-            inner.append(self._expression(0))
+            inner.append(_test_of(self._expression(0)))
             self._expect("THEN", "after the condition of WHEN")
             inner.append(self._expression(0))
         if self._is("ELSE"):

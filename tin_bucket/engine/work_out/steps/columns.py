@@ -25,6 +25,7 @@ from tin_bucket.engine.work_out.doing import (
     heading,
     load,
     long_list,
+    rounded,
     shown,
 )
 from tin_bucket.engine.work_out.row_memo import digest
@@ -143,11 +144,6 @@ def _typed(values: list[Any] | Packed, made: Made) -> list[Any] | Packed:
     return out
 
 
-def _rounded(values: list[Any]) -> list[Any]:
-    """Decimals with the fifteen digits that they hold for sure: 0.1 + 0.2 is 0.3."""
-    return [float(f"{value:.15g}") if type(value) is float else value for value in values]
-
-
 def _select(pieces: Sequence[Sql], sandbox: Sandbox) -> str:
     return ", ".join(piece.render(sandbox.naming("t")) for piece in pieces)
 
@@ -183,7 +179,7 @@ def _each_worked(
                 wrong: list[int] = []
                 rows = _tried(sandbox, _select(pieces, sandbox), 1, stop - start + 1, wrong, len(pieces))
                 failed += [start + number - 1 for number in wrong]
-                made = [_rounded([row[at] for row in rows]) for at in range(len(pieces))]
+                made = [rounded([row[at] for row in rows]) for at in range(len(pieces))]
             for own, values in zip(out, made, strict=True):
                 own.extend(_shared(values))
     return out, failed
