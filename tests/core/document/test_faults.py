@@ -16,7 +16,7 @@ LIBRARY = ("Input should", "Value error", "String should", "Field required", "Un
 @pytest.mark.parametrize(
     ("change", "place", "what"),
     [
-        ({"name": ""}, "name", "this text needs 1 characters at least"),
+        ({"name": ""}, "name", "this must not be empty"),
         ({"ask": {"path": "/x"}}, "the question, service", "this is missing"),
         (
             {"each": [{"by": "range", "parameter": "day", "start": "12024-01-01", "end": "2026-01-02"}]},
@@ -29,7 +29,7 @@ LIBRARY = ("Input should", "Value error", "String should", "Field required", "Un
             "this must be",
         ),
         ({"parameters": [{"name": "day", "kind": "date", "send": "twice"}]}, "parameter day, send", "this must be"),
-        ({"keep": {"answers": {"runs": 0}}}, "keep, answers, runs", "this must be 1 at least"),
+        ({"keep": {"answers": {"runs": 0}}}, "keep, answers, runs", "this must be at least 1"),
     ],
 )
 def test_a_fault_is_told_with_the_screens_words(change, place, what):

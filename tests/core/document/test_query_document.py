@@ -29,7 +29,7 @@ def test_a_brief_written_and_read_is_the_same():
 @pytest.mark.parametrize(
     ("change", "place", "word"),
     [
-        ({"name": ""}, "name", "at least"),
+        ({"name": ""}, "name", "not be empty"),
         ({"nmae": 1}, "nmae", "no such place"),
         ({"ask": {"service": "s", "verb": "GET"}}, "ask.verb", "no such place"),
         ({"take": {"records": "$.data["}}, "take.records", "character"),
