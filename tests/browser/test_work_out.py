@@ -257,3 +257,37 @@ def test_what_the_values_suggest_is_taken_and_selected_cells_are_dropped(furnish
     line.done()
     line.says(2, "keep rows where status is none of" if len(chosen) > 1 else "keep rows where status is not")
     furnished.wait(lambda: not chosen & set(furnished.cells("status")), "the rows are still there")
+
+
+def test_a_sheet_s_texts_become_numbers_that_are_summed(hands, tmp_path):
+    file = tmp_path / "fares.csv"
+    ports = ["Oxnith", "Harl, east", "Brae"]
+    rows = [f'{at},"{ports[at % 3]}",{"n/a" if at == 4 else f"1 20{at % 10},50"}' for at in range(12)]
+    file.write_text("ticket;port;fare\n" + "\n".join(rows).replace('",', '";').replace(',"', ';"'))
+    hands.go("/sheets")
+    hands.says("No sheet yet")
+    hands.driver.find_element("name", "sheet-file").send_keys(str(file))
+    hands.click("Store the sheet, without a query")
+    hands.click("New query", "td button")
+    hands.says("12 rows")
+    line = Line(hands)
+    hands.column("fare")
+    hands.click_text("fare", "[role=columnheader] button")
+    hands.click("Work out", "[role=tab]")
+    hands.says("numbers with a decimal comma", ".offer")
+    hands.click_text("read as decimal", ".offer")
+    line.done()
+    line.says(1, "read fare as decimal with a decimal comma, blank where “n/a”")
+    hands.wait(lambda: hands.cells("fare")[:2] == ["1200.5", "1201.5"], "no numbers")
+    line.add("keep rows where")
+    line.choose("Column of condition 1", "port")
+    line.choose("Test of condition 1", "is one of")
+    line.put("Values of condition 1", "Oxnith, Harl, east,")
+    line.done()
+    line.says(2, "keep rows where port is one of Oxnith, “Harl, east”")
+    line.add("sum fare by port")
+    line.done()
+    hands.wait(lambda: hands.cells("port") == ["Harl, east", "Oxnith"], "not two rows")
+    assert [float(one) for one in hands.cells("sum of fare")] == [3609.5, 4820]
+    hands.click("Export")
+    hands.says("A workbook, .xlsx")

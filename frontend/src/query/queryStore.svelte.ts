@@ -23,6 +23,7 @@ import { TableView } from '../table/tableview.svelte';
 import { lineOf, WorkOutStore } from '../workOut/workOutStore.svelte';
 import { DraftStore } from './draftStore.svelte';
 import { stepOf, type Step } from './steps';
+import { startFrom } from '../parts/startFrom';
 import { PreviewStore } from './previewStore.svelte';
 import { RunFollower, tilesOf } from './runFollower.svelte';
 
@@ -37,18 +38,6 @@ function sameTable(one: Brief, other: Brief | undefined): boolean {
 }
 
 /** A query before anything is said of it. */
-const EMPTY: Omit<Brief, 'name'> = {
-  tin_bucket: 1,
-  note: '',
-  parameters: [],
-  each: [],
-  pages: { by: 'none', total: null },
-  take: { records: '$', rows_for: [], keyed: [] },
-  look_up: [],
-  work_out: [],
-  keep: { answers: { runs: 3, days: null }, match: [], paused: false },
-};
-
 interface PlanQuestion {
   brief: Brief;
   values: Values;
@@ -509,12 +498,7 @@ export class QueryStore {
     if (!this.detail) return null;
     const { name } = this.detail.brief;
     try {
-      const lines = await ask(api.GET('/api/desk'));
-      const taken = lines.queries.map((one) => one.name);
-      let own = `${name}, worked out`;
-      for (let at = 2; taken.includes(own); at++) own = `${name}, worked out ${at}`;
-      const brief = { ...EMPTY, name: own, start: { tables: [{ query: name, sheet: null }], whose: '' } };
-      return (await ask(api.POST('/api/queries', { body: { brief } }))).id;
+      return await startFrom({ query: name, sheet: null }, name);
     } catch (error) {
       this.fail(error);
       return null;

@@ -5,6 +5,7 @@
   import { counted, when } from '../domain/words/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import Confirm from '../ui/Confirm.svelte';
+  import { startFrom } from '../parts/startFrom';
   import SheetView from './SheetView.svelte';
   import SheetFile from '../parts/SheetFile.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
@@ -33,6 +34,14 @@
 
   function take(file: File | undefined, replaces: SheetInfo | null = null): void {
     if (file) opened = { file: file.name, data: file, replaces };
+  }
+
+  async function begin(sheet: SheetInfo): Promise<void> {
+    try {
+      await push(`/query/${await startFrom({ query: null, sheet: sheet.name }, sheet.name)}`);
+    } catch (error) {
+      problem = problemOf(error);
+    }
   }
 
   async function drop(sheet: SheetInfo): Promise<void> {
@@ -112,6 +121,11 @@
               <td class="muted">{when(sheet.added)}</td>
               <td class="columns">{sheet.used_by.join(', ') || 'no query'}</td>
               <td class="right whitespace-nowrap">
+                <button
+                  class="press small"
+                  title="A query that starts from its rows"
+                  onclick={() => begin(sheet)}>New query</button
+                >
                 <SheetFile
                   words="Replace its rows…"
                   label="File with new rows for {sheet.name}"

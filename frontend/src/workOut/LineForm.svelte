@@ -58,7 +58,10 @@
     fields
       .filter((field) => {
         const value = values[field.name];
-        if (field.kind === 'conditions') return (list(field.name) as Tested[]).some(isOpen);
+        if (field.kind === 'conditions') {
+          const some = list(field.name) as ({ column: string } & Tested)[];
+          return some.length ? some.some((one) => !one.column || isOpen(one)) : isEmpty(values.expression);
+        }
         if (field.kind === 'cases' || field.kind === 'changes')
           return (
             isEmpty(value) ||

@@ -5,6 +5,11 @@ import { isNumeric, isTemporal } from '../domain/kinds';
 const NUMBERS: Record<string, number> = {
   one: 1, two: 2, three: 3, four: 4, five: 5, six: 6, seven: 7, eight: 8, nine: 9, ten: 10, twenty: 20,
 }; // prettier-ignore
+/** The figure that a word asks for. */
+const FIGURES: Record<string, string> = {
+  mean: 'mean', average: 'mean', avg: 'mean', median: 'median', highest: 'highest', max: 'highest', maximum: 'highest',
+  lowest: 'lowest', min: 'lowest', minimum: 'lowest',
+}; // prettier-ignore
 const PERIODS = ['day', 'week', 'month', 'quarter', 'year', 'weekday', 'hour'];
 
 export interface Found {
@@ -131,6 +136,11 @@ export function findLines(kinds: LineKind[], text: string, columns: Column[]): F
     if (period && kind.key === 'period') values.period = period;
     if (/%|percent|share/.test(text) && kind.key === 'count')
       values.figures = [figure('rows'), figure('share of rows')];
+    const of = plain(text).split(' ').map((word) => FIGURES[word]).find(Boolean); // prettier-ignore
+    if (of && kind.key === 'count')
+      values.figures = (values.figures as { of: string }[] | undefined)?.map((one) =>
+        one.of === 'sum' ? { ...one, of } : one,
+      );
     if (/%|percent/.test(text) && kind.key === 'along') values.what = 'share';
     return { kind, values };
   });

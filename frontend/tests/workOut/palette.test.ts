@@ -36,6 +36,18 @@ test('a number and columns that are said are in the form already', () => {
   expect(numberIn('rows')).toBe(null);
 });
 
+test('the figure that is said is the one that begins', () => {
+  const counting = (text: string) =>
+    findLines(choices().lines, text, COLUMNS).find((one) => one.kind.key === 'count');
+  const figures = (text: string) =>
+    (best(text)?.values.figures as { of: string; column: string }[]).map((one) =>
+      `${one.of} ${one.column}`.trim(),
+    );
+  expect(figures('sum delay by route')).toEqual(['rows', 'sum delay']);
+  expect(figures('mean delay by route')).toEqual(['rows', 'mean delay']);
+  expect(figures('highest delay per port')).toEqual(['rows', 'highest delay']);
+});
+
 test('the longer name is found, in the order of the text', () => {
   const names = columnsIn('count by port code and route', COLUMNS).map((one) => one.name);
   expect(names).toContain('port code');

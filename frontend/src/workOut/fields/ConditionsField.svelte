@@ -19,13 +19,15 @@
   }
   let { label, columns, value, onchange }: Props = $props();
 
+  const BLANK: Condition = { column: '', test: 'is', value: '', values: [] };
+  const shown = $derived(value.length ? value : [BLANK]);
   const set = (at: number, change: Partial<Condition>): void =>
-    onchange(value.map((one, index) => (index === at ? { ...one, ...change } : one)));
+    onchange(shown.map((one, index) => (index === at ? { ...one, ...change } : one)));
 </script>
 
 <fieldset>
   <legend class="label">{label}</legend>
-  {#each value as one, at (at)}
+  {#each shown as one, at (at)}
     <div class="row">
       <ColumnField
         name="Column of condition {at + 1}"
@@ -43,6 +45,7 @@
       />
       <DropButton
         label="Remove condition {at + 1}"
+        disabled={!value.length}
         onclick={() => onchange(value.filter((_, index) => index !== at))}
       />
     </div>
@@ -50,9 +53,9 @@
   <button
     type="button"
     class="plain add"
-    onclick={() =>
-      onchange([...value, { column: columns[0]?.name ?? '', test: 'is', value: '', values: [] }])}
-    >{value.length ? 'one more condition' : 'a condition'}</button
+    disabled={!value.length}
+    onclick={() => onchange([...value, { ...BLANK, column: columns[0]?.name ?? '' }])}
+    >one more condition</button
   >
 </fieldset>
 

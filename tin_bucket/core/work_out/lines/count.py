@@ -76,7 +76,7 @@ LINE = LineKind(
     label="count and sum by groups",
     hint="Rows, sums, means and shares by any columns and periods.",
     finds=("group by", "sum", "total", "average", "mean", "median", "percent", "share", "per month", "per route",
-           "how many", "aggregate", "count", "statistics"),
+           "how many", "aggregate", "count", "statistics", "highest", "lowest", "max", "min"),
     heading="Count by this",
     starts="by",
     fields=(
