@@ -39,12 +39,13 @@ export function numberIn(text: string): number | null {
 
 function score(kind: LineKind, words: string[]): number {
   const finds = kind.finds.map(plain);
-  const own = `${plain(kind.label)} ${plain(kind.hint)}`;
+  const [label, hint] = [plain(kind.label).split(' '), plain(kind.hint)];
   let sum = 0;
   for (const word of words) {
     if (finds.some((one) => one === word || one.split(' ').includes(word))) sum += 3;
     else if (finds.some((one) => one.startsWith(word))) sum += 2;
-    else if (word.length > 2 && own.includes(word)) sum += 1;
+    else if (label.includes(word)) sum += 2;
+    else if (word.length > 2 && (hint.includes(word) || label.join(' ').includes(word))) sum += 1;
   }
   return finds.includes(words.join(' ')) ? sum + 4 : sum;
 }

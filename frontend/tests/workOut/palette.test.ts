@@ -21,10 +21,18 @@ test.each([
   ['join', 'bring'],
   ['pivot', 'spread'],
   ['filter', 'keep'],
+  ['split', 'split'],
+  ['text to number', 'read'],
+  ['decimal comma', 'read'],
   ['sum by route', 'count'],
 ])('“%s” finds its line', (text, kind) => {
   const found = findLines(choices().lines, text, COLUMNS).map((one) => one.kind.key);
   expect(found.slice(0, 3)).toContain(kind);
+});
+
+test('the line that has a word in its name comes first', () => {
+  expect(best('split route')?.kind.key).toBe('split');
+  expect(best('label delay')?.kind.key).toBe('label');
 });
 
 test('a number and columns that are said are in the form already', () => {
@@ -40,7 +48,7 @@ test('the figure that is said is the one that begins', () => {
   const counting = (text: string) =>
     findLines(choices().lines, text, COLUMNS).find((one) => one.kind.key === 'count');
   const figures = (text: string) =>
-    (best(text)?.values.figures as { of: string; column: string }[]).map((one) =>
+    (counting(text)?.values.figures as { of: string; column: string }[]).map((one) =>
       `${one.of} ${one.column}`.trim(),
     );
   expect(figures('sum delay by route')).toEqual(['rows', 'sum delay']);

@@ -94,7 +94,7 @@ LINE = LineKind(
     key="read",
     model=ReadAs,
     label="texts read as numbers or dates",
-    hint="Texts of a sheet or of a split become numbers, dates or yes and no.",
+    hint="Texts of a sheet become numbers, dates or yes and no.",
     finds=(
         "number", "to number", "parse", "type", "cast", "decimal comma", "text to number", "to date", "as date",
     ),
