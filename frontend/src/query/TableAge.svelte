@@ -17,7 +17,7 @@
 
 <span class="ml-auto flex shrink-0 items-center gap-2"><DatePick {work} snapshots={detail.snapshots} /></span>
 <span class="muted truncate text-[13px]">
-  {#if work.workOut.table && !work.workOut.look && draftLines}
+  {#if work.workOut.table && !work.workOut.look && (draftLines || work.draft?.start)}
     {counted(work.seenHeight, 'row')}
     {#if work.workOut.shown < draftLines}· after line {work.workOut.shown} of {draftLines} ·
       <button class="plain" onclick={() => work.workOut.see(null)}>see the end</button>{/if}

@@ -110,7 +110,7 @@
         <tbody>
           {#each sheets as sheet (sheet.name)}
             <tr>
-              <td class="font-bold"
+              <td class="name font-bold"
                 ><button class="plain" title="Look at its rows" onclick={() => (viewed = sheet)}
                   >{sheet.name}</button
                 ></td
@@ -182,8 +182,16 @@
     outline: 2px dashed var(--damson);
     outline-offset: -8px;
   }
-  .columns {
+  .name {
     max-width: 300px;
+    overflow-wrap: anywhere;
+    white-space: normal;
+  }
+  .name button {
+    text-align: left;
+  }
+  .columns {
+    max-width: 220px;
     overflow: hidden;
     text-overflow: ellipsis;
   }

@@ -43,15 +43,17 @@
 
   /** Where what is known of a line stands: a new one before it moves it on. */
   const doneAt = (index: number): number => (editing?.isNew && index >= editing.index ? index + 1 : index);
+  /** Whether the table has a past: rows of a sheet have none. */
+  const dated = $derived(!brief.start || brief.start.tables.some((one) => one.query));
 </script>
 
 <section class="line" aria-label="Work out">
   <h3>Work out</h3>
   <div class="min-w-0">
     <p class="muted text-[12.5px]">
-      for past snapshots too
+      {#if dated}for past snapshots too{/if}
       {#if lines.length && store.done}
-        · <button class="plain" onclick={() => (telling = true)}>as SQL</button>
+        {dated ? '·' : ''} <button class="plain" onclick={() => (telling = true)}>as SQL</button>
       {/if}
     </p>
     <ol class="thread" class:bare={!lines.length && !editing}>
