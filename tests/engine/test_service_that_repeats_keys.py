@@ -62,9 +62,17 @@ def check(workspace, query, run, caplog, *secrets):
         assert [name for name, text in spelled(secret).items() if text.encode() in whole and text != "harmless"] == []
 
 
-@pytest.mark.parametrize("secret", SECRETS)
-@pytest.mark.parametrize("place", PLACES)
-@pytest.mark.parametrize("way", ECHOES)
+# Every secret in every place, in every way, and every place in every way: each two of them meet.
+MEET = [
+    (way, place, secret)
+    for one, way in enumerate(ECHOES)
+    for other, place in enumerate(PLACES)
+    for third, secret in enumerate(SECRETS)
+    if (one + other + third) % 2 == 0
+]
+
+
+@pytest.mark.parametrize(("way", "place", "secret"), MEET)
 def test_a_repeated_key_is_nowhere(way, place, secret, workspace, repeating, refresh, caplog):
     if not secret.isascii() and place in ("header", "bearer"):
         pytest.skip("a header takes no such key, and says so before it is sent")

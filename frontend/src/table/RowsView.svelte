@@ -109,8 +109,9 @@
   <div class="body" style="height: {tall.drawn}px; width: {wide}px">
     {#each indices as index (index)}
       {@const found = source.at(index)}
+      <!-- A row that is still on its way is none yet. -->
       <div
-        role="row"
+        role={found ? 'row' : 'presentation'}
         class="row {found && rowClass ? rowClass(found) : ''}"
         aria-rowindex={index + 2}
         style="height: {rowHeight}px; transform: translateY({index * rowHeight - top + scrolled}px)"
