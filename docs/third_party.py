@@ -34,6 +34,7 @@ REASONS = {
     "tzlocal": "the time zone of the machine",
     "uritemplate": "addresses as URI Templates",
     "uvicorn": "runs the server",
+    "pyarrow": "writes Parquet",
     "xlsxwriter": "writes workbooks",
     "zstandard": "compresses saved answers and columns",
     "@codemirror/autocomplete": "expressions: completion",

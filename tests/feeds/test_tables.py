@@ -8,9 +8,9 @@ import pytest
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.table import TableColumn
-from tin_bucket.feeds import tables
+from tin_bucket.feeds.formats import delimited, workbook
+from tin_bucket.feeds.formats.registry import FORMATS
 from tin_bucket.feeds.options import ENCODINGS, ExportOptions
-from tin_bucket.feeds.tables import WRITERS
 
 COLUMNS = [
     TableColumn("code", "text"),
@@ -29,7 +29,7 @@ ROWS = [
 
 def written(ending, columns=COLUMNS, rows=ROWS, title="Sailings", **options):
     out = io.BytesIO()
-    WRITERS[ending].write(columns, rows, out, title, ExportOptions(**options).checked())
+    FORMATS[ending].write(columns, rows, out, title, ExportOptions(**options).checked())
     return out.getvalue()
 
 
@@ -59,7 +59,7 @@ def test_a_workbook_reads_back_with_the_same_values():
 def test_a_table_longer_than_a_sheet_goes_on_in_the_next():
     out = io.BytesIO()
     rows = [(str(n),) for n in range(7)]
-    tables.write_workbook(COLUMNS[:1], rows, out, "a/b:" + "x" * 40, sheet_rows=4)
+    workbook.write_workbook(COLUMNS[:1], rows, out, "a/b:" + "x" * 40, sheet_rows=4)
     book = openpyxl.load_workbook(out)
     assert [len(list(sheet.rows)) for sheet in book] == [4, 4, 2]
     assert book.sheetnames[0] == "a_b_" + "x" * 27
@@ -73,7 +73,7 @@ def test_a_table_without_rows_has_its_headings():
 
 
 def test_long_tables_are_written_a_stretch_at_a_time():
-    parts = list(tables.csv_lines(COLUMNS[:1], ((str(n),) for n in range(2500))))
+    parts = list(delimited.csv_lines(COLUMNS[:1], ((str(n),) for n in range(2500))))
     assert len(parts) == 3
     assert "".join(parts).count("\r\n") == 2501
 
@@ -82,10 +82,10 @@ def test_hidden_columns_are_not_handed_on():
     columns = [TableColumn("code", "text"), TableColumn("inner", "text", hidden=True), TableColumn("n", "whole number")]
     rows = [("007", "x", 1), ("010", "y", 2)]
     out = io.BytesIO()
-    tables.write_csv(columns, rows, out, "t")
+    delimited.write_csv(columns, rows, out, "t")
     assert out.getvalue() == b"code,n\r\n007,1\r\n010,2\r\n"
     out = io.BytesIO()
-    tables.write_workbook(columns, rows, out, "t")
+    workbook.write_workbook(columns, rows, out, "t")
     sheet = openpyxl.load_workbook(out).active
     assert [list(row) for row in sheet.values] == [["code", "n"], ["007", 1], ["010", 2]]
 

@@ -24,7 +24,7 @@ from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace, default_home
 
 from .common import EXIT_CODES, FAILED, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
-from .target import Decimal, Encoding, FormulasAsText, Headings, Separator, Target
+from .target import OUT_HELP, Decimal, Encoding, FormulasAsText, Headings, Separator, Target
 
 
 @app.command("run")
@@ -32,9 +32,7 @@ from .target import Decimal, Encoding, FormulasAsText, Headings, Separator, Targ
 def run_query(
     query: Annotated[str, typer.Argument(help="Name or number of a query, or a file with a brief (*.json).")],
     param: Annotated[list[str] | None, typer.Option("--param", help="name=value, as often as needed.")] = None,
-    out: Annotated[
-        Path | None, typer.Option(help="File to write: *.csv or *.xlsx; - for CSV on standard output.")
-    ] = None,
+    out: Annotated[Path | None, typer.Option(help=OUT_HELP)] = None,
     home: Home = None,
     services: Annotated[Path | None, typer.Option(help="File with the services that a brief file asks.")] = None,
     key: Annotated[
@@ -216,7 +214,7 @@ def _secret(name: str, source: str) -> str:
 @say
 def export(
     query: Annotated[str, typer.Argument(help="Name or number of a query.")],
-    out: Annotated[Path, typer.Option(help="File to write: *.csv or *.xlsx; - for CSV on standard output.")],
+    out: Annotated[Path, typer.Option(help=OUT_HELP)],
     home: Home = None,
     day: Annotated[str | None, typer.Option("--date", help="The newest snapshot up to this day, YYYY-MM-DD.")] = None,
     formulas_as_text: FormulasAsText = False,

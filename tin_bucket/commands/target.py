@@ -16,14 +16,15 @@ from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.work_out.source import KeptTable, rows_of
 from tin_bucket.engine.work_out.work import WorkOut
+from tin_bucket.feeds.formats.registry import FORMATS
 from tin_bucket.feeds.options import DECIMALS, ENCODINGS, SEPARATORS, ExportOptions
-from tin_bucket.feeds.tables import WRITERS
 from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
 from .common import errors
 
+OUT_HELP = f"File to write: {', '.join(f'*.{ending}' for ending in FORMATS)}; - for CSV on standard output."
 FormulasAsText = Annotated[
     bool,
     typer.Option(
@@ -59,8 +60,8 @@ class Target:
         if out is None or str(out) == "-":
             return cls(out, "csv", options)
         ending = out.suffix.lower().lstrip(".")
-        if ending not in WRITERS:
-            known = " or ".join(f".{name}" for name in WRITERS)
+        if ending not in FORMATS:
+            known = " or ".join(f".{name}" for name in FORMATS)
             raise fail("format-unknown", f"“{out.name}” ends with no known format.", where="--out", do=f"Use {known}.")
         return cls(out, ending, options)
 
@@ -77,7 +78,7 @@ class Target:
         table = WorkOut(workspace).dated(query, snapshot)
         kept = isinstance(table, KeptTable) and snapshot is not None
         rows = workspace.snapshots.all_rows(snapshot.id) if kept and snapshot is not None else rows_of(table)
-        writer = WRITERS[self.ending]
+        writer = FORMATS[self.ending]
         if str(self.out) == "-":
             self._tell(writer.write(table.columns, rows, sys.stdout.buffer, title, self.options))
             return

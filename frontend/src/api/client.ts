@@ -46,6 +46,7 @@ export type Plan = Schemas['PlanOut'];
 export type ListReduction = NonNullable<ColumnSpec['reduction']>;
 export type Reads = Schemas['Reads'];
 export type RecordsGuess = Schemas['RecordsGuessInfo'];
+export type Format = Schemas['FormatInfo'];
 export type Formulas = Schemas['FormulasInfo'];
 export type Profile = Schemas['ProfileInfo'];
 export type ColumnValues = Schemas['ValuesOut'];

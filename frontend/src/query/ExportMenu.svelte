@@ -1,8 +1,9 @@
 <!-- The table as a file: a workbook, or CSV with a word about texts that a workbook would take for formulas. -->
 <script lang="ts">
   import Download from '@lucide/svelte/icons/download';
-  import { api, ask, type Formulas, type Snapshot } from '../api/client';
+  import { api, ask, type Format, type Formulas, type Snapshot } from '../api/client';
   import { writeJson } from '../api/json';
+  import { choices } from '../domain/choices';
   import { csvOptions, keepStyle, keptStyle, styleWords, type CsvStyle } from '../domain/csv';
   import { count, counted, when } from '../domain/words/format';
   import { stateWords } from '../domain/words/proof';
@@ -40,7 +41,26 @@
       .join(', '),
   );
 
-  function address(ending: string, options: Record<string, string>): string {
+  const formats = choices().formats;
+  const MAIN = ['xlsx', 'csv'];
+  const main = formats.filter((one) => MAIN.includes(one.ending));
+  const others = formats.filter((one) => !MAIN.includes(one.ending));
+  const words = (one: Format): string =>
+    one.ending === 'csv'
+      ? `CSV, ${styleWords(how)}`
+      : `${one.label[0]?.toUpperCase()}${one.label.slice(1)}, .${one.ending}`;
+
+  /** How a file is written, as far as its format can be told. */
+  function options(one: Format): Record<string, string> {
+    const all = {
+      formulas_as_text: String(!found?.cells || asText),
+      ...csvOptions(how),
+      ...(how.headings ? {} : { headings: 'false' }),
+    };
+    return Object.fromEntries(Object.entries(all).filter(([name]) => one.takes.includes(name)));
+  }
+
+  function address(one: Format): string {
     const dated = work.at ?? snapshot;
     const base =
       seen && shown
@@ -49,8 +69,7 @@
           ? `/api/snapshots/${dated.id}/table`
           : `/api/queries/${work.id}/table`;
     const query = {
-      ...options,
-      ...(how.headings ? {} : { headings: 'false' }),
+      ...options(one),
       ...(seen && shown ? { query_id: String(work.id) } : {}),
       ...(work.baseTable.starts_from
         ? { starts_from: writeJson(work.baseTable.starts_from), query_id: String(work.id) }
@@ -61,7 +80,7 @@
     const text = Object.entries(query)
       .map(([name, value]) => `${name}=${encodeURIComponent(value)}`)
       .join('&');
-    return `${base}.${ending}${text ? `?${text}` : ''}`;
+    return `${base}.${one.ending}${text ? `?${text}` : ''}`;
   }
 
   /** The files can be had at once; what stands in them is said as soon as it is known. */
@@ -113,15 +132,17 @@
           >
         </fieldset>
       {/if}
-      <a class="press w-full" href={address('xlsx', {})} download>A workbook, .xlsx</a>
-      <a
-        class="press w-full"
-        href={address('csv', {
-          formulas_as_text: String(!found?.cells || asText),
-          ...csvOptions(how),
-        })}
-        download>CSV, {styleWords(how)}</a
-      >
+      {#each main as one (one.ending)}
+        <a class="press w-full" href={address(one)} download>{words(one)}</a>
+      {/each}
+      <details class="text-[13px]" name="other-files">
+        <summary class="plain cursor-pointer" style="color: var(--link)">Other files</summary>
+        <div class="mt-1.5 grid grid-cols-2 gap-2">
+          {#each others as one (one.ending)}
+            <a class="press small" href={address(one)} download>{words(one)}</a>
+          {/each}
+        </div>
+      </details>
       <details class="text-[13px]">
         <summary class="plain cursor-pointer" style="color: var(--link)">How it is written</summary>
         <div class="mt-1.5 grid grid-cols-2 gap-2">

@@ -84,3 +84,14 @@ test('a decimal comma takes the comma from the fields', async () => {
   const csv = screen.getByText(/^CSV, semicolons, decimal comma/).closest('a');
   expect(csv?.getAttribute('href')).toContain('separator=semicolon&decimal=comma');
 });
+
+test('every other format that the server has is offered, with the options that it takes', async () => {
+  answer(0, []);
+  render(ExportMenu, { snapshot, work: work() });
+  await fireEvent.click(screen.getByRole('button', { name: /Export/ }));
+  expect(await screen.findByText('Parquet, .parquet')).toBeTruthy();
+  expect(link('Parquet, .parquet')).toBe('/api/snapshots/7/table.parquet');
+  expect(link('JSON Lines, .jsonl')).toBe('/api/snapshots/7/table.jsonl');
+  expect(link('Text with tabs, .tsv')).toContain('formulas_as_text=true&decimal=');
+  expect(link('Text with tabs, .tsv')).not.toContain('separator=');
+});

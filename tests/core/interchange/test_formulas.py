@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 
 from tin_bucket.core.interchange.formulas import STARTS, FormulaCells, quote_cells, quote_headings, reads_as_formula
 from tin_bucket.core.table.table import TableColumn
+from tin_bucket.feeds.formats.delimited import write_csv
 from tin_bucket.feeds.options import ExportOptions
-from tin_bucket.feeds.tables import write_csv
 
 
 @pytest.mark.parametrize("text", [

@@ -103,6 +103,14 @@ class LineKindInfo(ChoiceInfo):
     starts: str = Field(description="the member that takes the column it is begun from")
 
 
+class FormatInfo(BaseModel):
+    """A file format of an export."""
+
+    ending: str
+    label: str
+    takes: list[str] = Field(description="the options of an export that matter to it")
+
+
 class ChoicesOut(BaseModel):
     """Every registry that forms are drawn from."""
 
@@ -118,3 +126,4 @@ class ChoicesOut(BaseModel):
     figures: list[FigureInfo]
     periods: list[OptionInfo]
     functions: list[FunctionInfo]
+    formats: list[FormatInfo]

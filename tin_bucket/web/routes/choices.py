@@ -19,9 +19,11 @@ from tin_bucket.core.work_out.expression.functions import FUNCTIONS
 from tin_bucket.core.work_out.figures import FIGURES
 from tin_bucket.core.work_out.lines.period import PERIODS
 from tin_bucket.core.work_out.registry import LINES
+from tin_bucket.feeds.formats.registry import ALL as FORMATS
 from tin_bucket.web.models.choices import (
     ChoicesOut,
     FieldInfo,
+    FormatInfo,
     KindInfo,
     LineKindInfo,
     OptionInfo,
@@ -103,6 +105,7 @@ def choices() -> ChoicesOut:
             FunctionInfo(name=one.name, takes=one.takes, does=one.does, group=one.group, ours=one.ours)
             for one in FUNCTIONS.values()
         ],
+        formats=[FormatInfo(ending=one.ending, label=one.label, takes=list(one.takes)) for one in FORMATS],
     )
 
 

@@ -1,11 +1,8 @@
-"""Tables → CSV (RFC 4180) and Office Open XML workbooks. One table of writers, :data:`WRITERS`, by file ending."""
+"""Tables → new workbooks (Office Open XML, ISO/IEC 29500)."""
 
 from __future__ import annotations
 
-import csv
-import io
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 from typing import Any, BinaryIO
 
@@ -13,74 +10,17 @@ import xlsxwriter
 
 from tin_bucket.core.columns.kind_registry import KINDS, kind_of
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.interchange.formulas import FormulaCells, quote_cells, quote_headings
+from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.table.table import TableColumn
+from tin_bucket.feeds.options import USUAL, ExportOptions
 
-from .options import DECIMALS, ENCODINGS, SEPARATORS, USUAL, ExportOptions
+from .format import Format, handed_on
 
 SHEET_ROWS = 1_048_576  # Office Open XML: rows of a sheet, the headings' included.
 SHEET_COLUMNS = 16_384
 _CELL_CHARACTERS = 32_767
 _EXACT = 10**15  # A sheet keeps 15 digits of a number; longer whole numbers are written as text.
 _FIRST_DAY = date(1900, 3, 1)  # Before this, the day numbers of sheets are off by one.
-
-
-def _plain(value: Any, decimal: str = ".") -> Any:
-    if isinstance(value, float) and decimal != ".":
-        return repr(value).replace(".", decimal)
-    if value is None or isinstance(value, Miss):
-        return ""
-    if value is True:
-        return "true"
-    if value is False:
-        return "false"
-    return value
-
-
-def handed_on(
-    columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]
-) -> tuple[Sequence[TableColumn], Iterable[Sequence[Any]]]:
-    """The columns that are handed on, which the hidden ones are not, with their part of the rows."""
-    shown = [at for at, column in enumerate(columns) if not column.hidden]
-    if len(shown) == len(columns):
-        return columns, rows
-    return [columns[at] for at in shown], ([row[at] for at in shown] for row in rows)
-
-
-def csv_lines(
-    columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], options: ExportOptions = USUAL
-) -> Iterator[str]:
-    """The table as CSV, a stretch of lines at a time: CRLF, quotes where they are needed, headings first."""
-    buffer = io.StringIO()
-    writer = csv.writer(buffer, delimiter=SEPARATORS[options.separator])
-    decimal = DECIMALS[options.decimal]
-    if options.headings:
-        writer.writerow([column.name for column in columns])
-    for number, row in enumerate(rows, 1):
-        writer.writerow([_plain(value, decimal) for value in row])
-        if number % 1000 == 0:
-            yield buffer.getvalue()
-            buffer.seek(0)
-            buffer.truncate()
-    yield buffer.getvalue()
-
-
-def write_csv(
-    columns: Sequence[TableColumn],
-    rows: Iterable[Sequence[Any]],
-    out: BinaryIO,
-    title: str,
-    options: ExportOptions = USUAL,
-) -> FormulaCells:
-    """Write CSV (RFC 4180), by default with commas and as UTF-8 without a byte order mark."""
-    columns, rows = handed_on(columns, rows)
-    found = FormulaCells()
-    codec, mark = ENCODINGS[options.encoding]
-    out.write(mark)
-    headings = quote_headings(columns, found, options.formulas_as_text)
-    for lines in csv_lines(headings, quote_cells(columns, rows, found, options.formulas_as_text), options):
-        out.write(lines.encode(codec, "replace"))
-    return found
 
 
 def write_workbook(
@@ -169,19 +109,10 @@ def _cut(text: str, most: int) -> str:
     return text
 
 
-@dataclass(frozen=True, slots=True)
-class Writer:
-    """A file format: how it is written, and its media type.
-
-    `write` takes columns, rows, the open file, a title and how it is written. It gives the texts
-    that read as formulas where the format has no types that keep them texts.
-    """
-
-    write: Callable[[Sequence[TableColumn], Iterable[Sequence[Any]], BinaryIO, str, ExportOptions], FormulaCells]
-    media_type: str
-
-
-WRITERS: dict[str, Writer] = {
-    "csv": Writer(write_csv, "text/csv; charset=utf-8"),
-    "xlsx": Writer(write_workbook, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"),
-}
+FORMAT = Format(
+    ending="xlsx",
+    label="a workbook",
+    media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    write=write_workbook,
+    takes=("headings",),
+)

@@ -1,0 +1,1 @@
+"""File formats that a table is written in."""

@@ -1,0 +1,17 @@
+"""The registry of file formats. A further one is a file here and a line below."""
+
+from __future__ import annotations
+
+from . import delimited, json_rows, parquet, workbook
+from .format import Format
+
+# In the order in which they are offered.
+ALL: tuple[Format, ...] = (
+    workbook.FORMAT,
+    delimited.CSV,
+    delimited.TSV,
+    json_rows.JSON,
+    json_rows.JSON_LINES,
+    parquet.FORMAT,
+)
+FORMATS: dict[str, Format] = {one.ending: one for one in ALL}
