@@ -16,7 +16,7 @@ from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.work_out.source import KeptTable, rows_of
 from tin_bucket.engine.work_out.work import WorkOut
-from tin_bucket.feeds.formats.registry import FORMATS
+from tin_bucket.feeds.formats.registry import FORMATS, endings
 from tin_bucket.feeds.options import DECIMALS, ENCODINGS, SEPARATORS, ExportOptions
 from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
@@ -61,8 +61,9 @@ class Target:
             return cls(out, "csv", options)
         ending = out.suffix.lower().lstrip(".")
         if ending not in FORMATS:
-            known = " or ".join(f".{name}" for name in FORMATS)
-            raise fail("format-unknown", f"“{out.name}” ends with no known format.", where="--out", do=f"Use {known}.")
+            raise fail(
+                "format-unknown", f"“{out.name}” ends with no known format.", where="--out", do=f"Use {endings('.')}."
+            )
         return cls(out, ending, options)
 
     def write(self, workspace: Workspace, query: Query, snapshot: Snapshot | None) -> None:

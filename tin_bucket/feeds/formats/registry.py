@@ -15,3 +15,13 @@ ALL: tuple[Format, ...] = (
     parquet.FORMAT,
 )
 FORMATS: dict[str, Format] = {one.ending: one for one in ALL}
+
+
+def endings(before: str = "") -> str:
+    """The endings that there are, in words: xlsx, csv or json.
+
+    Args:
+        before: what stands before each of them, such as a full stop.
+    """
+    names = [f"{before}{one.ending}" for one in ALL]
+    return f"{', '.join(names[:-1])} or {names[-1]}"

@@ -23,7 +23,7 @@ from tin_bucket.engine.tables.comparisons import brief_then
 from tin_bucket.engine.tables.formulas import formula_cells
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
 from tin_bucket.engine.tables.worked_provenance import Origin, origin_of
-from tin_bucket.feeds.formats.registry import FORMATS
+from tin_bucket.feeds.formats.registry import FORMATS, endings
 from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.web.cells import json_response, shown, shown_rows
 from tin_bucket.web.context import Context, Here, column_info, kept_preview
@@ -333,9 +333,7 @@ def _file(
     """A table as it is looked at, as a file with a title."""
     writer = FORMATS.get(ending)
     if writer is None:
-        raise fail(
-            "format-unknown", f"“{ending}” is not a format.", where="download", do=f"Use {' or '.join(FORMATS)}."
-        )
+        raise fail("format-unknown", f"“{ending}” is not a format.", where="download", do=f"Use {endings()}.")
     tables = here.engine.tables
     file = tempfile.TemporaryFile()  # noqa: SIM115 closed when it has been sent
     with tables.open(table.at()) as source:
