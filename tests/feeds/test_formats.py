@@ -3,10 +3,14 @@
 import csv
 import io
 import json
+import re
+import zipfile
 from datetime import UTC, date, datetime, timedelta, timezone
+from xml.etree import ElementTree
 
 import pyarrow
 import pytest
+import python_calamine
 from hypothesis import given
 from hypothesis import strategies as st
 from pyarrow import parquet
@@ -14,8 +18,10 @@ from pyarrow import parquet
 from tests.feeds.test_tables import COLUMNS, ROWS, written
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.table.table import TableColumn
+from tin_bucket.feeds.formats import open_document
 from tin_bucket.feeds.formats import parquet as room
 from tin_bucket.feeds.formats.registry import ALL, FORMATS
+from tin_bucket.feeds.formats.workbook import EXACT
 from tin_bucket.feeds.options import ExportOptions
 
 TEXTS = st.text(st.characters(exclude_categories=["Cs"]), max_size=8)
@@ -67,6 +73,57 @@ def test_text_with_tabs_quotes_what_would_part_it():
     assert list(csv.reader(io.StringIO(data.decode()), delimiter="\t")) == [
         ["code", "fare"], ["a\tb", "1.5"], ["'=1+1", "2.5"],
     ]  # fmt: skip
+
+
+def sheets(data):
+    book = python_calamine.CalamineWorkbook.from_filelike(io.BytesIO(data))
+    return {name: book.get_sheet_by_name(name).to_python(skip_empty_area=False) for name in book.sheet_names}
+
+
+@given(TABLE_ROWS)
+def test_a_spreadsheet_of_opendocument_has_the_values_again(rows):
+    (found,) = sheets(written("ods", TABLE, [(row[0] or "x", *row[1:]) for row in rows])).values()
+    assert found[0] == list(CELLS)
+    for row, got in zip(rows, found[1:], strict=True):
+        # The package that reads it knows no tabs.
+        text = "".join(char if char >= " " or char in "\t\n\r" else "\ufffd" for char in row[0] or "x").replace(
+            "\t", ""
+        )
+        assert re.sub(r"\r\n?", "\n", text.replace("\ufffe", "\ufffd").replace("\uffff", "\ufffd")) == got[0]
+        whole = row[1] if row[1] is None or abs(row[1]) < EXACT else str(row[1])
+        decimal = row[2] if row[2] is None or abs(row[2]) < EXACT else repr(row[2])
+        day, moment = row[4] and date.fromisoformat(row[4]), row[5] and datetime.fromisoformat(row[5])
+        wanted = [whole, decimal, row[3], day, moment and moment.replace(tzinfo=None)]
+        assert got[1:] == ["" if one is None else one for one in wanted]
+
+
+def zipped_text(rows):
+    with zipfile.ZipFile(io.BytesIO(written("ods", COLUMNS[:1], rows))) as book:
+        return book.read("content.xml").decode()
+
+
+def test_a_spreadsheet_is_what_its_first_part_says_and_no_text_is_a_formula():
+    data = written("ods")
+    assert data[30:38] == b"mimetype"
+    assert data[38:84] == b"application/vnd.oasis.opendocument.spreadsheet"
+    (found,) = sheets(data).values()
+    assert found[0] == ["code", "fare, SKC", "hull", "at", "day", "late"]
+    assert found[1][:3] == ["007", 40.25, "4611686018427387905"]
+    assert found[2] == ['=1+1,"x"\n', "", 12, "soon", date(1850, 1, 1), False]
+    assert found[3] == ["https://h/?a=1", "", -3, "", "", ""]
+    with zipfile.ZipFile(io.BytesIO(data)) as book:
+        assert "<text:p>a<text:tab/>b</text:p>" in zipped_text([("a\tb",)])
+        assert "formula" not in book.read("content.xml").decode()
+        for part in ("content.xml", "META-INF/manifest.xml"):
+            ElementTree.fromstring(book.read(part))
+
+
+def test_a_spreadsheet_longer_than_a_sheet_goes_on_in_the_next():
+    out = io.BytesIO()
+    open_document.write_open_document(COLUMNS[:1], [(str(n),) for n in range(7)], out, "a<b", sheet_rows=4)
+    found = sheets(out.getvalue())
+    assert list(found) == ["a<b", "a<b (2)", "a<b (3)"]
+    assert [row[0] for sheet in found.values() for row in sheet[1:]] == [str(n) for n in range(7)]
 
 
 @given(TABLE_ROWS)

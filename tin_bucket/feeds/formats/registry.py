@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import delimited, json_rows, parquet, workbook
+from . import delimited, json_rows, open_document, parquet, workbook
 from .format import Format
 
 # In the order in which they are offered.
@@ -10,6 +10,7 @@ ALL: tuple[Format, ...] = (
     workbook.FORMAT,
     delimited.CSV,
     delimited.TSV,
+    open_document.FORMAT,
     json_rows.JSON,
     json_rows.JSON_LINES,
     parquet.FORMAT,

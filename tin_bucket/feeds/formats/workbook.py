@@ -19,7 +19,7 @@ from .format import Format, handed_on
 SHEET_ROWS = 1_048_576  # Office Open XML: rows of a sheet, the headings' included.
 SHEET_COLUMNS = 16_384
 _CELL_CHARACTERS = 32_767
-_EXACT = 10**15  # A sheet keeps 15 digits of a number; longer whole numbers are written as text.
+EXACT = 10**15  # A sheet keeps 15 digits of a number; longer whole numbers are written as text.
 _FIRST_DAY = date(1900, 3, 1)  # Before this, the day numbers of sheets are off by one.
 
 
@@ -79,7 +79,7 @@ def _write_cell(sheet: Any, line: int, at: int, value: Any, kind: str, formats: 
         return
     if isinstance(value, bool):
         sheet.write_boolean(line, at, value)
-    elif isinstance(value, int | float) and abs(value) < _EXACT:
+    elif isinstance(value, int | float) and abs(value) < EXACT:
         sheet.write_number(line, at, value)
     elif (
         kind in formats and kind_of(kind).temporal and isinstance(value, str) and (moment := _moment(value)) is not None
