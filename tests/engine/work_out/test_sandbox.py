@@ -8,7 +8,14 @@ import pytest
 
 from tests.engine.work_out.conftest import table
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.engine.work_out.functions import _local_time, _match_of, _matches, _parts_by_length
+from tin_bucket.engine.work_out.functions import (
+    _as_number,
+    _local_time,
+    _match_of,
+    _matches,
+    _parts_by_length,
+    _read_as,
+)
 from tin_bucket.engine.work_out.sandbox import Sandbox, Stopped
 
 
@@ -89,6 +96,11 @@ def test_our_own_functions():
     assert _local_time("2026-07-01T12:00:00+00:00", "Europe/Berlin") == "2026-07-01T14:00:00+02:00"
     assert _local_time("2026-01-01T12:00:00", "Asia/Tokyo", "Europe/Berlin") == "2026-01-01T20:00:00+09:00"
     assert (_local_time("2026-01-01", "Asia/Tokyo"), _local_time("soon", "Asia/Tokyo")) == ("2026-01-01", None)
+    numbers = {" -12 ": -12, "1.50": 1.5, "5.": 5, ".5": 0.5, "1e3": 1000, "9" * 19: 9.999999999999999e18, 7: 7}
+    assert {text: _as_number(text) for text in numbers} == numbers
+    assert _as_number("9" * 5_000) == float("inf")
+    assert {_as_number(text) for text in ("", "soon", "1_000", "nan", "inf", "0x1F", "1,5", "٣")} == {None}
+    assert _read_as("9" * 5_000, "whole number", "{}") is None
 
 
 class TestOneBadRowNeverLosesTheOthers:

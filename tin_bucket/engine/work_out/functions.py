@@ -18,6 +18,7 @@ from tin_bucket.core.columns.kind_registry import converter
 from tin_bucket.core.columns.reads import Reads
 
 _LARGEST = 2**63 - 1  # The largest whole number that SQLite holds.
+_DIGITS = 20  # Of the longest of them, with its sign.
 _NUMBER = re.compile(r"\s*[+-]?(?:\d+|(\d+\.\d*|\.\d+|\d+(?=[eE]))([eE][+-]?\d+)?)\s*", re.ASCII)
 _SECONDS = 0.25  # That a pattern may look at one text.
 
@@ -132,7 +133,8 @@ def _as_number(value: Any) -> Any:
     found = _NUMBER.fullmatch(value)
     if found is None:
         return None
-    if found[1] is None and abs(int(value)) <= _LARGEST:
+    # Python reads no whole number of some thousand digits; SQLite has none over 64 bits.
+    if found[1] is None and len(value.strip()) <= _DIGITS and abs(int(value)) <= _LARGEST:
         return int(value)
     return float(value)
 

@@ -12,7 +12,12 @@ from .work import LineDone, WorkOut
 
 
 def match_of(match: list[str], done: Sequence[LineDone]) -> list[str]:
-    """The columns whose values say which row is which, behind some lines; none where no column does."""
+    """The columns whose values say which row is which, behind some lines; none where no column does.
+
+    Args:
+        match: those of the table that the lines begin from.
+        done: what became of the lines.
+    """
     if not done:
         return match
     own = list(match)

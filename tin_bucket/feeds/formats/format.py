@@ -41,3 +41,8 @@ def handed_on(
     if len(shown) == len(columns):
         return columns, rows
     return [columns[at] for at in shown], ([row[at] for at in shown] for row in rows)
+
+
+def utf8_text(value: str) -> str:
+    """A text that can be written as UTF-8: lone surrogates, which it has no place for, are question marks."""
+    return value if value.isascii() else value.encode("utf-8", "replace").decode()

@@ -13,7 +13,7 @@ from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.options import USUAL, ExportOptions
 
-from .format import Format, handed_on
+from .format import Format, handed_on, utf8_text
 
 _LARGEST = 2**63 - 1  # What orjson writes by itself.
 
@@ -48,7 +48,7 @@ def write_json_lines(
 
 def _objects(columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]) -> Iterator[bytes]:
     columns, rows = handed_on(columns, rows)
-    names = [_text(column.name) for column in columns]
+    names = [utf8_text(column.name) for column in columns]
     nested = [column.kind == "json" for column in columns]
     for row in rows:
         yield orjson.dumps({name: _value(value, inner) for name, value, inner in zip(names, row, nested, strict=True)})
@@ -68,14 +68,9 @@ def _value(value: Any, nested: bool) -> Any:
         try:
             orjson.loads(value)
         except orjson.JSONDecodeError:
-            return _text(value)
+            return utf8_text(value)
         return orjson.Fragment(value)
-    return _text(value)
-
-
-def _text(value: str) -> str:
-    """A text without lone surrogates, which UTF-8 has no place for."""
-    return value if value.isascii() else value.encode("utf-8", "replace").decode()
+    return utf8_text(value)
 
 
 JSON = Format(ending="json", label="JSON", media_type="application/json", write=write_json)

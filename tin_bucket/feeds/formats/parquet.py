@@ -14,7 +14,7 @@ from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.options import USUAL, ExportOptions
 
-from .format import Format, handed_on
+from .format import Format, handed_on, utf8_text
 
 _TOGETHER = 50_000  # Rows of a row group.
 _EXACT = 2**53  # The whole numbers up to here are exact as decimals.
@@ -76,7 +76,7 @@ class _Column:
 
         told = {"kind": self.column.kind, "unit": self.column.unit, "note": self.column.note}
         return pyarrow.field(
-            _text(self.column.name) or "", self.type(), metadata={name: text for name, text in told.items() if text}
+            utf8_text(self.column.name), self.type(), metadata={name: text for name, text in told.items() if text}
         )
 
     def groups(self) -> list[Any]:
@@ -115,8 +115,7 @@ def _text(value: Any) -> str | None:
         return None
     if isinstance(value, bool):
         return "true" if value else "false"
-    text = value if isinstance(value, str) else repr(value)
-    return text if text.isascii() else text.encode("utf-8", "replace").decode()
+    return utf8_text(value if isinstance(value, str) else repr(value))
 
 
 def _whole(value: Any) -> int:

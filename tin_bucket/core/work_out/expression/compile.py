@@ -136,7 +136,8 @@ def _number_places(text: str, root: Node, shape: Shape) -> Iterator[Node]:
 def _check_no_text(text: str, part: Node) -> None:
     if part.kind == "text":
         what = f"{text[part.start : part.end][:60]} is a text, and a number is wanted here."
-        raise mistake(text, part.start, part.end, what, "Write a number without quotes, or join texts with ||.")
+        do = "Write a number without quotes, IS NULL for a blank, or || to join texts."
+        raise mistake(text, part.start, part.end, what, do)
 
 
 def _may_hold_text(part: Node, shape: Shape) -> bool:
