@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import copy
 import os
+import re
 import shutil
 import socket
 import threading
@@ -245,6 +246,13 @@ class Hands:
     def choose(self, css, words):
         """Choose an option of a list by what it says."""
         self.wait(lambda: Select(self.find(css)).select_by_visible_text(words) or True, f"no “{words}” in {css}")
+
+    def number(self, words):
+        """The first number before some words on the page, such as that of “rows”: the demo's differ from day to day."""
+        pattern = re.compile(rf"([\d,]+) {words}")
+        read = "return document.body.innerText"
+        found = self.wait(lambda: pattern.search(self.driver.execute_script(read)), f"no number of {words}")
+        return int(found[1].replace(",", ""))
 
     def cells(self, column):
         """The texts of a column's cells in sight; a column that is out of sight is scrolled to."""
