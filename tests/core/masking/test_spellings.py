@@ -134,3 +134,11 @@ def test_escapes_without_the_secret_stay_as_they_are(text):
 def test_a_long_run_of_what_escapes_are_made_of_is_read_once(run, secret):
     """What a service might send to keep the program busy: it would take hours if each start were tried to the end."""
     assert scrub(run * 20_000 + b" end", [secret]).endswith(b" end")
+
+
+@pytest.mark.parametrize("spelled", ["&#92;", "&#x5C;", "&amp;#092;", "\\u005c", "\\\\u005C", "\\\\", "%5c", "\\"])
+def test_a_backslash_is_masked_in_every_spelling(spelled):
+    for secret, text in (("tide-and-\\", f"tide-and-{spelled}"), ("tide\\-and-table", f"tide{spelled}-and-table")):
+        masked = scrub(f"is {text} here".encode(), [secret])
+        assert masked.startswith(b"is " + b"*" * 8)
+        assert not any(part in masked for part in (b"tide", b"92;", b"table"))

@@ -61,7 +61,9 @@ def escapes_of(text: str) -> bytes:
 def _character(char: str) -> bytes:
     """All ways to write a character."""
     if char == "\\":
-        return _BACKSLASH + b"{1,8}"
+        code = b"(?:0{0,3}92|[xX]0{0,3}5[cC])"
+        ways = [_BACKSLASHES + b"u005[cC]", _BACKSLASH + b"{1,8}", _AMPERSAND + _HASH + code + _SEMICOLON]
+        return b"(?:" + b"|".join(ways) + b")"
     if char == "&":
         return b"(?:" + b"|".join([_AMPERSAND + _HASH + b"(?:38|[xX]26)" + _SEMICOLON, _AMPERSAND]) + b")"
     ways = [re.escape(char.encode("utf-8", "surrogateescape")), *([rb"\+"] if char == " " else [])]
