@@ -310,8 +310,8 @@ def test_formulas_in_csv_are_said_and_quoted_when_asked(workspace, awkward, ask_
 def test_a_killed_commands_half_file_is_cleared_and_a_running_ones_stays(workspace, desk, tmp_path):
     ended = subprocess.Popen(["true"])
     ended.wait()
-    left, running = tmp_path / f".t.csv.{ended.pid}", tmp_path / f".t.csv.{os.getppid()}"
-    other = tmp_path / f".u.csv.{ended.pid}"
+    left, running = tmp_path / f".t.csv.{ended.pid}.0123abcd", tmp_path / f".t.csv.{os.getppid()}.0123abcd"
+    other = tmp_path / f".u.csv.{ended.pid}.0123abcd"
     for path in (left, running, other):
         path.write_text("half")
     done = tin_bucket("run", "Ports", "--out", tmp_path / "t.csv", "--home", workspace.home)

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import os
-import re
 import sys
-from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated
@@ -18,6 +15,7 @@ from tin_bucket.engine.work_out.source import KeptTable, rows_of
 from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.feeds.formats.registry import FORMATS, endings
 from tin_bucket.feeds.options import DECIMALS, ENCODINGS, SEPARATORS, ExportOptions
+from tin_bucket.feeds.safe_file import replace_file
 from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
@@ -83,23 +81,8 @@ class Target:
         if str(self.out) == "-":
             self._tell(writer.write(table.columns, rows, sys.stdout.buffer, title, self.options))
             return
-        # Written beside and moved into place, so that nobody ever reads half a table.
-        beside = self.out.with_name(f".{self.out.name}.{os.getpid()}")
-        try:
-            _clear_litter(self.out)
-            with beside.open("wb") as file:
-                found = writer.write(table.columns, rows, file, title, self.options)
-            beside.replace(self.out)
-        except OSError as error:
-            raise fail(
-                "file-unwritable",
-                f"The file cannot be written: {error.strerror}.",
-                where=str(self.out),
-                do="Name another.",
-            ) from error
-        finally:
-            with suppress(OSError):
-                beside.unlink()
+        out = self.out
+        found = replace_file(out, lambda file: writer.write(table.columns, rows, file, title, self.options))
         self._tell(found)
 
     def _tell(self, found: FormulaCells) -> None:
@@ -113,21 +96,3 @@ class Target:
             else "a workbook would work them out. --formulas-as-text keeps them texts."
         )
         errors.print(f"  {told}: {done}", markup=False)
-
-
-def _clear_litter(out: Path) -> None:
-    """Delete half-written files that killed commands left beside a file."""
-    for left in out.parent.iterdir():
-        found = re.fullmatch(re.escape(f".{out.name}.") + r"([0-9]+)", left.name)
-        if found and not _runs(int(found[1])):
-            left.unlink(missing_ok=True)
-
-
-def _runs(process: int) -> bool:
-    try:
-        os.kill(process, 0)
-    except (ProcessLookupError, OverflowError):
-        return False
-    except PermissionError:  # Somebody else's.
-        return True
-    return True

@@ -108,7 +108,7 @@ def a_total_and_a_chart_elsewhere():
         board = written.add_worksheet("Harbour board")
         board.write_formula("B2", "=SUM(Data!$D$4:$D$8)", None, 10)
         board.write_formula("B3", "=Data!D10", None, 10)
-        board.write_formula("B4", "=COUNTIF(Data!B4:B8,\"Old route\")", None, 5)
+        board.write_formula("B4", '=COUNTIF(Data!B4:B8,"Old route")', None, 5)
         chart = written.add_chart({"type": "line"})
         chart.add_series({"categories": "=Data!$C$4:$C$8", "values": "=Data!$D$4:$D$8", "name": "=Data!$D$3"})
         board.insert_chart("D2", chart)
@@ -124,6 +124,7 @@ def a_named_table_with_totals():
         columns[0]["total_string"] = "Total"
         columns[5]["formula"] = "=Sailings[[#This Row],[delay]]*2"
         ws.add_table("A3:G9", {"name": "Sailings", "total_row": True, "columns": columns})
+        ws.write_formula("D9", "=SUBTOTAL(109,Sailings[delay])", None, 10)
         board = written.add_worksheet("Board")
         board.write_formula("A1", "=SUM(Sailings[delay])", None, 10)
 
@@ -160,7 +161,7 @@ def pictures():
         ws.embed_image("J4", "pixel.png", {"image_data": io.BytesIO(PIXEL)})
         ws.set_header("&L&G", {"image_left": "pixel.png", "image_data_left": io.BytesIO(PIXEL)})
         ws.insert_textbox("I10", "Mind the swell")
-        ws.set_background(io.BytesIO(PIXEL), is_byte_stream=True)
+        ws.set_background(io.BytesIO(PIXEL))
 
     return _xlsxwriter(fill)
 
@@ -194,7 +195,7 @@ def validations_and_formats_with_bars_and_icons():
 def newer_formats_with_bars():
     def fill(written, ws, formats):
         ws.conditional_format("D4:D8", {"type": "data_bar", "data_bar_2010": True, "bar_only": True})
-        ws.conditional_format("E4:E8", {"type": "icon_set", "icon_style": "3_stars"})
+        ws.conditional_format("E4:E8", {"type": "icon_set", "icon_style": "3_traffic_lights"})
         ws.conditional_format("A4:G8", {"type": "formula", "criteria": "=$D4>5", "format": formats["head"]})
         ws.data_validation("B4:B8", {"validate": "list", "source": ["Old route", "New route"]})
 

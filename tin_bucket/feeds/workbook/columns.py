@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from tin_bucket.core.problem import fail
+from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.table import TableColumn
 
 from .place import Place
@@ -93,6 +93,8 @@ def layout(
         ProblemError: ``headings-alike``, ``headings-unknown``, ``sheet-full``.
     """
     made = Layout(place.columns)
+    if place.columns[0] + len(columns) - 1 > SHEET_COLUMNS:
+        raise _too_wide(place.columns[0] + len(columns) - 1, where)
     by_heading: dict[str, list[int]] = {}
     for at, text in place.headings.items():
         by_heading.setdefault(_plain(text), []).append(at)
@@ -127,6 +129,7 @@ def layout(
             where=where,
             do="Name the cell of the first heading, or an empty cell for a new table.",
         )
+    taken = {_plain(one) for one in place.headings.values()}
     right = place.columns[1] if place.headings else place.columns[0] - 1
     for which in unplaced:
         column = columns[which]
@@ -139,20 +142,25 @@ def layout(
             continue
         right += 1
         made.fed[right] = which
-        made.headings[right] = _distinct(heading_of(column), made.headings.values(), place.headings.values())
+        made.headings[right] = heading = _distinct(heading_of(column), taken)
+        taken.add(_plain(heading))
         made.new.append(right)
     if right > SHEET_COLUMNS:
-        raise fail(
-            "sheet-full",
-            f"A sheet has {SHEET_COLUMNS:,} columns, and the table needs {right:,}.",
-            where=where,
-            do="Hide columns of the table, or begin further left.",
-        )
+        raise _too_wide(right, where)
     made.columns = (place.columns[0], max(right, place.columns[0]))
     made.own = sorted(at for at in range(place.columns[0], place.columns[1] + 1) if at not in made.fed)
     if place.fresh:
         made.own = []
     return made
+
+
+def _too_wide(needed: int, where: str) -> ProblemError:
+    return fail(
+        "sheet-full",
+        f"A sheet has {SHEET_COLUMNS:,} columns, and the table needs {needed:,}.",
+        where=where,
+        do="Hide columns of the table, or begin further left.",
+    )
 
 
 def _take(made: Layout, at: int, which: int, free: dict[int, str]) -> None:
@@ -196,9 +204,8 @@ def _plain(text: str) -> str:
     return " ".join(text.split()).casefold()
 
 
-def _distinct(name: str, *taken: object) -> str:
-    used = {_plain(str(one)) for many in taken for one in many}  # type: ignore[attr-defined]
+def _distinct(name: str, taken: set[str]) -> str:
     made, number = name, 2
-    while _plain(made) in used:
+    while _plain(made) in taken:
         made, number = f"{name} ({number})", number + 1
     return made

@@ -136,7 +136,7 @@ class FedSheet:
 
     def _plan_rows(self) -> tuple[RowPlan, bool]:
         place, rows, manner = self.place, self.rows, self.manner
-        first, last = place.first, place.last_row
+        first, last = place.first, self.last_row
         if manner.way == "add":
             if manner.dated is not None and self._has_date(*manner.dated):
                 return add_below(first, last, 0), True
@@ -148,6 +148,16 @@ class FedSheet:
                 False,
             )
         return replace_rows(first, last, rows.height), False
+
+    @cached_property
+    def last_row(self) -> int:
+        """The last row that holds data; that of the headings where the one row there is holds none."""
+        place = self.place
+        row = self.sheet.row(place.last) if place.last == place.first else None
+        if row is None:
+            return place.last if place.last != place.first else place.head
+        fed = any(column in self.columns.fed and has_content(inside) for column, _, inside, _ in row.cells())
+        return place.last if fed else place.head
 
     def sheet_column(self, name: str) -> int | None:
         names = [column.name for column in self.rows.columns]
@@ -161,7 +171,7 @@ class FedSheet:
         wanted = comparable(sheet_value(date, kind, self.book.since_1904))
         return any(
             comparable(value) == wanted
-            for row in self.sheet.rows(self.place.first, self.place.last_row)
+            for row in self.sheet.rows(self.place.first, self.last_row)
             for column, value in self._finder.values(row)
             if column == at
         )
@@ -169,7 +179,7 @@ class FedSheet:
     def _sheet_keys(self) -> list[tuple[Any, ...] | None]:
         places = [self.sheet_column(name) for name in self.manner.match]
         out: list[tuple[Any, ...] | None] = []
-        for number in range(self.place.first, self.place.last_row + 1):
+        for number in range(self.place.first, self.last_row + 1):
             row = self.sheet.row(number)
             values = {}
             if row is not None:
@@ -182,9 +192,8 @@ class FedSheet:
 
     def _plan_moves(self) -> RowMoves:
         place, plan = self.place, self.plan
-        # A named table has a row of data even where it is empty.
-        height = max(plan.height, 1) if place.table is not None else plan.height
-        last, new_last = place.last, place.head + height
+        # An empty table keeps one row, which holds the formulas and the styles of the next ones.
+        last, new_last = place.last, place.head + max(plan.height, 1)
         self.new_last = new_last
         moved: dict[int, int | None] = {}
         if plan.removed:
@@ -309,7 +318,7 @@ class FedSheet:
             made=self._made,
             before="" if place.fresh else str(place.cells),
             after=str(Cells(self.span[0], place.head, self.span[1], self.new_last)),
-            rows_before=place.last_row - place.head,
+            rows_before=self.last_row - place.head,
             rows_after=plan.height,
             new=plan.new,
             matched=plan.matched,

@@ -89,7 +89,7 @@ class RowMoves:
 
     def reference(self, old: Cells, written: Written) -> Cells:
         """What a reference of a formula is now; see :meth:`cells`. One cell of a row that is gone stays as it is."""
-        return self.cells(old)
+        return self.cells(old, whole=not written.single)
 
     def absolute(self, old: Cells, written: Written) -> Cells:
         """What a reference of a chart or a name is now: there the only row of a table is a range too."""

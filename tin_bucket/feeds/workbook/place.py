@@ -41,7 +41,6 @@ class Place:
         headings: the columns that have a heading → what it says.
         table: the named table that it is, if it is one.
         fresh: whether nothing is there yet.
-        blank: whether its one row of data is empty, which a named table has when it has none.
     """
 
     head: int
@@ -50,12 +49,6 @@ class Place:
     headings: dict[int, str]
     table: TablePart | None = None
     fresh: bool = False
-    blank: bool = False
-
-    @property
-    def last_row(self) -> int:
-        """The last row that holds data; `head` where none does."""
-        return self.head if self.blank else self.last
 
     @property
     def first(self) -> int:
@@ -105,11 +98,9 @@ class Finder:
                 do="Switch its row of headings on: a feed finds its columns by them.",
             )
         cells = table.cells
-        last = table.last
         columns = (cells.first_column, cells.last_column)
-        blank = last == cells.first_row + 1 and not self.filled(last, *columns)
         headings = self._headings(cells.first_row, *columns)
-        return Place(cells.first_row, columns, last, headings, table, blank=blank)
+        return Place(cells.first_row, columns, table.last, headings, table)
 
     def remembered(self, cells: Cells) -> Place:
         """A table that was fed before: its range then, which followed what people did since."""

@@ -190,7 +190,7 @@ class SheetRows:
                     raise self._too_long(rows.at(np.array([number]))[0], ours, n) from None
             yield "".join(out)
         if n < self._fed.new_last:
-            yield f'<row r="{n + 1}"/>'
+            yield self._row(n + 1, 0, [None] * len(ours), template)
 
     def _values(self, source: Any, picks: list[int]) -> Any:
         """The values of some rows of the table, those that are fed."""
