@@ -20,6 +20,7 @@ from tin_bucket.core.request.parameters.moment import Moment
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.rebuild import SavedPage
 from tin_bucket.core.traffic.address_policy import Reach
+from tin_bucket.engine.hand_over.deliveries import Deliveries
 from tin_bucket.engine.network.credentials import CredentialStore
 from tin_bucket.engine.network.http import Fetcher
 from tin_bucket.engine.network.pacer import LaneView, Pacer
@@ -80,12 +81,14 @@ class Engine:
         self.rereader = Rereader(workspace, self.clock, self.previews, tuning)
         self.tables = Tables(workspace, self.previews, self.clock)
         self.comparisons = Comparisons(workspace, self.tables)
+        self.deliveries = Deliveries(workspace, self.tables, self.clock)
 
     async def close(self) -> None:
         """Stop what is running and close the connections."""
         for task in [*self._following.values(), *self._tasks.values()]:
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
+        await self.deliveries.idle()  # Files that are being written are finished.
         for write in (self.pacer.save, self.workspace.runs.write_ends):
             with suppress(ProblemError):  # What cannot be written now is seen by the runs themselves.
                 await asyncio.to_thread(write)
@@ -250,6 +253,7 @@ class Engine:
             task = asyncio.create_task(refresh_chain(context, chain, lambda one: self._refreshed(one, cause)))
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
+        task.add_done_callback(lambda _: self.deliveries.after(run))
         return run_id
 
     async def begin_from(self, query: Query, plan: RunPlan, saved: Saved, source: Run) -> int:

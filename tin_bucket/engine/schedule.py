@@ -62,6 +62,7 @@ class Schedule:
             try:
                 await asyncio.to_thread(self._engine.workspace.runs.write_ends)
                 await self.look()
+                await self._engine.deliveries.look()
             except ProblemError as error:
                 log.warning("the schedule could not be looked at: %s", error.problem.sentence())
             self._wake.clear()

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import csv
 from dataclasses import dataclass
+from typing import Literal
 
 from tin_bucket.core.problem import fail
 
@@ -14,6 +16,8 @@ ENCODINGS: dict[str, tuple[str, bytes]] = {
 }
 SEPARATORS = {"comma": ",", "semicolon": ";", "tab": "\t"}
 DECIMALS = {"point": ".", "comma": ","}
+LINE_ENDS = {"crlf": "\r\n", "lf": "\n"}
+QUOTES: dict[str, Literal[0, 1, 2]] = {"needed": csv.QUOTE_MINIMAL, "texts": csv.QUOTE_NONNUMERIC, "all": csv.QUOTE_ALL}
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +30,8 @@ class ExportOptions:
         separator: between the fields of CSV, by its name in :data:`SEPARATORS`.
         decimal: what parts the digits of a number in CSV, by its name in :data:`DECIMALS`.
         encoding: of CSV, by its name in :data:`ENCODINGS`.
+        line_ends: of CSV, by their name in :data:`LINE_ENDS`.
+        quotes: what stands in quotes in CSV, by its name in :data:`QUOTES`.
     """
 
     formulas_as_text: bool = False
@@ -33,6 +39,8 @@ class ExportOptions:
     separator: str = "comma"
     decimal: str = "point"
     encoding: str = "utf-8"
+    line_ends: str = "crlf"
+    quotes: str = "needed"
 
     def checked(self, where: str = "export") -> ExportOptions:
         """The options, where they can be used.
@@ -44,6 +52,8 @@ class ExportOptions:
             ("separator", self.separator, SEPARATORS),
             ("decimal mark", self.decimal, DECIMALS),
             ("encoding", self.encoding, ENCODINGS),
+            ("line end", self.line_ends, LINE_ENDS),
+            ("choice of quotes", self.quotes, QUOTES),
         ):
             if value not in known:
                 do = f"Use {', '.join(known)}."

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Sequence
 from pathlib import Path
 
 from .database import Database
 
 _FOLDER = "files folder"
+_WRITTEN = "written folders"
 
 
 class Settings:
@@ -34,3 +37,17 @@ class Settings:
     def allow_folder(self, path: Path) -> None:
         """Let queries read the files of a folder, in place of the one before."""
         self.put(_FOLDER, str(path.resolve()))
+
+    @property
+    def own_folder(self) -> Path:
+        """The workspace's own folder for what is handed over."""
+        return self._database.home / "handed-over"
+
+    @property
+    def written_folders(self) -> list[Path]:
+        """The other folders that feeds may write to."""
+        return [Path(one) for one in json.loads(self.get(_WRITTEN) or "[]")]
+
+    def allow_writing(self, folders: Sequence[Path]) -> None:
+        """Let feeds write to folders, in place of those before."""
+        self.put(_WRITTEN, json.dumps([str(one.resolve()) for one in folders]))

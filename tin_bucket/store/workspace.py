@@ -10,6 +10,7 @@ from .access import Access
 from .archive import Archive
 from .database import BUSY_SECONDS, Database
 from .drafts import Drafts
+from .feeds import Feeds
 from .findings import Findings
 from .litter import clear_litter
 from .looked_up import LookedUp
@@ -32,7 +33,7 @@ def default_home() -> Path:
 
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
-    archive, findings, paces, looked_up, snapshots."""
+    archive, feeds, findings, paces, looked_up, snapshots."""
 
     def __init__(
         self,
@@ -59,6 +60,7 @@ class Workspace(Database):
         self.runs = Runs(self)
         self.overview = Overview(self, self.runs)
         self.archive = Archive(self)
+        self.feeds = Feeds(self)
         self.findings = Findings(self)
         self.paces = Paces(self)
         self.looked_up = LookedUp(self)

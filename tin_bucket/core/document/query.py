@@ -11,6 +11,7 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from tin_bucket.core.base import Part, known_zone
 from tin_bucket.core.formats.durations import parse_duration
+from tin_bucket.core.hand_over.registry import Feed
 from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.registry import Pagination
 from tin_bucket.core.pagination.ways.single import NoPagination
@@ -84,7 +85,7 @@ class Keep(Part):
 
 
 class Brief(Part):
-    """A whole query: ask (or read a sheet), for each, turn pages, take, look up, work out, keep."""
+    """A whole query: ask (or read a sheet), for each, turn pages, take, look up, work out, keep, hand over."""
 
     tin_bucket: Literal[1] = Field(default=1, description="version of this format")
     name: str = Field(min_length=1, max_length=200)
@@ -101,6 +102,7 @@ class Brief(Part):
         default=[], max_length=200, description="lines that are done to the table of any date, in order"
     )
     keep: Keep = Keep()
+    hand_over: list[Feed] = Field(default=[], max_length=100, description="where its table is handed on to")
 
     @model_validator(mode="before")
     @classmethod
@@ -123,6 +125,14 @@ class Brief(Part):
             raise ValueError("a query that reads a sheet names the service of each lookup")
         if self.sheet is not None and (self.each or isinstance(self.pages, PagedModel)):
             raise ValueError("a sheet is read as it is: without pages, and without “for each”")
+        return self
+
+    @model_validator(mode="after")
+    def _feeds_differ(self) -> Brief:
+        keys = [feed.key for feed in self.hand_over]
+        twice = next((feed for feed in self.hand_over if keys.count(feed.key) > 1), None)
+        if twice is not None:
+            raise ValueError(f"two feeds go to {twice.place()}; give them different ids, or remove one")
         return self
 
     @model_validator(mode="after")

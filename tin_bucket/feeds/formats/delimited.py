@@ -11,7 +11,15 @@ from typing import Any, BinaryIO
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.interchange.formulas import FormulaCells, quote_cells, quote_headings
 from tin_bucket.core.table.table import TableColumn
-from tin_bucket.feeds.options import DECIMALS, ENCODINGS, SEPARATORS, USUAL, ExportOptions
+from tin_bucket.feeds.options import (
+    DECIMALS,
+    ENCODINGS,
+    LINE_ENDS,
+    QUOTES,
+    SEPARATORS,
+    USUAL,
+    ExportOptions,
+)
 
 from .format import Format, handed_on
 
@@ -33,7 +41,12 @@ def csv_lines(
 ) -> Iterator[str]:
     """The table as CSV, a stretch of lines at a time: CRLF, quotes where they are needed, headings first."""
     buffer = io.StringIO()
-    writer = csv.writer(buffer, delimiter=SEPARATORS[options.separator])
+    writer = csv.writer(
+        buffer,
+        delimiter=SEPARATORS[options.separator],
+        lineterminator=LINE_ENDS[options.line_ends],
+        quoting=QUOTES[options.quotes],
+    )
     decimal = DECIMALS[options.decimal]
     if options.headings:
         writer.writerow([column.name for column in columns])
@@ -80,12 +93,12 @@ CSV = Format(
     label="CSV",
     media_type="text/csv; charset=utf-8",
     write=write_csv,
-    takes=("formulas_as_text", "headings", "separator", "decimal", "encoding"),
+    takes=("formulas_as_text", "headings", "separator", "decimal", "encoding", "line_ends", "quotes"),
 )
 TSV = Format(
     ending="tsv",
     label="text with tabs",
     media_type="text/tab-separated-values; charset=utf-8",
     write=write_tabs,
-    takes=("formulas_as_text", "headings", "decimal", "encoding"),
+    takes=("formulas_as_text", "headings", "decimal", "encoding", "line_ends", "quotes"),
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any, BinaryIO
 
@@ -36,7 +37,31 @@ def write_workbook(
     Codes and long ids stay text, dates become dates of the sheet, headings are frozen and can be filtered by.
     A table that is larger than a sheet continues in further sheets. Texts stay texts here: no cell is a formula.
     """
-    columns, rows = handed_on(columns, rows)
+    write_sheets([SheetOf(title, columns, rows)], out, options, sheet_rows=sheet_rows)
+    return FormulaCells()
+
+
+@dataclass(frozen=True, slots=True)
+class SheetOf:
+    """A table that becomes a sheet: its title, its columns, its rows."""
+
+    title: str
+    columns: Sequence[TableColumn]
+    rows: Iterable[Sequence[Any]]
+
+
+def write_sheets(
+    sheets: Sequence[SheetOf],
+    out: BinaryIO,
+    options: ExportOptions = USUAL,
+    about: Sequence[tuple[str, str]] = (),
+    sheet_rows: int = SHEET_ROWS,
+) -> None:
+    """Write a new workbook with a sheet for each table.
+
+    Args:
+        about: names and values of a last sheet that says where the tables are from.
+    """
     book = xlsxwriter.Workbook(
         out,
         {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False},
@@ -45,11 +70,28 @@ def write_workbook(
         "head": book.add_format({"bold": True, "bg_color": "#F4EBF2", "bottom": 1}),
         **{kind.name: book.add_format({"num_format": kind.sheet_format}) for kind in KINDS if kind.sheet_format},
     }
+    taken: set[str] = set()
+    for one in sheets:
+        _write_sheet(book, formats, one, taken, options, sheet_rows)
+    if about:
+        sheet = book.add_worksheet(_distinct(_sheet_name("Where from", 1), taken))
+        sheet.set_column(0, 0, 24)
+        sheet.set_column(1, 1, 90)
+        for line, (name, value) in enumerate(about):
+            sheet.write_string(line, 0, name, formats["head"])
+            sheet.write_string(line, 1, value[:_CELL_CHARACTERS])
+    book.close()
+
+
+def _write_sheet(
+    book: Any, formats: dict[str, Any], one: SheetOf, taken: set[str], options: ExportOptions, sheet_rows: int
+) -> None:
+    columns, rows = handed_on(one.columns, one.rows)
     columns = columns[:SHEET_COLUMNS]
     following = iter(rows)
     number, more = 1, True
     while more:
-        sheet = book.add_worksheet(_sheet_name(title, number))
+        sheet = book.add_worksheet(_distinct(_sheet_name(one.title, number), taken))
         first = int(options.headings)
         if options.headings:
             sheet.freeze_panes(1, 0)
@@ -70,8 +112,14 @@ def write_workbook(
         if columns and options.headings:
             sheet.autofilter(0, 0, max(line, 1), len(columns) - 1)
         number += 1
-    book.close()
-    return FormulaCells()
+
+
+def _distinct(name: str, taken: set[str]) -> str:
+    made, number = name, 2
+    while made.casefold() in taken:
+        made, number = f"{_cut(name, 26)} ({number})", number + 1
+    taken.add(made.casefold())
+    return made
 
 
 def _write_cell(sheet: Any, line: int, at: int, value: Any, kind: str, formats: dict[str, Any]) -> None:

@@ -20,7 +20,7 @@ from .formulas import Master, formula_of, shared_masters
 from .moves import RowMoves
 from .package import Package
 from .place import Finder, TablePart, protection_of, tables_of
-from .references import SHEET_ROWS, Cells, cells_of, letters, move_references
+from .references import SHEET_ROWS, Cells, cell_place, cells_of, letters, move_references
 from .rows import RowPlan, TableRows, add_below, comparable, keys_of, replace_rows, update_matching
 from .sheet_xml import SheetXml
 from .styles import Styles
@@ -68,6 +68,7 @@ class FedSheet:
         self.moves = self._plan_moves()
         self._styles_part, self._styles = book.styles()
         self._check_merges()
+        self.stamp = self._stamp_place()
         self.outcome = self._told(already)
 
     # Finding ---------------------------------------------------------------------------------------------------
@@ -131,6 +132,21 @@ class FedSheet:
                     do="Say which columns rows match by, and keep their headings in the sheet.",
                 )
         return made
+
+    def _stamp_place(self) -> tuple[int, int] | None:
+        """The column and the row of the cell that says as of when the table is."""
+        if self.manner.stamp is None:
+            return None
+        column, row = cell_place(self.manner.stamp[0])
+        if row >= self.place.head:
+            raise fail(
+                "stamp-place",
+                f"{self.manner.stamp[0]} cannot say as of when the table is: the headings stand in row"
+                f" {self.place.head}.",
+                where=self.where,
+                do="Name a cell above the headings, or begin the table further below.",
+            )
+        return column, row
 
     # Planning --------------------------------------------------------------------------------------------------
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import IO, Any
 
@@ -12,7 +12,7 @@ import numpy as np
 from tin_bucket.core.columns.kind_registry import kind_of
 from tin_bucket.core.problem import fail
 
-from .cells import MOST_CHARACTERS, Body, TextTooLongError, cell_body, has_content, is_formula, style_of
+from .cells import MOST_CHARACTERS, Body, TextTooLongError, cell_body, has_content, is_formula, style_of, text_body
 from .fed_sheet import FedSheet
 from .formulas import Formula, formula_body, formula_of
 from .references import Cells, letters, translate
@@ -58,10 +58,9 @@ class SheetRows:
             part.write(piece.encode("utf-8"))
         part.write(tail)
 
-    def _pieces(self) -> Any:
+    def _pieces(self) -> Iterator[str]:
         place, moves = self._place, self._moves
-        for row in self._sheet.rows(1, place.head - 1):
-            yield self._as_it_is(row, row.number)
+        yield from self._rows_above()
         yield self._heading_row()
         yield from self._data_rows()
         # Rows behind the table: where it shrank, cells beside it stay; what stands below is moved.
@@ -82,6 +81,24 @@ class SheetRows:
         for target in sorted(one for one in targets if one > new_last):
             source = target - moves.below
             yield self._composed(target, target, source if source > last else None)
+
+    def _rows_above(self) -> Iterator[str]:
+        """The rows above the headings, one of which may say as of when the table is."""
+        stamp, head = self._fed.stamp, self._place.head
+        column, stamped = stamp if stamp is not None else (0, head)
+        for row in self._sheet.rows(1, stamped - 1):
+            yield self._as_it_is(row, row.number)
+        if stamp is None or self._manner.stamp is None:
+            return
+        row = self._sheet.row(stamped) or Row(stamped, b"", b"")
+        cells = dict(self._kept(row, stamped, None))
+        style = next((style_of(attributes) for at, attributes, _, _ in row.cells() if at == column), 0)
+        told = f' s="{style}"' if style else ""
+        cells[column] = f'<c r="{letters(column)}{stamped}"{told}{text_body(self._manner.stamp[1])}'
+        inside = "".join(cells[at] for at in sorted(cells))
+        yield f'<row r="{stamped}"{_spaced(row.attributes.decode())}>{inside}</row>'
+        for row in self._sheet.rows(stamped + 1, head - 1):
+            yield self._as_it_is(row, row.number)
 
     def _as_it_is(self, row: Row, target: int, without: tuple[int, int] | None = None) -> str:
         """A row whose cells are as they were, in its place now."""
@@ -162,7 +179,7 @@ class SheetRows:
         inside = "".join(cells[at] for at in sorted(cells))
         return f'<row r="{head}"{_spaced(row.attributes.decode())}>{inside}</row>'
 
-    def _data_rows(self) -> Any:
+    def _data_rows(self) -> Iterator[str]:
         plan, place, rows = self._plan, self._place, self._rows
         columns = rows.columns
         ours = sorted(self._columns.fed.items())
@@ -192,7 +209,7 @@ class SheetRows:
         if n < self._fed.new_last:
             yield self._row(n + 1, 0, [None] * len(ours), template)
 
-    def _values(self, source: Any, picks: list[int]) -> Any:
+    def _values(self, source: Any, picks: list[int]) -> Iterator[Sequence[Any]]:
         """The values of some rows of the table, those that are fed."""
         wanted = source[source >= 0]
         if not len(wanted):

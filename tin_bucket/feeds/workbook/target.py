@@ -38,6 +38,7 @@ class Manner:
         drop_notes: whether what people wrote beside rows that are replaced or taken out may go.
         cut_texts: whether texts that are too long for a cell are cut.
         make_sheet: whether a sheet that is not there is made.
+        stamp: a cell above the headings, and the text that is written into it.
     """
 
     way: str = "replace"
@@ -49,6 +50,7 @@ class Manner:
     drop_notes: bool = False
     cut_texts: bool = False
     make_sheet: bool = True
+    stamp: tuple[str, str] | None = None
 
 
 @dataclass(slots=True)

@@ -1,0 +1,1 @@
+"""The kinds of feeds, one file each."""

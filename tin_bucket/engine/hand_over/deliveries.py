@@ -1,0 +1,194 @@
+"""When feeds run: behind refreshes, by hand, and again by themselves where they failed. A feed that fails spoils no
+refresh and keeps no other feed from running."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import threading
+from collections import defaultdict
+from datetime import timedelta
+
+from tin_bucket.core.document.query import Brief
+from tin_bucket.core.hand_over.feed import FeedModel
+from tin_bucket.core.problem import Problem, ProblemError, fail
+from tin_bucket.engine.clock import Clock
+from tin_bucket.engine.tables.browse import Tables
+from tin_bucket.feeds.delivery import Delivery, Handed
+from tin_bucket.feeds.folders import Folders
+from tin_bucket.feeds.registry import code_of
+from tin_bucket.store.feeds import HandOver
+from tin_bucket.store.queries import Query
+from tin_bucket.store.runs import Run
+from tin_bucket.store.workspace import Workspace
+
+from .handed_tables import HandedTable, HandedTables
+
+log = logging.getLogger("tin_bucket.feeds")
+# Minutes until a feed that failed is tried again; the last pause repeats.
+PAUSES = (1, 5, 15, 60, 180)
+MOST_TRIES = 40
+
+
+class Deliveries:
+    """Runs feeds. Deliveries to one place never run at the same time."""
+
+    def __init__(self, workspace: Workspace, tables: Tables, clock: Clock) -> None:
+        self._workspace, self._clock = workspace, clock
+        self._tables = HandedTables(workspace, tables, clock)
+        self._locks: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
+        self._guard = threading.Lock()
+        self._tasks: set[asyncio.Task[None]] = set()
+        self._trying: set[tuple[int, str]] = set()
+
+    # Behind refreshes ------------------------------------------------------------------------------------------
+
+    def after(self, run: Run) -> None:
+        """Let the feeds of a query run, whose refresh has ended. On the event loop alone."""
+        if run.state not in ("complete", "unverified", "incomplete"):
+            return
+        task = asyncio.create_task(asyncio.to_thread(self._after, run))
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
+    def _after(self, run: Run) -> None:
+        try:
+            query = self._workspace.queries.get(run.query_id)
+        except ProblemError:
+            return  # It was deleted meanwhile.
+        for feed in query.brief.hand_over:
+            if feed.off or feed.when == "by hand" or (run.state == "incomplete" and feed.when != "any"):
+                continue
+            self.deliver(query, feed, "after a refresh")
+
+    async def look(self) -> None:
+        """Try the feeds again that are due."""
+        now = self._clock.now().isoformat()
+        for query_id, key in await asyncio.to_thread(self._workspace.feeds.due, now):
+            if (query_id, key) not in self._trying:
+                self._trying.add((query_id, key))
+                task = asyncio.create_task(asyncio.to_thread(self._again, query_id, key))
+                self._tasks.add(task)
+                task.add_done_callback(self._tasks.discard)
+
+    def _again(self, query_id: int, key: str) -> None:
+        try:
+            query = self._workspace.queries.get(query_id)
+            feed = next((one for one in query.brief.hand_over if one.key == key), None)
+            if feed is None or feed.off:
+                self._workspace.feeds.stop_trying(query_id, key)
+            else:
+                self.deliver(query, feed, "tried again")
+        except ProblemError as error:
+            log.warning("a feed of query %s: %s", query_id, error.problem.sentence())
+        finally:
+            self._trying.discard((query_id, key))
+
+    async def idle(self) -> None:
+        """Wait until no feed is running."""
+        while self._tasks:
+            await asyncio.gather(*self._tasks, return_exceptions=True)
+
+    # One feed --------------------------------------------------------------------------------------------------
+
+    def feed_of(self, query_id: int, key: str) -> tuple[Query, FeedModel]:
+        """A feed of a saved query.
+
+        Raises:
+            ProblemError: ``query-unknown``, ``feed-unknown``.
+        """
+        query = self._workspace.queries.get(query_id)
+        feed = next((one for one in query.brief.hand_over if one.key == key), None)
+        if feed is None:
+            raise fail(
+                "feed-unknown",
+                f"“{query.name}” has no such feed now.",
+                where=f"query “{query.name}”",
+                do="Save the query with the feed, then run it.",
+            )
+        return query, feed
+
+    def ahead(self, query_id: int, brief: Brief, feed: FeedModel) -> tuple[Handed, HandedTable]:
+        """What a feed would do, also one that is not saved yet; nothing is written.
+
+        Args:
+            brief: the query as it is now.
+
+        Raises:
+            ProblemError: it cannot be done.
+        """
+        saved = self._workspace.queries.get(query_id)
+        query = Query(saved.id, brief.name, saved.brief_id, brief)
+        with self._workspace.snapshots.reading():
+            delivery, table = self._delivery(query, feed)
+            return code_of(feed).ahead(feed, delivery), table
+
+    def deliver(self, query: Query, feed: FeedModel, cause: str) -> HandOver:
+        """Run a feed. What goes wrong is in what it gives, and the feed is tried again by itself."""
+        started = self._clock.now().isoformat()
+        snapshot = taken = None
+        handed: Handed | None = None
+        problem: Problem | None = None
+        record = self._workspace.feeds.record(query.id, feed.key)
+        with self._lock(feed):
+            try:
+                with self._workspace.snapshots.reading():
+                    delivery, table = self._delivery(query, feed)
+                    snapshot = table.snapshot.id if table.snapshot is not None else None
+                    taken = table.dated.taken.isoformat()
+                    if table.dated.state == "incomplete" and feed.when != "any":
+                        raise _incomplete(query, table)
+                    handed = code_of(feed).deliver(feed, delivery)
+            except ProblemError as error:
+                problem = error.problem
+            except Exception as error:
+                log.error("feed %s: %s", feed.key, type(error).__name__, exc_info=error)
+                what = f"The program itself failed ({type(error).__name__})."
+                problem = Problem("program-fault", what, feed.place(), "It is tried again by itself.")
+        done = HandOver(
+            query.id, feed.key, feed.place(), cause, snapshot, taken, started, self._clock.now().isoformat(),
+            state="failed" if handed is None else "nothing" if handed.nothing else "done",
+            rows=handed.rows if handed is not None else 0,
+            told=[*handed.told, *handed.warned] if handed is not None else [],
+            problem=problem,
+        )  # fmt: skip
+        next_try = None
+        if problem is not None:
+            log.warning("“%s” was not handed over: %s", query.name, problem.sentence())
+            if record.tries + 1 < MOST_TRIES:
+                pause = PAUSES[min(record.tries, len(PAUSES) - 1)]
+                next_try = (self._clock.now() + timedelta(minutes=pause)).isoformat()
+        memory = handed.memory if handed is not None and (handed.memory or not handed.nothing) else None
+        return self._workspace.feeds.note(done, memory, next_try)
+
+    def _delivery(self, query: Query, feed: FeedModel) -> tuple[Delivery, HandedTable]:
+        settings = self._workspace.settings
+        record = self._workspace.feeds.record(query.id, feed.key)
+        table = self._tables.of(query, feed, record.snapshot_id)
+        delivery = Delivery(
+            table=table.dated,
+            match=table.match,
+            memory=record.memory,
+            folders=Folders(settings.own_folder, settings.written_folders),
+            versions=self._workspace.home / "versions" / f"{query.id}-{feed.key}",
+            now=self._clock.here(),
+            other=self._tables.other,
+            dates=lambda: self._tables.dates(query),
+            whole=table.whole,
+        )
+        return delivery, table
+
+    def _lock(self, feed: FeedModel) -> threading.Lock:
+        """One lock a path: feeds of one workbook wait for each other."""
+        path = str(getattr(feed, "path", feed.place()))
+        with self._guard:
+            return self._locks[path.casefold()]
+
+
+def _incomplete(query: Query, table: HandedTable) -> ProblemError:
+    return fail(
+        "table-incomplete",
+        f"The table is incomplete: {table.dated.evidence or 'some of it is missing'}.",
+        where=f"query “{query.name}”",
+        do="Refresh it again, or let the feed hand over incomplete tables too.",
+    )

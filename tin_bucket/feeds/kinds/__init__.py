@@ -1,0 +1,1 @@
+"""The code of the kinds of feeds, one file each."""
