@@ -266,7 +266,8 @@ def test_a_vault_under_a_passphrase_opens_from_the_environment(workspace, desk):
 
 
 def test_the_folder_whose_files_may_be_read(workspace, tmp_path):
-    assert tin_bucket("folder", "--home", workspace.home).stdout.strip() == str(workspace.home / "files")
+    told = tin_bucket("folder", "--home", workspace.home).stdout.splitlines()
+    assert told[0] == str(workspace.home / "files")
     (tmp_path / "mine").mkdir()
     assert tin_bucket("folder", tmp_path / "mine", "--home", workspace.home).returncode == 0
     assert workspace.settings.folder == (tmp_path / "mine").resolve()

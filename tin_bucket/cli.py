@@ -13,7 +13,13 @@ from typing import Annotated
 import typer
 
 from tin_bucket import __version__
-from tin_bucket.commands import access, carrying, keeping, tables  # noqa: F401 their commands join the application
+from tin_bucket.commands import (  # noqa: F401 their commands join the application
+    access,
+    carrying,
+    feeds,
+    keeping,
+    tables,
+)
 from tin_bucket.commands.access import address_of
 from tin_bucket.commands.common import Home, Passphrase, app, progress_bar, say, unlock
 from tin_bucket.core.document.query import brief_schema

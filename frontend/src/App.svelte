@@ -3,6 +3,7 @@
   import { loadChoices } from './shell/loadChoices';
   import { problemOf } from './api/client';
   import ComparePage from './compare/ComparePage.svelte';
+  import FeedsPage from './feeds/FeedsPage.svelte';
   import DeskPage from './desk/DeskPage.svelte';
   import QueryPage from './query/QueryPage.svelte';
   import RunsPage from './runs/RunsPage.svelte';
@@ -17,6 +18,7 @@
     '/': DeskPage,
     '/services': ServicesPage,
     '/sheets': SheetsPage,
+    '/feeds': FeedsPage,
     '/runs': RunsPage,
     '/query/:id': QueryPage,
     '/query/:id/compare': ComparePage,

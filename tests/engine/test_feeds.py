@@ -186,7 +186,7 @@ def test_a_feed_by_hand_waits_for_a_person_and_says_what_it_would_do(day, worksp
 
     handed, done, again = asyncio.run(once())
     assert handed.there == "The workbook is not there yet: it is made."
-    assert done.told == ["0 rows replaced by 3 rows."]
+    assert done.told == ["3 rows written."]
     assert again.there == "A1:C4 of “awkward” holds 3 rows now."
     assert again.told == ["3 rows replaced by 3 rows."]
 

@@ -100,12 +100,26 @@ def vault(
 def folder(
     path: Annotated[Path | None, typer.Argument(help="The folder whose files queries may read.")] = None,
     home: Home = None,
+    writing: Annotated[
+        list[Path] | None,
+        typer.Option("--writing", help="A folder that feeds may write to; may be repeated. They replace those before."),
+    ] = None,
+    own_only: Annotated[
+        bool, typer.Option("--own-only", help="Let feeds write to the workspace's own folder alone.")
+    ] = False,
 ) -> None:
-    """Show or choose the one folder whose files queries may read."""
+    """Show or choose the one folder whose files queries may read, and the folders that feeds may write to."""
     workspace = Workspace(home or default_home(), create=True)
     if path is not None:
         if not path.is_dir():
             raise fail("folder-unknown", "There is no such folder.", where=str(path), do="Make it first.")
         workspace.settings.allow_folder(path)
+    for one in writing or []:
+        if not one.is_dir():
+            raise fail("folder-unknown", "There is no such folder.", where=str(one), do="Make it first.")
+    if writing or own_only:
+        workspace.settings.allow_writing(writing or [])
     print(workspace.settings.folder)
+    for folder_written in [workspace.settings.own_folder, *workspace.settings.written_folders]:
+        print(f"feeds may write to {folder_written}")
     workspace.close()

@@ -24,7 +24,7 @@ from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace, default_home
 
 from .common import EXIT_CODES, FAILED, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
-from .target import OUT_HELP, Decimal, Encoding, FormulasAsText, Headings, Separator, Target
+from .target import OUT_HELP, Decimal, Encoding, Form, FormulasAsText, Headings, Separator, Target
 
 
 @app.command("run")
@@ -45,11 +45,12 @@ def run_query(
     decimal: Decimal = "point",
     encoding: Encoding = "utf-8",
     headings: Headings = True,
+    form: Form = None,
 ) -> None:
     """Refresh a query and write its table. The exit code is 0 only when the table is proved to be whole, 4 when nothing
     tells, 3 when rows are missing."""
     given = _given(param or [])
-    target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding))
+    target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding), form)
     if query.endswith(".json"):
         with tempfile.TemporaryDirectory(prefix="tin-bucket-") as folder:
             workspace = Workspace(Path(folder) / "workspace", create=True)
@@ -222,10 +223,11 @@ def export(
     decimal: Decimal = "point",
     encoding: Encoding = "utf-8",
     headings: Headings = True,
+    form: Form = None,
 ) -> None:
     """Write a kept snapshot as a file, without any call. The exit code is that of the run that made it: 0 only when it
     is proved to be whole, 4 when nothing tells, 3 when rows are missing."""
-    target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding))
+    target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding), form)
     workspace = Workspace(home or default_home())
     found = workspace.queries.find(query)
     kept = [one for one in WorkOut(workspace).timeline(found) if day is None or one.taken[:10] <= day]

@@ -22,7 +22,7 @@ from tin_bucket.store.workspace import Workspace
 
 from .common import errors
 
-OUT_HELP = f"File to write: {', '.join(f'*.{ending}' for ending in FORMATS)}; - for CSV on standard output."
+OUT_HELP = f"File to write: {', '.join(f'*.{ending}' for ending in FORMATS)}; - for standard output."
 FormulasAsText = Annotated[
     bool,
     typer.Option(
@@ -36,6 +36,9 @@ Decimal = Annotated[str, typer.Option(help=f"What parts the digits of a number i
 Encoding = Annotated[
     str, typer.Option(help=f"Of CSV: {', '.join(ENCODINGS)}; with a byte order mark it opens right by a double click.")
 ]
+Form = Annotated[
+    str | None, typer.Option("--format", help=f"{', '.join(FORMATS)}; else what the file's name ends in, or CSV.")
+]
 Headings = Annotated[bool, typer.Option("--headings/--no-headings", help="Whether the first row holds the names.")]
 
 
@@ -48,13 +51,17 @@ class Target:
     options: ExportOptions
 
     @classmethod
-    def of(cls, out: Path | None, options: ExportOptions) -> Target:
+    def of(cls, out: Path | None, options: ExportOptions, form: str | None = None) -> Target:
         """The target that the options name.
 
         Raises:
             ProblemError: ``format-unknown`` or ``options-unfit``.
         """
         options.checked("--separator, --decimal, --encoding")
+        if form is not None and form.lower() not in FORMATS:
+            raise fail("format-unknown", f"“{form[:40]}” is no format.", where="--format", do=f"Use {endings()}.")
+        if form is not None:
+            return cls(out, form.lower(), options)
         if out is None or str(out) == "-":
             return cls(out, "csv", options)
         ending = out.suffix.lower().lstrip(".")

@@ -56,6 +56,9 @@ class FormField:
         options: the values to choose from.
         wide: whether it takes the form's whole width.
         many: whether it is shown only where several entries of its kind stand together.
+        with_field, with_values: another member, and the values of it for which the field matters; one that begins with
+            a full stop is the ending of a name. It always matters where there are none.
+        more: whether it is shown only where more is asked for.
     """
 
     name: str
@@ -68,6 +71,9 @@ class FormField:
     options: tuple[Option, ...] = ()
     wide: bool = False
     many: bool = False
+    with_field: str = ""
+    with_values: tuple[str, ...] = ()
+    more: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

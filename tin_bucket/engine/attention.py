@@ -60,6 +60,7 @@ def attention(
         found += _of_key(workspace, service, now)
     for service in services:
         found += _of_limits(service, lanes[service.id])
+    found += _of_feeds(workspace, queries)
     for query in queries:
         if query.scheduled is not None:
             found += _of_schedule(query.scheduled, query.name, now)
@@ -89,6 +90,18 @@ def _of_run(query: QueryOverview, run: LastRun, running: bool) -> Iterator[Atten
             query.id,
             run.id,
         )
+
+
+def _of_feeds(workspace: Workspace, queries: Sequence[QueryOverview]) -> Iterator[Attention]:
+    """Feeds that failed the last time, and are still there."""
+    names = {query.id: query.name for query in queries}
+    for (query_id, key), last in workspace.feeds.last().items():
+        if last.state != "failed" or last.problem is None or query_id not in names:
+            continue
+        feeds = workspace.queries.get(query_id).brief.hand_over
+        if any(feed.key == key and not feed.off for feed in feeds):
+            what = f"It was not handed over to {last.place}: {last.problem.what}"
+            yield Attention("feed", names[query_id], what, last.problem.do, query_id)
 
 
 def _of_schedule(one: Scheduled, name: str, now: datetime) -> Iterator[Attention]:

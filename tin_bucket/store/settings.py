@@ -41,7 +41,7 @@ class Settings:
     @property
     def own_folder(self) -> Path:
         """The workspace's own folder for what is handed over."""
-        return self._database.home / "handed-over"
+        return self._database.home.absolute() / "handed-over"
 
     @property
     def written_folders(self) -> list[Path]:

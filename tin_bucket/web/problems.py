@@ -31,6 +31,8 @@ _STATUS = {
     "query-in-use": 409,
     "sheet-in-use": 409,
     "sheet-unknown": 404,
+    "feed-unknown": 404,
+    "version-unknown": 404,
     "workspace-locked": 503,
 }
 

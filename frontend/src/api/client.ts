@@ -3,6 +3,10 @@ import { readJson, writeJson } from './json';
 import createClient from 'openapi-fetch';
 import type { components, paths } from './schema';
 
+export type Feed = Schemas['Brief']['hand_over'][number];
+export type FeedInfo = Schemas['FeedInfo'];
+export type HandOver = Schemas['HandOverInfo'];
+export type Ahead = Schemas['AheadInfo'];
 export type Schemas = components['schemas'];
 export type Problem = Schemas['ProblemInfo'];
 export type Brief = Schemas['Brief'];

@@ -68,3 +68,12 @@ export function filled(template: string, fields: FieldInfo[], values: Values): s
     ),
   );
 }
+
+/** Whether a field matters with the other values: what a name ends in, or what another member is. */
+export function matters(field: FieldInfo, values: Values): boolean {
+  if (!field.with_field) return true;
+  const value = String(values[field.with_field] ?? '');
+  return field.with_values.some((one) =>
+    one.startsWith('.') ? value.toLowerCase().endsWith(one) : value === one,
+  );
+}

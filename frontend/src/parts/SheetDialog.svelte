@@ -106,6 +106,7 @@
         take: { records: '$[*]', rows_for: [], keyed: [], columns: null },
         look_up: [],
         work_out: [],
+        hand_over: [],
         keep: { answers: { runs: 3 }, match: [], schedule: null, paused: false },
       };
       const made = await ask(api.POST('/api/queries', { body: { brief } }));

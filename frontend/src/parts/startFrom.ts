@@ -10,6 +10,7 @@ const EMPTY: Omit<Brief, 'name'> = {
   take: { records: '$', rows_for: [], keyed: [] },
   look_up: [],
   work_out: [],
+  hand_over: [],
   keep: { answers: { runs: 3, days: null }, match: [], paused: false },
 };
 

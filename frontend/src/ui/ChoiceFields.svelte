@@ -10,8 +10,10 @@
     /** What stands before a field's name. */
     prefix: string;
     onchange: (name: string, value: unknown) => void;
+    /** Suggestions, by the name of a field. */
+    lists?: Record<string, string[]>;
   }
-  let { fields, values, prefix, onchange }: Props = $props();
+  let { fields, values, prefix, onchange, lists = {} }: Props = $props();
 
   // A JSON text that is being typed is none for a while.
   let drafts = $state<Record<string, string>>({});
@@ -49,9 +51,18 @@
 </script>
 
 {#each fields as field (field.name)}
-  <label class:wide={field.wide}>
+  <label class:wide={field.wide} class:yes={field.kind === 'yes'}>
+    {#if field.kind === 'yes'}
+      <input
+        type="checkbox"
+        name="{prefix}{field.name}"
+        checked={!!values[field.name]}
+        onchange={(event) => onchange(field.name, event.currentTarget.checked)}
+      />
+    {/if}
     <span class="label">{field.label}</span>
-    {#if field.options.length}
+    {#if field.kind === 'yes'}<!-- Its box stands in front. -->
+    {:else if field.options.length}
       <select
         class="field"
         name="{prefix}{field.name}"
@@ -98,8 +109,14 @@
         required={field.required}
         placeholder={field.placeholder}
         value={text(field.name)}
+        list={lists[field.name]?.length ? `${prefix}${field.name} list` : undefined}
         oninput={(event) => onchange(field.name, event.currentTarget.value)}
       />
+      {#if lists[field.name]?.length}
+        <datalist id="{prefix}{field.name} list">
+          {#each lists[field.name] as one (one)}<option value={one}></option>{/each}
+        </datalist>
+      {/if}
     {/if}
   </label>
 {/each}
@@ -107,5 +124,14 @@
 <style>
   .wide {
     grid-column: 1 / -1;
+  }
+  .yes {
+    grid-column: 1 / -1;
+    display: flex;
+    align-items: center;
+    gap: 8px;
+  }
+  .yes .label {
+    margin: 0;
   }
 </style>

@@ -4,7 +4,7 @@ import { expect, test, vi } from 'vitest';
 import { choices, type FieldInfo } from '../../src/domain/choices';
 import ChoiceFields from '../../src/ui/ChoiceFields.svelte';
 
-const field = (kind: string, more: Partial<FieldInfo> = {}): FieldInfo => ({
+const field = (kind: string, rest: Partial<FieldInfo> = {}): FieldInfo => ({
   name: 'f',
   label: 'F',
   kind,
@@ -14,7 +14,10 @@ const field = (kind: string, more: Partial<FieldInfo> = {}): FieldInfo => ({
   options: [],
   wide: false,
   many: false,
-  ...more,
+  with_field: '',
+  with_values: [],
+  more: false,
+  ...rest,
 });
 
 function shown(one: FieldInfo, value: unknown) {

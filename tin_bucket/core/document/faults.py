@@ -13,6 +13,8 @@ def steps_in(document: Any, loc: tuple[int | str, ...]) -> list[str]:
     """The steps of a fault's place that are in the document; the names of forms that Pydantic tried are not."""
     steps: list[str] = []
     for at, part in enumerate(loc):
+        if isinstance(document, dict) and document.get("to") == part and at < len(loc) - 1:
+            continue  # The kind of a feed, which may be called like a member of it.
         inside = isinstance(document, dict) and part in document
         item = isinstance(document, list) and isinstance(part, int) and part < len(document)
         if inside or item:

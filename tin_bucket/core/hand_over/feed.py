@@ -84,7 +84,7 @@ class FeedKind(Choice[F]):
 # The fields that the forms of all kinds end with.
 COMMON = (
     FormField(
-        "when", "When", "text",
+        "when", "When", "text", wide=True,
         options=(
             Option("complete", "after each complete refresh"),
             Option("any", "after each refresh, also an incomplete one"),
@@ -92,13 +92,16 @@ COMMON = (
         ),
     ),
     FormField(
-        "rows", "Rows", "text",
+        "rows", "Rows", "text", more=True,
         options=(
             Option("all", "the whole table"),
             Option("new", "only new rows"),
             Option("changed", "only what differs: new, changed, gone"),
         ),
     ),
-    FormField("since_days", "New or changed for, days", "number", placeholder="since the last time", least=1),
-    FormField("most", "At most, rows", "number", placeholder="all", least=1),
+    FormField(
+        "since_days", "New or changed for, days", "number", placeholder="since the last time", least=1, more=True,
+        with_field="rows", with_values=("new", "changed"),
+    ),
+    FormField("most", "At most, rows", "number", placeholder="all", least=1, more=True),
 )  # fmt: skip

@@ -165,7 +165,10 @@ def _told(feed: SheetFeed, path: Path, outcome: Outcome, delivery: Delivery, was
 
 def _what_becomes_of_rows(feed: SheetFeed, outcome: Outcome) -> list[str]:
     if feed.way == "add":
-        return [f"{counted(outcome.new, 'row')} added below {counted(outcome.rows_before, 'row')}."]
+        below = f" below {counted(outcome.rows_before, 'row')}" if outcome.rows_before else ""
+        return [f"{counted(outcome.new, 'row')} added{below}."]
+    if feed.way == "replace" and not outcome.rows_before:
+        return [f"{counted(outcome.rows_after, 'row')} written."]
     if feed.way == "replace":
         return [f"{counted(outcome.rows_before, 'row')} replaced by {counted(outcome.rows_after, 'row')}."]
     told = [f"{counted(outcome.matched, 'row')} updated, {outcome.new:,} new below."]

@@ -25,6 +25,9 @@ class FieldInfo(BaseModel):
     options: list[OptionInfo]
     wide: bool
     many: bool
+    with_field: str = Field(description="another member, on whose value it hangs whether the field matters")
+    with_values: list[str] = Field(description="those values; one that begins with a full stop ends a name")
+    more: bool = Field(description="whether it is shown only where more is asked for")
 
 
 class PhraseInfo(BaseModel):
@@ -103,6 +106,12 @@ class LineKindInfo(ChoiceInfo):
     starts: str = Field(description="the member that takes the column it is begun from")
 
 
+class FeedKindInfo(ChoiceInfo):
+    """A kind of feed."""
+
+    hint: str
+
+
 class FormatInfo(BaseModel):
     """A file format of an export."""
 
@@ -127,3 +136,4 @@ class ChoicesOut(BaseModel):
     periods: list[OptionInfo]
     functions: list[FunctionInfo]
     formats: list[FormatInfo]
+    feeds: list[FeedKindInfo]

@@ -11,6 +11,7 @@ from tin_bucket.core.auth.registry import PLACEMENTS, SOURCES
 from tin_bucket.core.choice import Choice
 from tin_bucket.core.columns.kind_registry import KINDS
 from tin_bucket.core.columns.reduction_registry import REDUCTIONS
+from tin_bucket.core.hand_over.registry import FEEDS
 from tin_bucket.core.pagination.listing import LISTING_WAYS
 from tin_bucket.core.pagination.registry import WAYS
 from tin_bucket.core.request.parameters.kinds import DATE_FORMATS, PARAMETER_KINDS
@@ -22,6 +23,7 @@ from tin_bucket.core.work_out.registry import LINES
 from tin_bucket.feeds.formats.registry import ALL as FORMATS
 from tin_bucket.web.models.choices import (
     ChoicesOut,
+    FeedKindInfo,
     FieldInfo,
     FormatInfo,
     KindInfo,
@@ -105,6 +107,7 @@ def choices() -> ChoicesOut:
             FunctionInfo(name=one.name, takes=one.takes, does=one.does, group=one.group, ours=one.ours)
             for one in FUNCTIONS.values()
         ],
+        feeds=[FeedKindInfo(**_common(one), hint=one.hint) for one in FEEDS],
         formats=[FormatInfo(ending=one.ending, label=one.label, takes=list(one.takes)) for one in FORMATS],
     )
 

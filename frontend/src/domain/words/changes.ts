@@ -80,6 +80,14 @@ function workedWords(before: Brief['work_out'], after: Brief['work_out']): strin
   return `changed ${name(now)}`;
 }
 
+function feedWords(before: Brief['hand_over'], after: Brief['hand_over']): string {
+  if (after.length > before.length) return 'added a feed';
+  if (after.length < before.length) return 'removed a feed';
+  const at = after.findIndex((feed, index) => !sameJson(feed, before[index]));
+  const [was, now] = [before[at], after[at]];
+  return was && now && was.off !== now.off ? `switched a feed ${now.off ? 'off' : 'on'}` : 'changed a feed';
+}
+
 /** What was done between one brief and the next. */
 export function changeWords(before: Brief, after: Brief): string {
   const same = (part: keyof Brief): boolean => sameJson(before[part], after[part]);
@@ -92,6 +100,7 @@ export function changeWords(before: Brief, after: Brief): string {
   if (!same('pages')) return 'changed how pages are turned';
   if (!same('take')) return takeWords(before.take, after.take);
   if (!same('keep')) return keepWords(before.keep, after.keep);
+  if (!same('hand_over')) return feedWords(before.hand_over, after.hand_over);
   if (!same('name')) return `renamed the query to ${after.name}`;
   return 'changed the note';
 }

@@ -12,6 +12,7 @@
   import CallBox from './CallBox.svelte';
   import EditorRow from './EditorRow.svelte';
   import { SHORT } from './short';
+  import HandOverLine from '../handOver/HandOverLine.svelte';
   import FanOutLine from './fanOut/FanOutLine.svelte';
   import KeepLine from './KeepLine.svelte';
   import LookUpLine from './LookUpLine.svelte';
@@ -155,6 +156,7 @@
     note={detail.next_time ? `next ${when(detail.next_time)}` : ''}
     onchange={work.change}
   />
+  <HandOverLine {work} brief={draft} onchange={work.change} />
   {#if draft.note}
     <p class="muted mt-3 border-t pt-3 text-[13px]" style="border-color: var(--hair)">{draft.note}</p>
   {/if}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
@@ -73,6 +73,8 @@ class FileFeed(FeedModel):
         ]
 
 
+_DELIMITED = (".csv", ".tsv")
+_TEXT: Any = {"with_field": "path", "with_values": _DELIMITED}  # What matters to text files alone.
 KIND = FeedKind(
     key="file",
     model=FileFeed,
@@ -80,19 +82,22 @@ KIND = FeedKind(
     hint="Writes CSV, a new workbook, JSON or Parquet. Its name may hold {date}, {time}, {query} and {value}.",
     fields=(
         FormField("path", "File", "code", placeholder="sailings-{date}.csv", required=True, wide=True),
-        FormField("separator", "Fields are separated by", "text", options=(
+        FormField("separator", "Fields are separated by", "text", with_field="path", with_values=(".csv",), options=(
             Option("comma", "commas"), Option("semicolon", "semicolons"), Option("tab", "tabs"))),
-        FormField("decimal", "Decimal mark", "text", options=(Option("point", "1.5"), Option("comma", "1,5"))),
+        FormField("decimal", "Decimal mark", "text", options=(Option("point", "1.5"), Option("comma", "1,5")), **_TEXT),
         FormField("encoding", "Encoding", "text", options=(
-            Option("utf-8", "UTF-8"), Option("utf-8-bom", "UTF-8 with a byte order mark"), Option("utf-16", "UTF-16"))),
-        FormField("line_ends", "Lines end with", "text", options=(Option("crlf", "CR LF"), Option("lf", "LF"))),
-        FormField("quotes", "Quotes around", "text", options=(
-            Option("needed", "what needs them"), Option("texts", "all texts"), Option("all", "everything"))),
-        FormField("headings", "First row holds the headings", "yes"),
-        FormField("formulas_as_text", "Texts that look like formulas stay texts", "yes"),
-        FormField("table_schema", "A Table Schema beside it", "yes"),
-        FormField("part_by", "A file for each value of", "column"),
-        FormField("also", "Further sheets: queries", "names"),
+            Option("utf-8", "UTF-8"), Option("utf-8-bom", "UTF-8 with a byte order mark"), Option("utf-16", "UTF-16")),
+            **_TEXT),
+        FormField("line_ends", "Lines end with", "text", more=True, options=(
+            Option("crlf", "CR LF"), Option("lf", "LF")), **_TEXT),
+        FormField("quotes", "Quotes around", "text", more=True, options=(
+            Option("needed", "what needs them"), Option("texts", "all texts"), Option("all", "everything")), **_TEXT),
+        FormField("headings", "First row holds the headings", "yes", with_field="path",
+            with_values=(*_DELIMITED, ".xlsx", ".ods"), more=True),
+        FormField("formulas_as_text", "Texts that look like formulas stay texts", "yes", more=True, **_TEXT),
+        FormField("table_schema", "A Table Schema beside it", "yes", more=True, **_TEXT),
+        FormField("part_by", "A file for each value of", "column", placeholder="none: one file", more=True),
+        FormField("also", "Further sheets: queries", "names", with_field="path", with_values=(".xlsx",), more=True),
         *COMMON,
     ),
 )  # fmt: skip

@@ -66,18 +66,13 @@ class SheetFeed(FeedModel):
 
     def destination(self) -> list[Word]:
         """to sheet “Sailings” of harbour.xlsx, updating matching rows"""
-        where: list[Word] = (
-            ["to the table ", Chip(f"“{self.table}”", "table")]
-            if self.table
-            else ["to sheet ", Chip(f"“{self.sheet}”" if self.sheet else "of its own name", "sheet")]
-        )
-        return [
-            *where,
-            " of ",
-            Chip(self.path.replace("\\", "/").rpartition("/")[2], "path"),
-            ", ",
-            Chip(_WAYS[self.way], "way"),
-        ]
+        name: Word = Chip(self.path.replace("\\", "/").rpartition("/")[2], "path")
+        where: list[Word] = ["to a sheet of ", name]
+        if self.table:
+            where = ["to the table ", Chip(f"“{self.table}”", "table"), " of ", name]
+        elif self.sheet:
+            where = ["to sheet ", Chip(f"“{self.sheet}”", "sheet"), " of ", name]
+        return [*where, ", ", Chip(_WAYS[self.way], "way")]
 
 
 KIND = FeedKind(
@@ -92,18 +87,18 @@ KIND = FeedKind(
         FormField("way", "How", "text", options=(
             Option("replace", "replace the rows"), Option("update", "update matching rows"),
             Option("add", "add below, with the date"))),
-        FormField("table", "Or a named table", "code", placeholder="none"),
-        FormField("gone", "Rows that are gone", "text", options=(
+        FormField("gone", "Rows that are gone", "text", with_field="way", with_values=("update",), options=(
             Option("mark", "stay, marked"), Option("remove", "are taken out"))),
-        FormField("new_columns", "New columns", "text", options=(
-            Option("add", "come at the right"), Option("leave out", "are left out"))),
-        FormField("notes", "Notes beside rows that go", "text", options=(
-            Option("stop", "stop the feed"), Option("let go", "may go"))),
-        FormField("missing", "If workbook or sheet is missing", "text", options=(
-            Option("make", "make it"), Option("stop", "stop"))),
-        FormField("long_texts", "Texts longer than a cell holds", "text", options=(
-            Option("stop", "stop the feed"), Option("cut", "are cut"))),
         FormField("stamp", "Cell that says as of when", "code", placeholder="none"),
+        FormField("table", "Or a named table", "code", placeholder="none", more=True),
+        FormField("new_columns", "New columns", "text", more=True, options=(
+            Option("add", "come at the right"), Option("leave out", "are left out"))),
+        FormField("notes", "Notes beside rows that go", "text", more=True, options=(
+            Option("stop", "stop the feed"), Option("let go", "may go"))),
+        FormField("missing", "If workbook or sheet is missing", "text", more=True, options=(
+            Option("make", "make it"), Option("stop", "stop"))),
+        FormField("long_texts", "Texts longer than a cell holds", "text", more=True, options=(
+            Option("stop", "stop the feed"), Option("cut", "are cut"))),
         *COMMON,
     ),
 )  # fmt: skip
