@@ -18,6 +18,7 @@ from tin_bucket.engine.network.http import CALLER
 from tin_bucket.store.workspace import Workspace
 
 from .company import Company
+from .harbour_desk import make_desk, with_feeds
 from .queries import AWKWARD, BOOKINGS, FARES, OPERATIONS, REGISTER, STATISTICS, briefs
 
 DAYS = 30
@@ -120,6 +121,13 @@ def service_ports(home: Path) -> dict[str, int]:
     return {name: port for name, base in bases.items() if (port := urlsplit(base).port) is not None}
 
 
+def _hand_over(workspace: Workspace, now: datetime) -> None:
+    """Make the harbour desk's workbook, and let the sailings be handed over to it from now on."""
+    query = workspace.queries.find("Sailings by route")
+    make_desk(workspace, query.id)
+    workspace.queries.save(query.id, with_feeds(query.brief), now)
+
+
 async def furnish(
     home: Path,
     company: Company,
@@ -151,6 +159,8 @@ async def furnish(
     for done in range(days):
         day = last - timedelta(days=days - 1 - done)
         company.calendar.today = day
+        if done == days - 1:
+            _hand_over(workspace, clock.now())
         for index, query in enumerate(queries):
             # The last ones are refreshed just now: nothing is dated in the future, and no schedule is behind.
             now = datetime.now(UTC)

@@ -10,7 +10,7 @@ from lxml import etree
 
 from tin_bucket.core.problem import fail
 
-from .cells import shared_texts
+from .cells import escape, shared_texts
 from .package import Package, main_part, serialise
 from .references import Cells, Move, cells_of, letters, move_references, quoted, sheet_named
 from .sheet_xml import MAIN
@@ -110,6 +110,11 @@ class Book:
             except ValueError:
                 return None
         return None
+
+    def names_of(self, sheet: str) -> list[str]:
+        """The names that mean something in a sheet."""
+        word = escape(sheet).replace("'", "''").casefold()
+        return [str(one.get("name")) for one in self._names() if word in (one.text or "").casefold()]
 
     def set_name(self, name: str, sheet: str, cells: Cells) -> None:
         """Let a hidden name mean a range, so that it follows what people insert, delete and rename."""

@@ -11,7 +11,7 @@ from lxml import etree
 from .book import Book
 from .cells import escape
 from .fed_sheet import FedSheet
-from .formulas import move_in_part
+from .formulas import move_in_part, without_figures
 from .moves import RowMoves
 from .package import TYPES, Package, serialise
 from .place import TablePart
@@ -43,6 +43,7 @@ def follow(book: Book, fed: FedSheet) -> list[str]:
         if moves.below or moves.rows:
             _comments(package, fed)
             _drawings(package, fed)
+    told += _figures(book, fed)
     if fed.sheet.mentions(b"<f"):
         # The order of working out names cells that may hold no formula now; programs make it anew.
         for chain in package.related(book.part, "calcChain"):
@@ -193,6 +194,27 @@ def _other_sheets(book: Book, fed: FedSheet) -> list[str]:
             book.package.put(entry.part, new)
             changed.append(entry.name)
     return [f"formulas in “{name}”" for name in changed]
+
+
+def _figures(book: Book, fed: FedSheet) -> list[str]:
+    """Take out what formulas in other sheets showed, where they hang on the fed one, also by way of others: programs
+    that trust such figures would show those of before."""
+    names = {fed.entry.name, *(table.name for table in fed.tables), *book.names_of(fed.entry.name)}
+    parts = {entry.name: book.package.read(entry.part) for entry in book.sheets if entry.part != fed.entry.part}
+    waiting = {name for name, data in parts.items() if b"<f" in data}
+    hanging: set[str] = set()
+    while found := {name for name in waiting - hanging if any(_mentions(parts[name], one) for one in names)}:
+        hanging |= found
+        names |= found
+        names.update(named for name in found for named in book.names_of(name))
+    changed = []
+    for entry in book.sheets:
+        if entry.name in hanging:
+            new = without_figures(parts[entry.name])
+            if new != parts[entry.name]:
+                book.package.put(entry.part, new)
+                changed.append(entry.name)
+    return [f"figures in “{name}”" for name in changed]
 
 
 def _pivots(package: Package, fed: FedSheet) -> list[str]:

@@ -92,9 +92,14 @@ def formula_body(attributes: bytes, formula: Formula) -> str:
     return f"{' ' + kept if kept else ''}>{inside}{escape(formula.text)}</f></c>"
 
 
-def without_value(inside: bytes) -> bytes:
-    """What is inside a cell with a formula, without what it showed."""
-    return _VALUE.sub(b"", inside)
+def without_figures(data: bytes) -> bytes:
+    """A sheet's part without what its formulas showed."""
+
+    def bare(found: re.Match[bytes]) -> bytes:
+        cell = found[0]
+        return _VALUE.sub(b"", cell) if found[2] and b"<f" in found[2] else cell
+
+    return CELL.sub(bare, data)
 
 
 def move_in_part(data: bytes, own_sheet: str, sheet: str, move: Move, cells: bool = False) -> bytes:
