@@ -7,9 +7,14 @@ from typing import Any
 from tin_bucket.core.hand_over.feed import FeedModel
 
 from .delivery import FeedCode
-from .kinds import file, history, sheet
+from .kinds import address, file, history, sheet
 
-CODES: dict[str, FeedCode[Any]] = {"sheet": sheet.CODE, "file": file.CODE, "history": history.CODE}
+CODES: dict[str, FeedCode[Any]] = {
+    "sheet": sheet.CODE,
+    "file": file.CODE,
+    "address": address.CODE,
+    "history": history.CODE,
+}
 
 
 def code_of(feed: FeedModel) -> FeedCode[Any]:

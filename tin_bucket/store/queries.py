@@ -60,6 +60,12 @@ class Queries:
             ).fetchall()
         return [_query(row) for row in rows]
 
+    def version(self) -> int:
+        """A number that is another one whenever a query was saved or deleted."""
+        with self._database.read() as db:
+            row = db.execute("SELECT coalesce(max(id), 0) + (SELECT count(*) FROM query) * 1000000007 AS n FROM brief")
+            return int(row.fetchone()["n"])
+
     def scheduled(self, query_id: int | None = None) -> list[Scheduled]:
         """The queries that are refreshed on a schedule and not paused; of one query when it is named."""
         with self._database.read() as db:

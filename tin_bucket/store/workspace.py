@@ -17,6 +17,7 @@ from .looked_up import LookedUp
 from .overview import Overview
 from .paces import Paces
 from .queries import Queries
+from .readers import Readers
 from .row_store.tuning import USUAL, StoreTuning
 from .runs import Runs
 from .services import Services
@@ -33,7 +34,7 @@ def default_home() -> Path:
 
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
-    archive, feeds, findings, paces, looked_up, snapshots."""
+    archive, feeds, readers, findings, paces, looked_up, snapshots."""
 
     def __init__(
         self,
@@ -61,6 +62,7 @@ class Workspace(Database):
         self.overview = Overview(self, self.runs)
         self.archive = Archive(self)
         self.feeds = Feeds(self)
+        self.readers = Readers(self)
         self.findings = Findings(self)
         self.paces = Paces(self)
         self.looked_up = LookedUp(self)

@@ -16,15 +16,18 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.traffic.address_policy import Reach
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.hand_over.live import LiveTables
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.workspace import Workspace
 
+from .compression import GZipOf
 from .context import Context
 from .door import Door
 from .guard import Guard
 from .held import Held
 from .practice import Practice
 from .problems import add_problem_handlers
+from .reader_door import is_live
 from .routes import (
     answers,
     begin,
@@ -34,8 +37,11 @@ from .routes import (
     drafts,
     feeds,
     findings,
+    live,
+    odata,
     practice,
     queries,
+    readers,
     runs,
     saved,
     services,
@@ -54,7 +60,10 @@ ROUTES = (
     drafts,
     feeds,
     findings,
+    live,
+    odata,
     queries,
+    readers,
     answers,
     tables,
     work_out,
@@ -94,11 +103,12 @@ def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock 
         await asyncio.to_thread(practised.close)
 
     app = FastAPI(title="Tin Bucket", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
-    app.state.context = Context(engine, schedule, Held(), practised)
+    app.state.context = Context(engine, schedule, Held(), practised, LiveTables(workspace, engine.tables, engine.clock))
     add_problem_handlers(app)
     for part in ROUTES:
         app.include_router(part.router)
-    app.add_middleware(Door, access=workspace.access)
+    app.add_middleware(GZipOf, paths=is_live)
+    app.add_middleware(Door, access=workspace.access, readers=workspace.readers, now=engine.clock.now)
     app.add_middleware(Guard, hosts=LOCAL_HOSTS)
     if (STATIC / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=STATIC / "assets"), name="assets")

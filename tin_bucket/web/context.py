@@ -19,6 +19,7 @@ from tin_bucket.core.request.call import Call
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.traffic.pace import Allowance
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.hand_over.live import LiveTables
 from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.schedule import Schedule
 from tin_bucket.store.runs import Run
@@ -43,6 +44,7 @@ class Context:
     schedule: Schedule
     held: Held
     practice: Practice
+    live: LiveTables
     # Sheets that are looked at, by name and the time when they were added.
     sheets: LockedCache[tuple[str, str], SheetTable] = field(
         default_factory=lambda: LockedCache(_SHEET_ROWS, lambda table: len(table.records))

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import html
+from collections.abc import Callable
+from datetime import datetime
 from importlib import resources
 from urllib.parse import parse_qs, urlsplit
 
@@ -13,8 +15,10 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from tin_bucket.core.problem import Problem
 from tin_bucket.store.access import Access
+from tin_bucket.store.readers import Readers
 
 from .problems import respond
+from .reader_door import ReaderDoor, is_live
 
 # Browsers keep a cookie 400 days at most, counted from its last renewal (RFC 6265bis §5.5).
 _KEPT = 400 * 24 * 3600
@@ -26,14 +30,18 @@ class Door:
     """Admits requests with the workspace's cookie, or with its token as a bearer token (RFC 6750 §2.1). The token in
     the printed address gives the cookie and is taken out of the address at once."""
 
-    def __init__(self, app: ASGIApp, access: Access) -> None:
+    def __init__(self, app: ASGIApp, access: Access, readers: Readers, now: Callable[[], datetime]) -> None:
         self._app = app
         self._access = access
+        self._readers = ReaderDoor(app, readers, now)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass a request on, or say what is missing."""
         if scope["type"] == "lifespan":
             await self._app(scope, receive, send)
+            return
+        if is_live(scope["path"]):
+            await self._readers(scope, receive, send)
             return
         given = _token_in(scope)
         if given is not None:

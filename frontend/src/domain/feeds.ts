@@ -4,8 +4,9 @@ import { when } from './words/format';
 
 export type FeedState = 'off' | 'waiting' | 'done' | 'failed';
 
-export function stateOf(feed: Pick<FeedInfo, 'off' | 'last'>): FeedState {
+export function stateOf(feed: Pick<FeedInfo, 'off' | 'last' | 'live'>): FeedState {
   if (feed.off) return 'off';
+  if (feed.live) return 'done';
   if (!feed.last) return 'waiting';
   return feed.last.state === 'failed' ? 'failed' : 'done';
 }

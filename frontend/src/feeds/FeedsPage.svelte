@@ -6,6 +6,7 @@
   import { count, when } from '../domain/words/format';
   import RunFeed from '../parts/RunFeed.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
+  import Readers from './Readers.svelte';
   import VersionsDialog from './VersionsDialog.svelte';
 
   let feeds = $state.raw<FeedInfo[] | null>(null);
@@ -84,6 +85,7 @@
               <td class="right">{feed.last && feed.last.state !== 'failed' ? count(feed.last.rows) : ''}</td>
               <td class="end">
                 {#if feed.off}<span class="muted">switched off</span>
+                {:else if feed.live}<span class="muted">read by those with a key, below</span>
                 {:else if !feed.last}<span class="muted">not handed over yet</span>
                 {:else if feed.last.state === 'failed'}
                   {feed.last.problem?.what}
@@ -91,7 +93,7 @@
                 {:else}{feed.last.told.join(' ')}{/if}
               </td>
               <td class="deeds">
-                {#if !feed.off}<RunFeed
+                {#if !feed.off && !feed.live}<RunFeed
                     {feed}
                     words={state === 'failed' ? 'Try again now' : 'Hand over now'}
                     onran={() => void load()}
@@ -106,6 +108,7 @@
       </table>
     </div>
   {/if}
+  <Readers addresses={(feeds ?? []).filter((feed) => feed.live && !feed.off)} />
   {#if past.length}
     <h2 class="mt-7 mb-1 text-[15px] font-bold">What was handed over</h2>
     <div class="overflow-x-auto">

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, ClassVar, Literal, TypeVar
 
 from pydantic import Field, model_validator
 
@@ -19,7 +19,9 @@ _WHEN = {"complete": "after each complete refresh", "any": "after each refresh",
 
 
 class FeedModel(Part):
-    """A feed. Each kind has a subclass with its own ``to``."""
+    """A feed. Each kind has a subclass with its own ``to``; `live` says whether readers come by themselves."""
+
+    live: ClassVar[bool] = False
 
     to: str
     id: str = Field(

@@ -57,7 +57,7 @@ class Deliveries:
         except ProblemError:
             return  # It was deleted meanwhile.
         for feed in query.brief.hand_over:
-            if feed.off or feed.when == "by hand" or (run.state == "incomplete" and feed.when != "any"):
+            if feed.off or feed.live or feed.when == "by hand" or (run.state == "incomplete" and feed.when != "any"):
                 continue
             self.deliver(query, feed, "after a refresh")
 

@@ -17,7 +17,7 @@ from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.tables.browse import TableAt, Tables
 from tin_bucket.engine.tables.comparisons import compare_tables
 from tin_bucket.engine.work_out.match import match_of, match_of_start
-from tin_bucket.engine.work_out.source import TableSource
+from tin_bucket.engine.work_out.source import MemoryTable, TableSource
 from tin_bucket.feeds.delivery import Dated, DateOf, Picked, Shown, With, first_rows
 from tin_bucket.feeds.workbook.rows import TableRows
 from tin_bucket.store.queries import Query
@@ -125,22 +125,23 @@ class HandedTables:
     ) -> TableRows:
         """The rows that are new, or differ, since the last time or for some days; all are new the first time."""
         then = self._then(query, feed, snapshot, last)
-        wanted = (NEW,) if feed.rows == "new" else (NEW, CHANGED, GONE)
-        if then is None:
-            states = np.full(table.height, NEW, dtype=np.int8)
-            found = Comparison(states, np.full(table.height, -1), np.arange(table.height, dtype=np.int64))
-            old: TableRows = table
-        else:
-            before = self._worked(query, then)[0]
-            found = compare_tables(before, table, match)
-            old = _InOrder(before, table.columns)
-        chosen = np.flatnonzero(np.isin(found.state, wanted)).astype(np.int64)
-        if feed.rows == "new":
-            return Picked(table, found.now_row[chosen])
-        words = {NEW: "new", CHANGED: "changed", GONE: "gone"}
-        told = [words[int(state)] for state in found.state[chosen]]
-        both = _Both(table, old, found.now_row[chosen], found.then_row[chosen])
-        return With(both, TableColumn(CHANGE, "text"), told, first=True)
+        old = None if then is None else self._worked(query, then)[0]
+        return differing(old, table, match, new_only=feed.rows == "new")
+
+    def live(self, query: Query, snapshot: Snapshot | None, since: Snapshot | None) -> tuple[TableSource, list[str]]:
+        """The table of a date with its match columns; or what differs in it since another date.
+
+        Raises:
+            ProblemError: ``nothing-to-hand-over``, or what is wrong with a line.
+        """
+        table, match = self._worked(query, snapshot)
+        if since is None or snapshot is None:
+            return table, match
+        old = self._worked(query, since)[0]
+        rows = differing(old, table, match)
+        data = list(zip(*rows.window(0, rows.height), strict=True)) or [() for _ in rows.columns]
+        key = ("differs", old.key, table.key, *match)
+        return MemoryTable(key, list(rows.columns), data, rows.height), match
 
     def _then(self, query: Query, feed: FeedModel, snapshot: Snapshot | None, last: int | None) -> Snapshot | None:
         if snapshot is None:
@@ -171,6 +172,29 @@ class HandedTables:
             return f"the sheet {brief.sheet.sheet or brief.sheet.files}"
         tables = brief.start.tables if brief.start is not None else []
         return ", ".join(table.source.name for table in tables)
+
+
+def differing(old: TableSource | None, table: TableSource, match: list[str], new_only: bool = False) -> TableRows:
+    """The rows of a table that are not in an older one; with those that are gone and a column that says which, unless
+    new ones alone are wanted.
+
+    Args:
+        old: the older table; without one, all rows are new.
+    """
+    wanted = (NEW,) if new_only else (NEW, CHANGED, GONE)
+    if old is None:
+        states = np.full(table.height, NEW, dtype=np.int8)
+        found = Comparison(states, np.full(table.height, -1), np.arange(table.height, dtype=np.int64))
+    else:
+        found = compare_tables(old, table, match)
+    chosen = np.flatnonzero(np.isin(found.state, wanted)).astype(np.int64)
+    if new_only:
+        return Picked(table, found.now_row[chosen])
+    words = {NEW: "new", CHANGED: "changed", GONE: "gone"}
+    told = [words[int(state)] for state in found.state[chosen]]
+    before: TableRows = table if old is None else _InOrder(old, table.columns)
+    both = _Both(table, before, found.now_row[chosen], found.then_row[chosen])
+    return With(both, TableColumn(CHANGE, "text"), told, first=True)
 
 
 class _InOrder:

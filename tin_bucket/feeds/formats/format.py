@@ -23,6 +23,7 @@ class Format:
         media_type: as IANA lists it.
         write: takes columns, rows, the open file, a title and how it is written. It gives the texts that read as
             formulas where the format has no types that keep them texts.
+        streams: whether it is written from the beginning to the end, without going back.
         takes: the members of :class:`ExportOptions` that matter to it.
     """
 
@@ -30,6 +31,7 @@ class Format:
     label: str
     media_type: str
     write: Write
+    streams: bool = True
     takes: tuple[str, ...] = ()
 
 

@@ -171,5 +171,6 @@ FORMAT = Format(
     label="OpenDocument",
     media_type=_TYPE,
     write=write_open_document,
+    streams=False,
     takes=("headings",),
 )

@@ -160,4 +160,6 @@ _READS: dict[str, Callable[[Any], Any]] = {
     "date and time": _moment,
 }
 
-FORMAT = Format(ending="parquet", label="Parquet", media_type="application/vnd.apache.parquet", write=write_parquet)
+FORMAT = Format(
+    ending="parquet", label="Parquet", media_type="application/vnd.apache.parquet", write=write_parquet, streams=False
+)

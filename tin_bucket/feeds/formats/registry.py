@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import delimited, json_rows, open_document, parquet, workbook
+from . import delimited, html, json_rows, open_document, parquet, workbook
 from .format import Format
 
 # In the order in which they are offered.
@@ -14,6 +14,7 @@ ALL: tuple[Format, ...] = (
     json_rows.JSON,
     json_rows.JSON_LINES,
     parquet.FORMAT,
+    html.FORMAT,
 )
 FORMATS: dict[str, Format] = {one.ending: one for one in ALL}
 

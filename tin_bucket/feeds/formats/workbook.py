@@ -162,5 +162,6 @@ FORMAT = Format(
     label="a workbook",
     media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     write=write_workbook,
+    streams=False,
     takes=("headings",),
 )

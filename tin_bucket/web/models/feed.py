@@ -38,6 +38,7 @@ class FeedInfo(BaseModel):
     place: str
     words: list[WordInfo] = Field(description="its sentence")
     when: str
+    live: bool = Field(description="whether readers take the table by themselves")
     off: bool
     last: HandOverInfo | None
     tries: int = Field(description="how often it failed since it worked last")
@@ -101,3 +102,34 @@ class VersionIn(BaseModel):
     """A version that is put back."""
 
     name: str
+
+
+class ReaderInfo(BaseModel):
+    """A reader of live addresses, without its key."""
+
+    id: int
+    name: str
+    begins: str = Field(description="how its key begins")
+    made: str
+    last_used: str | None
+    revoked: str | None
+
+
+class ReadersInfo(BaseModel):
+    """All readers, and the names of the tables that they can read."""
+
+    readers: list[ReaderInfo]
+    names: list[str]
+
+
+class ReaderIn(BaseModel):
+    """A reader that is made."""
+
+    name: str = Field(min_length=1, max_length=200)
+
+
+class NewReader(BaseModel):
+    """A reader that was made, with its key, which is told this once."""
+
+    reader: ReaderInfo
+    key: str

@@ -75,6 +75,7 @@ def _info(
         place=feed.place(),
         words=_words(feed.words()),
         when=feed.when,
+        live=feed.live,
         off=feed.off,
         last=_hand_over(last),
         tries=record.tries,

@@ -28,9 +28,7 @@
   // svelte-ignore state_referenced_locally
   let to = $state<string>(feed?.to ?? usually.key);
   // svelte-ignore state_referenced_locally
-  let values = $state<Values>(
-    feed ? { ...feed } : { ...structuredClone(usually.defaults), id: fresh(), path: '' },
-  );
+  let values = $state<Values>(feed ? { ...feed } : { ...structuredClone(usually.defaults), id: fresh() });
   const kind = $derived(entryOf(kinds, to));
   let more = $state(false);
   const usual = $derived(kind.fields.filter((field) => !field.more && matters(field, values)));
@@ -61,7 +59,7 @@
 
   function choose(key: string): void {
     if (key === to) return;
-    values = { ...switched(entryOf(kinds, key), values, ['id', 'when']), to: key, path: '' };
+    values = { ...switched(entryOf(kinds, key), values, ['id', 'when']), to: key };
     to = key;
   }
 
@@ -69,7 +67,9 @@
     const made = cleaned(kind, { ...values, to });
     return { ...made, id: made.id ?? '' } as unknown as Feed;
   };
-  const complete = $derived(!!String(values.path ?? '').trim());
+  /** What says where it goes to. */
+  const target = $derived(kind.fields[0]?.name ?? 'path');
+  const complete = $derived(!!String(values[target] ?? '').trim());
 
   // What it would do, as soon as the hand rests.
   let ahead = $state.raw<Ahead | null>(null);
@@ -147,7 +147,7 @@
           onchange={(name, value) => (values = { ...values, [name]: value })}
         />
       </div>
-      {#if folder}
+      {#if folder && target === 'path'}
         <p class="muted mt-2 text-[12.5px] wrap-anywhere">
           A name without a folder is in <code>{folder}</code>.
         </p>
@@ -177,8 +177,7 @@
       <h3>What it would do</h3>
       {#if !complete}
         <p class="muted">
-          Name {to === 'sheet' ? 'a workbook' : to === 'file' ? 'a file' : 'a folder'}. What is there now, and
-          what would be written, is said here before anything is.
+          Say where to. What is there now, and what would be written, is said here before anything is.
         </p>
       {:else if problem}
         <ProblemNote {problem} />
@@ -221,7 +220,8 @@
         class="press"
         type="button"
         disabled={!complete || !ahead}
-        onclick={() => ondone(asFeed(), true)}>Save the query and hand over now</button
+        onclick={() => ondone(asFeed(), true)}
+        >{to === 'address' ? 'Save the query and switch it on' : 'Save the query and hand over now'}</button
       >
       <button class="press" type="button" onclick={onclose}>Cancel</button>
     </div>

@@ -59,7 +59,7 @@
     if (!now || !(await work.save())) return;
     await load();
     const info = feeds.find((_, index) => index === (at < 0 ? feeds.length - 1 : at));
-    if (!info) return;
+    if (!info || info.live) return;
     await ask(
       api.POST('/api/queries/{query_id}/feeds/{key}/run', {
         params: { path: { query_id: work.id, key: info.key } },
@@ -75,7 +75,7 @@
       {@const info = feeds[at]}
       {@const state = info ? stateOf(info) : 'waiting'}
       <span class="feed" class:off={feed.off}>
-        {#each info?.words ?? [{ text: feed.path, field: 'path' }] as word, number (number)}{#if word.field}<button
+        {#each info?.words ?? [{ text: 'path' in feed ? feed.path : feed.name, field: 'path' }] as word, number (number)}{#if word.field}<button
               class="phrase"
               onclick={() => (editing = { feed, at })}>{word.text}</button
             >{:else}{word.text}{/if}{/each}<Popover
@@ -110,20 +110,28 @@
         {#if info}
           <small class:failed={state === 'failed'}>
             <span aria-hidden="true">{SIGNS[state]}</span>
-            {feed.off ? 'off' : lastWords(info.last)}
-            {#if state === 'failed' && !feed.off}{info.last?.problem?.do} {againWords(info)}{/if}
-            {#if !feed.off && saved.has(writeJson(feed))}
-              <RunFeed
-                feed={{ ...info, query_id: work.id }}
-                onran={() => void load()}
-                onproblem={(one) => (work.problem = one)}
-              />
-            {:else if !feed.off}<em>It runs when the query is saved.</em>{/if}
+            {#if feed.off}off
+            {:else if info.live}
+              {#if saved.has(writeJson(feed))}readers with a key find it there:
+                <a class="plain" href="#/feeds">keys and how to read it</a>
+              {:else}<em>It is there when the query is saved.</em>{/if}
+            {:else}
+              {lastWords(info.last)}
+              {#if state === 'failed'}{info.last?.problem?.do} {againWords(info)}{/if}
+              {#if saved.has(writeJson(feed))}
+                <RunFeed
+                  feed={{ ...info, query_id: work.id }}
+                  onran={() => void load()}
+                  onproblem={(one) => (work.problem = one)}
+                />
+              {:else}<em>It runs when the query is saved.</em>{/if}
+            {/if}
           </small>
         {/if}
       </span>
     {/each}
-    {#if !brief.hand_over.length}<span class="muted">the table to a workbook, a file or a history:</span>{/if}
+    {#if !brief.hand_over.length}<span class="muted">the table to a workbook, a file or a live address:</span
+      >{/if}
     <button class="phrase quiet" onclick={() => (editing = { feed: null, at: -1 })}
       >{brief.hand_over.length ? 'and to…' : 'choose where to'}</button
     >
