@@ -9,7 +9,7 @@ BIN := $(VENV)/bin
 STATIC := tin_bucket/web/static/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
 
-.PHONY: help demo serve test check check-python check-front test-python test-front bench build screenshots browser jobs schema third-party clean
+.PHONY: help demo serve test check check-python check-front test-python test-front test-office bench build screenshots browser database machine jobs schema third-party clean
 
 help:
 	@echo "make demo    set up, build, and serve a demo with a month of snapshots"
@@ -46,6 +46,17 @@ browser:
 	  $$( [ "$$(id -u)" = 0 ] || echo sudo -n ) sh -c 'apt-get update -qq && apt-get install -y -qq chromium chromium-driver >/dev/null'; \
 	} || echo "no browser and no way to install one: the browser tests will be skipped"
 
+# The database server for the tests: Debian's, as the browser. One after the other, since apt does one thing at a time.
+database:
+	@ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || { \
+	  echo "installing postgresql"; \
+	  $$( [ "$$(id -u)" = 0 ] || echo sudo -n ) sh -c 'apt-get install -y -qq --no-install-recommends postgresql >/dev/null'; \
+	} || echo "no PostgreSQL and no way to install one: its tests will be skipped"
+
+machine:
+	+@$(MAKE) --no-print-directory browser
+	+@$(MAKE) --no-print-directory database
+
 # Running -----------------------------------------------------------------------------------------
 
 demo: build
@@ -58,7 +69,7 @@ serve: build
 
 # What waits for a download or keeps one processor busy is done side by side.
 test:
-	+@$(MAKE) --no-print-directory --jobs=3 --output-sync build browser
+	+@$(MAKE) --no-print-directory --jobs=3 --output-sync build machine
 	+@$(MAKE) --no-print-directory --jobs=2 --output-sync check-front check-python test-front
 	+@$(MAKE) --no-print-directory test-python
 
@@ -81,6 +92,14 @@ test-front: build
 
 test-python: build
 	$(BIN)/python -m pytest
+
+# An office suite opens every workbook that was fed: Debian's, which is too large for each run.
+test-office: build
+	@command -v soffice >/dev/null || { \
+	  echo "installing libreoffice-calc-nogui"; \
+	  $$( [ "$$(id -u)" = 0 ] || echo sudo -n ) sh -c 'apt-get update -qq && apt-get install -y -qq --no-install-recommends libreoffice-calc-nogui >/dev/null'; \
+	}
+	$(BIN)/python -m pytest -n0 tests/feeds/workbook/test_office.py
 
 bench: build
 	$(BIN)/python -m bench $(WORKS)

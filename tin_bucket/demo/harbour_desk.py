@@ -16,6 +16,7 @@ import xlsxwriter
 
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.query import Brief
+from tin_bucket.core.hand_over.kinds.address import AddressFeed
 from tin_bucket.core.hand_over.kinds.history import HistoryFeed
 from tin_bucket.core.hand_over.kinds.sheet import SheetFeed
 from tin_bucket.store.workspace import Workspace
@@ -28,7 +29,7 @@ _NOTES = ("Coach party of 40 expected", "Ask for the spare ramp", "Captain on le
 
 
 def with_feeds(brief: Brief) -> Brief:
-    """The brief of the sailings, which hands its table over to the desk's workbook and to a history."""
+    """The brief of the sailings, which hands its table over to the desk's workbook, a live address and a history."""
     sheet = SheetFeed(
         id="harbourdesk",
         path=NAME,
@@ -40,7 +41,8 @@ def with_feeds(brief: Brief) -> Brief:
         new_columns="leave out",
         stamp="A2",
     )
-    return brief.model_copy(update={"hand_over": [sheet, HistoryFeed(id="history", path=HISTORY)]})
+    address = AddressFeed(id="address", name="sailings")
+    return brief.model_copy(update={"hand_over": [sheet, address, HistoryFeed(id="history", path=HISTORY)]})
 
 
 def make_desk(workspace: Workspace, query_id: int) -> Path:

@@ -81,7 +81,7 @@ class Engine:
         self.rereader = Rereader(workspace, self.clock, self.previews, tuning)
         self.tables = Tables(workspace, self.previews, self.clock)
         self.comparisons = Comparisons(workspace, self.tables)
-        self.deliveries = Deliveries(workspace, self.tables, self.clock)
+        self.deliveries = Deliveries(workspace, self.tables, self.clock, reach)
 
     async def close(self) -> None:
         """Stop what is running and close the connections."""

@@ -13,6 +13,7 @@ import numpy as np
 from tin_bucket.core.hand_over.feed import FeedModel
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
+from tin_bucket.core.traffic.address_policy import Reach
 
 from .folders import Folders
 from .workbook.rows import TableRows
@@ -77,6 +78,8 @@ class Delivery:
         now: the moment of the delivery.
         other: gives the newest table of another query by its name.
         dates: gives the dates of the query, from the oldest.
+        password: gives the password that a feed is kept with; an empty text where there is none.
+        reach: which network addresses may be called.
         whole: whether the table has all rows, so that what it lacks is gone.
     """
 
@@ -88,6 +91,8 @@ class Delivery:
     now: datetime
     other: Callable[[str], Dated]
     dates: Callable[[], Sequence[DateOf]]
+    password: Callable[[FeedModel], str]
+    reach: Reach
     whole: bool = True
 
 

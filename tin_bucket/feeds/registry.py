@@ -7,12 +7,13 @@ from typing import Any
 from tin_bucket.core.hand_over.feed import FeedModel
 
 from .delivery import FeedCode
-from .kinds import address, file, history, sheet
+from .kinds import address, database, file, history, sheet
 
 CODES: dict[str, FeedCode[Any]] = {
     "sheet": sheet.CODE,
     "file": file.CODE,
     "address": address.CODE,
+    "database": database.CODE,
     "history": history.CODE,
 }
 

@@ -52,6 +52,10 @@ class FeedModel(Part):
         """Where it goes to, in short."""
         raise NotImplementedError
 
+    def account(self) -> str:
+        """What its password is bound to; empty where it needs none."""
+        return ""
+
     def destination(self) -> list[Word]:
         """Where it goes to and how, as a part of a sentence."""
         raise NotImplementedError

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Any
 from tin_bucket.core.choice import union_of
 
 from .feed import FeedKind, FeedModel
-from .kinds import address, file, history, sheet
+from .kinds import address, database, file, history, sheet
 
 # In the order in which they are offered.
-FEEDS: tuple[FeedKind[Any], ...] = (sheet.KIND, file.KIND, address.KIND, history.KIND)
+FEEDS: tuple[FeedKind[Any], ...] = (sheet.KIND, file.KIND, address.KIND, database.KIND, history.KIND)
 
 if TYPE_CHECKING:
     Feed = FeedModel

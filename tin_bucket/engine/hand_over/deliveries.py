@@ -12,6 +12,7 @@ from datetime import timedelta
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.hand_over.feed import FeedModel
 from tin_bucket.core.problem import Problem, ProblemError, fail
+from tin_bucket.core.traffic.address_policy import Reach
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.tables.browse import Tables
 from tin_bucket.feeds.delivery import Delivery, Handed
@@ -33,8 +34,8 @@ MOST_TRIES = 40
 class Deliveries:
     """Runs feeds. Deliveries to one place never run at the same time."""
 
-    def __init__(self, workspace: Workspace, tables: Tables, clock: Clock) -> None:
-        self._workspace, self._clock = workspace, clock
+    def __init__(self, workspace: Workspace, tables: Tables, clock: Clock, reach: Reach = "own machine") -> None:
+        self._workspace, self._clock, self._reach = workspace, clock, reach
         self._tables = HandedTables(workspace, tables, clock)
         self._locks: defaultdict[str, threading.Lock] = defaultdict(threading.Lock)
         self._guard = threading.Lock()
@@ -174,15 +175,57 @@ class Deliveries:
             now=self._clock.here(),
             other=self._tables.other,
             dates=lambda: self._tables.dates(query),
+            password=lambda one: self.password(query.id, one),
+            reach=self._reach,
             whole=table.whole,
         )
         return delivery, table
+
+    # Passwords -------------------------------------------------------------------------------------------------
+
+    def store_password(self, query_id: int, feed: FeedModel, password: str) -> None:
+        """Keep the password of a feed in the vault. It is bound to the account that it is for.
+
+        Raises:
+            ProblemError: ``vault-closed``.
+        """
+        self._workspace.queries.get(query_id)
+        place = key_of(query_id, feed)
+        self._workspace.vault.store(place, feed.account(), {"password": password}, self._clock.now())
+
+    def has_password(self, query_id: int, feed: FeedModel) -> bool:
+        """Whether a password is kept for the account of a feed."""
+        state = self._workspace.vault.state(key_of(query_id, feed))
+        return state is not None and state.origin == feed.account()
+
+    def password(self, query_id: int, feed: FeedModel) -> str:
+        """The password of a feed; an empty text where none is kept.
+
+        Raises:
+            ProblemError: ``key-bound-elsewhere``, ``vault-closed``.
+        """
+        found = self._workspace.vault.open(key_of(query_id, feed))
+        if found is None:
+            return ""
+        if found.origin != feed.account():
+            raise fail(
+                "key-bound-elsewhere",
+                "The stored password is for another account.",
+                where=feed.place(),
+                do="Enter the password of this one.",
+            )
+        return found.secret.get("password", "")
 
     def _lock(self, feed: FeedModel) -> threading.Lock:
         """One lock a path: feeds of one workbook wait for each other."""
         path = str(getattr(feed, "path", feed.place()))
         with self._guard:
             return self._locks[path.casefold()]
+
+
+def key_of(query_id: int, feed: FeedModel) -> str:
+    """Under what the password of a feed is kept."""
+    return f"feed:{query_id}:{feed.key}"
 
 
 def _incomplete(query: Query, table: HandedTable) -> ProblemError:

@@ -157,7 +157,7 @@ def _told(feed: SheetFeed, path: Path, outcome: Outcome, delivery: Delivery, was
     if outcome.left_out:
         made.warned.append(f"Not in the sheet, and left out: {_names(outcome.left_out)}.")
     if outcome.notes:
-        made.warned.append(f"{counted(outcome.notes, 'cell')} that people filled in beside these rows go.")
+        made.warned.append(f"With these rows go {counted(outcome.notes, 'cell')} that people filled in.")
     if outcome.unfiltered:
         made.warned.append("Rows that a filter hid are shown: apply the filter again.")
     return made

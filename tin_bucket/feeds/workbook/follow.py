@@ -43,7 +43,7 @@ def follow(book: Book, fed: FedSheet) -> list[str]:
         if moves.below or moves.rows:
             _comments(package, fed)
             _drawings(package, fed)
-    told += _figures(book, fed)
+    told += [one for one in _figures(book, fed) if one.replace("figures", "formulas", 1) not in told]
     if fed.sheet.mentions(b"<f"):
         # The order of working out names cells that may hold no formula now; programs make it anew.
         for chain in package.related(book.part, "calcChain"):

@@ -59,6 +59,13 @@ class FeedsIn(BaseModel):
     feeds: list[dict[str, Any]] = Field(max_length=100)
 
 
+class PasswordIn(BaseModel):
+    """The password of a feed."""
+
+    feed: dict[str, Any]
+    password: str = Field(max_length=10_000)
+
+
 class AheadInfo(BaseModel):
     """What a feed would do."""
 
@@ -68,6 +75,7 @@ class AheadInfo(BaseModel):
     warned: list[str]
     rows: int
     nothing: bool
+    has_password: bool = Field(description="whether a password is kept for its account")
     as_of: str
     words: list[WordInfo]
     columns: list[str]

@@ -35,6 +35,7 @@ from tin_bucket.web.models.feed import (
     FeedInfo,
     FeedsIn,
     HandOverInfo,
+    PasswordIn,
     PlacesInfo,
     VersionIn,
     VersionInfo,
@@ -188,12 +189,19 @@ def ahead(here: Here, query_id: int, body: FeedIn) -> Any:
             "warned": handed.warned,
             "rows": handed.rows,
             "nothing": handed.nothing,
+            "has_password": here.engine.deliveries.has_password(query_id, feed),
             "as_of": table.dated.as_of,
             "words": [word.model_dump() for word in _words(feed.words())],
             "columns": [column.name for column in rows.columns],
             "sample": [list(row) for row in rows.window(0, _SAMPLE)],
         }
     )
+
+
+@router.post("/queries/{query_id}/feeds/password", status_code=204)
+def password(here: Here, query_id: int, body: PasswordIn) -> None:
+    """Keep the password of a feed in the vault; it is never told again."""
+    here.engine.deliveries.store_password(query_id, _read(body.feed), body.password)
 
 
 @router.post("/queries/{query_id}/feeds/{key}/run")

@@ -69,7 +69,30 @@
   };
   /** What says where it goes to. */
   const target = $derived(kind.fields[0]?.name ?? 'path');
-  const complete = $derived(!!String(values[target] ?? '').trim());
+  const complete = $derived(
+    kind.fields.every((field) => !field.required || !!String(values[field.name] ?? '').trim()),
+  );
+
+  // A password is kept as soon as it is typed in full; it is never part of the query.
+  let password = $state('');
+  let kept = $state(false);
+  const asksPassword = $derived('user' in kind.defaults);
+  async function keepPassword(): Promise<void> {
+    if (!password) return;
+    try {
+      await ask(
+        api.POST('/api/queries/{query_id}/feeds/password', {
+          params: { path: { query_id: queryId } },
+          body: { feed: asFeed() as never, password },
+        }),
+      );
+      password = '';
+      kept = true;
+      values = { ...values };
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
 
   // What it would do, as soon as the hand rests.
   let ahead = $state.raw<Ahead | null>(null);
@@ -147,6 +170,27 @@
           onchange={(name, value) => (values = { ...values, [name]: value })}
         />
       </div>
+      {#if asksPassword}
+        <div class="mt-2 flex items-end gap-2">
+          <label class="flex-1">
+            <span class="label">Password, kept in the vault</span>
+            <input
+              class="field"
+              type="password"
+              name="feed password"
+              autocomplete="off"
+              placeholder={kept || ahead?.has_password ? 'stored' : 'none'}
+              bind:value={password}
+              onkeydown={(event) => {
+                if (event.key !== 'Enter') return;
+                event.preventDefault();
+                void keepPassword();
+              }}
+            />
+          </label>
+          <button class="press" type="button" disabled={!password} onclick={keepPassword}>Store</button>
+        </div>
+      {/if}
       {#if folder && target === 'path'}
         <p class="muted mt-2 text-[12.5px] wrap-anywhere">
           A name without a folder is in <code>{folder}</code>.
