@@ -21,6 +21,8 @@ REASONS = {
     "fastapi": "the server's routes",
     "ijson": "reads JSON that is too large for memory",
     "jsonpath-rfc9535": "JSONPath as people write it",
+    "lxml": "reads and changes the parts of workbooks",
+    "psycopg": "writes tables of PostgreSQL",
     "numpy": "row lists, origins, sorting, comparison",
     "orjson": "reads and writes JSON",
     "pint": "units of measure",
@@ -84,19 +86,19 @@ def python_packages() -> list[Package]:
     """What Tin Bucket and its packages need to run, by name."""
     found: dict[str, importlib.metadata.Distribution] = {}
     wanted_by: dict[str, set[str]] = {}
-    waiting = [("tin-bucket", "")]
+    waiting: list[tuple[str, str, set[str]]] = [("tin-bucket", "", set())]
     while waiting:
-        name, by = waiting.pop()
+        name, by, extras = waiting.pop()
         key = canonical(name)
         if by:
             wanted_by.setdefault(key, set()).add(canonical(by))
-        if key in found:
+        if key in found and not extras:
             continue
         found[key] = importlib.metadata.distribution(name)
         for text in found[key].requires or []:
             needed = Requirement(text)
-            if needed.marker is None or needed.marker.evaluate({"extra": ""}):
-                waiting.append((needed.name, name))
+            if needed.marker is None or any(needed.marker.evaluate({"extra": one}) for one in ("", *extras)):
+                waiting.append((needed.name, name, needed.extras))
     return [
         Package(key, one.version, _licence(one), tuple(sorted(wanted_by[key])))
         for key, one in sorted(found.items())

@@ -16,7 +16,8 @@ export const SIGNS: Record<FeedState, string> = { off: '–', waiting: '…', do
 /** What a feed did the last time, in a line. */
 export function lastWords(last: HandOver | null | undefined): string {
   if (!last) return 'not handed over yet';
-  const what = last.state === 'failed' ? (last.problem?.what ?? 'It failed.') : last.told.slice(0, 2).join(' ');
+  const what =
+    last.state === 'failed' ? (last.problem?.what ?? 'It failed.') : last.told.slice(0, 2).join(' ');
   return `${when(last.ended)}: ${what}`;
 }
 
