@@ -4,6 +4,7 @@
   import { tick } from 'svelte';
   import { api, ask, type Brief, type Feed, type FeedInfo } from '../../api/client';
   import { writeJson } from '../../api/json';
+  import { choices, entryOf } from '../../domain/choices';
   import { againWords, lastWords, SIGNS, stateOf } from '../../domain/feeds';
   import RunFeed from '../../parts/RunFeed.svelte';
   import Popover from '../../ui/Popover.svelte';
@@ -75,7 +76,7 @@
       {@const info = feeds[at]}
       {@const state = info ? stateOf(info) : 'waiting'}
       <span class="feed" class:off={feed.off}>
-        {#each info?.words ?? [{ text: 'path' in feed ? feed.path : feed.name, field: 'path' }] as word, number (number)}{#if word.field}<button
+        {#each info?.words ?? [{ text: entryOf(choices().feeds, feed.to).label, field: 'to' }] as word, number (number)}{#if word.field}<button
               class="phrase"
               onclick={() => (editing = { feed, at })}>{word.text}</button
             >{:else}{word.text}{/if}{/each}<Popover
