@@ -18,7 +18,10 @@
   let copied = $state(false);
   let asking = $state<number | null>(null);
   const base = location.origin;
-  const first = $derived(addresses[0]?.place ?? '/tables/NAME');
+  let chosen = $state('');
+  const first = $derived(
+    addresses.find((one) => one.place === chosen)?.place ?? addresses[0]?.place ?? '/tables/NAME',
+  );
   const odata = $derived(first.replace('/tables/', '/odata/'));
 
   const take = (found: Schemas['ReadersInfo']): void => {
@@ -115,7 +118,22 @@
         {:else}<p class="muted text-[13px]">Nobody has a key yet, so nobody can read.</p>{/if}
       </div>
       <div class="how">
-        <h3>How to read a table</h3>
+        <h3>
+          How to read
+          {#if addresses.length > 1}
+            <select
+              class="field small"
+              name="address"
+              aria-label="Live address"
+              value={first}
+              onchange={(event) => (chosen = event.currentTarget.value)}
+            >
+              {#each addresses as one (one.place)}<option value={one.place}
+                  >{one.query_name}: {one.place}</option
+                >{/each}
+            </select>
+          {:else}{addresses[0] ? `${addresses[0].query_name}: ${first}` : 'a table'}{/if}
+        </h3>
         <dl>
           <dt>A spreadsheet</dt>
           <dd>
@@ -161,6 +179,10 @@
   }
   .how h3 {
     font-weight: 600;
+  }
+  .small {
+    width: auto;
+    display: inline-block;
   }
   dt {
     font-weight: 600;
