@@ -31,6 +31,7 @@ from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.workspace import Workspace
 
+from .handed import live_tables, memory_of_feeding, workbook_fed
 from .looking import large_answer, million_rows_seen, saved_reading
 from .many import hostile_files, large_export, many_queries, many_schedules
 from .records import records
@@ -336,6 +337,25 @@ def bench_worked() -> None:
     tell("a label over 30 dates, 1 % changed", measured, all_dates / one_date, "under 5", all_dates < 5 * one_date)
 
 
+def bench_handed() -> None:
+    """Handing on: workbooks of others, live addresses, OData."""
+    own, new, own_few, anew = workbook_fed()
+    measured = f"{own:.1f} s, a new one {new:.1f} s"
+    tell("a workbook fed, 100,000 x 20", measured, own / new, "half of XlsxWriter", own <= new / 2)
+    measured = f"{own_few:.2f} s, openpyxl {anew:.1f} s"
+    tell("a workbook fed, 10,000 x 20", measured, own_few / anew, "a tenth of openpyxl", own_few <= anew / 10)
+    megabytes = memory_of_feeding()
+    tell("memory of feeding 100,000 x 20", f"{megabytes:.0f} MB more", megabytes / 300, "300 MB", megabytes < 300)
+    read = live_tables()
+    measured = f"{read.csv:.1f} s, first {read.first_byte * 1000:.0f} ms, csv alone {read.plain_csv:.1f} s"
+    reached = read.csv <= 5 and read.first_byte <= 0.1 and read.csv <= 2 * read.plain_csv
+    tell("CSV of 1,000,000 rows, streamed", measured, read.csv / read.plain_csv, "5 s, 100 ms, twice csv", reached)
+    measured = f"first {read.page:.2f} s, next {read.next_page * 1000:.0f} ms"
+    reached = read.page <= 1.5 and read.next_page <= 0.1
+    tell("OData, 1,000 of 1,000,000, filtered, sorted", measured, read.page / 1.5, "1.5 s, 100 ms", reached)
+    tell("a 304", f"{read.known * 1000:.1f} ms", read.known / 0.005, "5 ms", read.known <= 0.005)
+
+
 WORKS = {
     "flatten": bench_flatten,
     "refresh": bench_refresh,
@@ -346,6 +366,7 @@ WORKS = {
     "many": bench_many,
     "strangers": bench_strangers,
     "worked": bench_worked,
+    "handed": bench_handed,
 }
 
 

@@ -148,5 +148,10 @@ def test_the_arrows_move_in_the_tree_and_tab_goes_to_what_a_place_can_become(wor
     world.do.key(Keys.ENTER)
     hands.wait(lambda: "sailing_id" not in world.heads(), "it is a column still")
     hands.driver.execute_script("if (document.activeElement !== arguments[0]) throw 'elsewhere'", tree)
+    # The row says so before a person goes there.
+    hands.wait(
+        lambda: any("make it a column" in (words or label or "") for _, words, label, *_ in hands.shown("button")),
+        "the place cannot become a column",
+    )
     world.do.key(Keys.TAB)
     world.do.on("make it a column")

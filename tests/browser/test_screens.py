@@ -119,8 +119,8 @@ def test_a_table_is_sorted_filtered_and_searched_and_stays_as_it_is(furnished, d
     furnished.wait(lambda: _tick(driver, "arrived"), "no value to tick")
     furnished.says("in sight")
     driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
-    seen = int(furnished.find("[role=grid]").get_attribute("aria-rowcount")) - 1
-    assert 0 < seen < total
+    count = lambda: int(furnished.find("[role=grid]").get_attribute("aria-rowcount")) - 1  # noqa: E731
+    furnished.wait(lambda: 0 < count() < total, "the rows are not filtered")
     furnished.wait(lambda: set(furnished.cells("status")) == {"arrived"}, "not filtered")
     # The trace of a cell is that of its own row, wherever it stands now.
     first = furnished.wait(lambda: furnished.cells("sailing_id")[0], "no rows")

@@ -270,3 +270,21 @@ def test_a_deleted_query_takes_its_records_along(day, workspace):
     workspace.queries.delete(query.id)
     assert workspace.feeds.history() == []
     assert workspace.feeds.records() == {}
+
+
+def test_a_table_that_is_made_of_another_is_handed_over_behind_it(day, workspace):
+    brief = {"name": "Made", "start": {"tables": [{"query": "awkward"}]}, "hand_over": [{**SHEET, "sheet": "Made"}]}
+    chained = {
+        "name": "Chained",
+        "start": {"tables": [{"query": "Made"}]},
+        "hand_over": [{**CSV, "path": "chained.csv"}],
+    }
+    day(0, [1], [])
+    made = [workspace.queries.add(load_brief(one), NOON) for one in (brief, chained)]
+    day(1, [1, 2], [])
+    told = [workspace.feeds.history(one.id) for one in made]
+    assert [[one.state for one in some] for some in told] == [["done"], ["done"]]
+    assert told[0][0].cause == "after “awkward”"
+    out = workspace.settings.own_folder
+    assert [row[0] for row in sheet_values(out / "harbour.xlsx", "Made")] == ["id", "001", "002"]
+    assert len((out / "chained.csv").read_text().splitlines()) == 3

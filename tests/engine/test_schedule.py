@@ -164,3 +164,27 @@ def test_what_passes_is_tried_again_at_the_next_look(workspace, desk, monkeypatc
     mind(workspace, [NOON + timedelta(minutes=61)])
     assert len(refused) == 1
     assert causes(workspace, query) == ([("schedule", "complete")] if tried_again else [])
+
+
+def test_a_pause_ends_by_itself_and_catches_nothing_up(workspace, desk):
+    query = scheduled(workspace, desk, {"kind": "at", "at": "13:00"})
+    saved = workspace.queries.get(query)
+    document = saved.brief.model_dump(mode="json", by_alias=True)
+    document["keep"] |= {"paused": True, "paused_until": "2026-11-28"}
+    workspace.queries.save(query, load_brief(document), NOON)
+    mind(workspace, [NOON + timedelta(days=day, hours=2) for day in (0, 1, 2)])
+    assert causes(workspace, query) == []
+    mind(workspace, [NOON + timedelta(days=3)])  # The pause is over, and 13:00 is still to come.
+    assert causes(workspace, query) == []
+    mind(workspace, [NOON + timedelta(days=3, hours=2)])
+    assert causes(workspace, query) == [("schedule", "complete")]
+
+
+def test_while_all_are_paused_nothing_is_begun(workspace, desk):
+    query = scheduled(workspace, desk, {"kind": "at", "at": "13:00"})
+    workspace.settings.put("schedules paused", "on")
+    mind(workspace, [NOON + timedelta(hours=2)])
+    assert causes(workspace, query) == []
+    workspace.settings.put("schedules paused", "")
+    mind(workspace, [NOON + timedelta(hours=3)])
+    assert len(causes(workspace, query)) == 1

@@ -186,7 +186,10 @@ def test_names_of_downloads_hold_any_character(client, awkward, query):
     assert response.content.decode() == "ä\r\nö\r\n"
     assert "F%C3%A4hre%20-%20" in response.headers["content-disposition"]
     unknown = client.get(f"/api/snapshots/{last['snapshot_id']}/table.pdf").json()
-    assert (unknown["kind"], unknown["do"]) == ("format-unknown", "Use xlsx, csv, tsv, ods, json, jsonl or parquet.")
+    assert (unknown["kind"], unknown["do"]) == (
+        "format-unknown",
+        "Use xlsx, csv, tsv, ods, json, jsonl, parquet or html.",
+    )
 
 
 def test_a_comparison_says_when_another_question_was_asked(client, desk):

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import asyncio
 import json
+from datetime import UTC, datetime
 from typing import Annotated, Any
 
 import typer
 
-from tin_bucket.core.document.due import due_since, newest_due
+from tin_bucket.core.document.due import due_since, newest_due, resumed
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.work_out.line import Chip
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.store.feeds import FeedRecord
+from tin_bucket.store.queries import Scheduled
 from tin_bucket.store.workspace import Workspace, default_home
 
 from .common import EXIT_CODES, FAILED, Home, Passphrase, app, errors, say, unlock
@@ -114,13 +116,18 @@ def refresh(
         ids = {
             one.id
             for one in workspace.queries.scheduled()
-            if newest_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now) is not None
+            if newest_due(one.schedule, _since(one, now), now) is not None
         }
         chosen = [query for query in chosen if query.id in ids]
     code = asyncio.run(_refresh(workspace, [(query.id, query.name) for query in chosen]))
     workspace.close()
     if code:
         raise typer.Exit(code)
+
+
+def _since(one: Scheduled, now: datetime) -> datetime:
+    here = Clock().here().tzinfo or UTC
+    return resumed(due_since(one.schedule, one.saved, one.last, now), one.resumes, here)
 
 
 async def _refresh(workspace: Workspace, chosen: list[tuple[int, str]]) -> int:

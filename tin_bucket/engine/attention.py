@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
-from tin_bucket.core.document.due import LATE, due_since, newest_due
+from tin_bucket.core.document.due import LATE, due_since, newest_due, resumed
 from tin_bucket.core.document.service import Service
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
@@ -108,7 +108,8 @@ def _of_schedule(one: Scheduled, name: str, now: datetime) -> Iterator[Attention
     """A refresh that was due while the program was off, and is not caught up."""
     if one.schedule.missed != "skip":
         return
-    moment = newest_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
+    since = resumed(due_since(one.schedule, one.saved, one.last, now), one.resumes, now.tzinfo or UTC)
+    moment = newest_due(one.schedule, since, now)
     if moment is not None and now - moment >= LATE:
         what = f"Its refresh of {moment:%d %B, %H:%M} UTC was missed: Tin Bucket was not running."
         yield Attention("missed", name, what, "Refresh it, or wait for the next time.", one.id)

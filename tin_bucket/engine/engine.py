@@ -330,6 +330,11 @@ class Engine:
         running = [one for one in self._progress.values() if one.state == "running"]
         return {one.query_id: one.waiting for one in running if one.waiting and one.waiting.what == "key"}
 
+    def pausing(self) -> set[int]:
+        """The queries whose runs wait for a key, or for a limit."""
+        running = [one for one in self._progress.values() if one.state == "running"]
+        return {one.query_id for one in running if one.waiting}
+
     def lanes(self, services: Iterable[Service]) -> dict[str, LaneView]:
         """Id of a service → what its lane is like now. On the event loop alone."""
         return {one.id: self.pacer.lane(one, self.credentials.version(one.id)).view() for one in services}

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import asyncio
 import logging
-from datetime import datetime
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
 
-from tin_bucket.core.document.due import LATE, due_since, newest_due, next_due
+from tin_bucket.core.document.due import LATE, due_since, newest_due, next_due, resumed, upcoming
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.store.queries import Scheduled
 
@@ -15,6 +16,20 @@ from .engine import Engine
 log = logging.getLogger("tin_bucket.schedule")
 TICK = 20.0  # Seconds between two looks at the clock: a machine may sleep, and a clock be set.
 _TOGETHER = 8  # Refreshes on schedule that run at once; the others begin when one of them ends.
+
+
+_PAUSED = "schedules paused"
+_MOST_PLANNED = 3_000  # Refreshes of a query in a week, one every few minutes.
+
+
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """A refresh that will be due, and how many calls it is likely to make."""
+
+    query_id: int
+    query_name: str
+    at: datetime
+    calls: int | None
 
 
 class Schedule:
@@ -53,9 +68,55 @@ class Schedule:
         return {query: moment for query, moment in times.items() if moment is not None}
 
     def next_time(self, one: Scheduled) -> datetime | None:
-        """When a query is refreshed next."""
+        """When a query is refreshed next; ``None`` while all are paused for good."""
+        until = self.paused_until()
+        if until is True:
+            return None
         now = self._engine.clock.now()
-        return next_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
+        since = self._since(one, now)
+        return next_due(one.schedule, since, max(now, since) if one.resumes or until else now)
+
+    def _since(self, one: Scheduled, now: datetime) -> datetime:
+        """The moment from which a schedule counts, behind its own pause and that of all."""
+        here = self._engine.clock.here().tzinfo or UTC
+        since = resumed(due_since(one.schedule, one.saved, one.last, now), one.resumes, here)
+        until = self.paused_until()
+        return resumed(since, until, here) if isinstance(until, date) else since
+
+    def paused_until(self) -> date | bool:
+        """The day until which all schedules are paused; ``True`` for good, ``False`` for not at all."""
+        text = self._engine.workspace.settings.get(_PAUSED) or ""
+        if not text:
+            return False
+        return True if text == "on" else date.fromisoformat(text)
+
+    def pause_all(self, until: date | bool) -> None:
+        """Pause all schedules until a day, for good, or not any more."""
+        text = "on" if until is True else until.isoformat() if isinstance(until, date) else ""
+        self._engine.workspace.settings.put(_PAUSED, text)
+        self.renew()
+
+    def week(self, days: int = 7) -> list[Planned]:
+        """The refreshes of the next days, in order."""
+        now = self._engine.clock.now()
+        end = now + timedelta(days=days)
+        names = {query.id: query.name for query in self._engine.workspace.queries.all()}
+        out: list[Planned] = []
+        if self.paused_until() is True:
+            return out
+        for one in self._engine.workspace.queries.scheduled():
+            since = self._since(one, now)
+            calls = self._calls(one.id)
+            for number, moment in enumerate(upcoming(one.schedule, since, max(now, since))):
+                if moment > end or number >= _MOST_PLANNED:
+                    break
+                out.append(Planned(one.id, names.get(one.id, ""), moment, calls))
+        return sorted(out, key=lambda planned: (planned.at, planned.query_id))
+
+    def _calls(self, query_id: int) -> int | None:
+        """How many calls the last whole refresh made, where there was one."""
+        runs = self._engine.workspace.runs.latest(query_id, 5)
+        return next((run.calls for run in runs if run.state in ("complete", "unverified")), None)
 
     async def _mind(self) -> None:
         while True:
@@ -74,16 +135,20 @@ class Schedule:
     async def look(self) -> None:
         """Begin every refresh that is due now, as far as there is room."""
         now = self._engine.clock.now()
+        if await asyncio.to_thread(self.paused_until) is True:
+            return
         for one in await asyncio.to_thread(self._engine.workspace.queries.scheduled):
             moment = self._due(one, now)
             if moment is None or one.id in self._own:
                 continue
-            if len(self._own) >= _TOGETHER:
+            # One that waits for a key or for a limit takes no room: it keeps nobody from beginning.
+            if len(self._own) - len(self._engine.pausing() & self._own.keys()) >= _TOGETHER:
                 return
             await self._refresh(one.id, moment)
 
     def _due(self, one: Scheduled, now: datetime) -> datetime | None:
-        moment = newest_due(one.schedule, due_since(one.schedule, one.saved, one.last, now), now)
+        since = self._since(one, now)
+        moment = newest_due(one.schedule, since, now) if since <= now else None
         if moment is None or self._given_up.get(one.id) == moment:
             return None
         return moment if one.schedule.missed == "catch up" or now - moment < LATE else None

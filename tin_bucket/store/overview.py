@@ -12,8 +12,9 @@ from pydantic import ValidationError
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.document.made_with import MadeWith, changed_since
-from tin_bucket.core.document.query import Brief, DailySchedule, EverySchedule
+from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.report import SchemaDrift
+from tin_bucket.core.document.schedule import AnySchedule
 from tin_bucket.core.problem import Problem
 
 from .database import Database
@@ -32,7 +33,7 @@ class BriefFacts:
     service: str | None
     sheet: str
     parameters: int
-    schedule: EverySchedule | DailySchedule | None
+    schedule: AnySchedule | None
     paused: bool
     services: tuple[str, ...]
     start: tuple[str, ...]
@@ -170,9 +171,10 @@ def _line(row: sqlite3.Row) -> QueryOverview:
     brief = Brief.model_validate_json(row["document"])
     facts = _facts(brief)
     scheduled = None
-    if facts.schedule is not None and not facts.paused:
+    resumes = brief.keep.paused_until if facts.paused else None
+    if facts.schedule is not None and (not facts.paused or resumes is not None):
         last = datetime.fromisoformat(row["last_started"]) if row["last_started"] else None
-        scheduled = Scheduled(row["id"], facts.schedule, datetime.fromisoformat(row["saved"]), last)
+        scheduled = Scheduled(row["id"], facts.schedule, datetime.fromisoformat(row["saved"]), last, resumes)
     return QueryOverview(
         id=row["id"],
         name=row["name"],

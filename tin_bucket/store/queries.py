@@ -5,19 +5,20 @@ from __future__ import annotations
 import json
 import sqlite3
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
 from pydantic import TypeAdapter
 
-from tin_bucket.core.document.query import Brief, DailySchedule, EverySchedule, Schedule
+from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.references import queries_named, rename_queries
+from tin_bucket.core.document.schedule import AnySchedule, Schedule
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
 
 from .database import Database
 from .drafts import rebase, rename_in_drafts
 
-_SCHEDULE: TypeAdapter[EverySchedule | DailySchedule] = TypeAdapter(Schedule)
+_SCHEDULE: TypeAdapter[AnySchedule] = TypeAdapter(Schedule)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,12 +38,14 @@ class Scheduled:
     Attributes:
         saved: when its brief was saved.
         last: when its newest refresh began, if there was one.
+        resumes: the day on which a pause ends; ``None`` where it is not paused.
     """
 
     id: int
-    schedule: EverySchedule | DailySchedule
+    schedule: AnySchedule
     saved: datetime
     last: datetime | None
+    resumes: date | None = None
 
 
 class Queries:
@@ -67,14 +70,17 @@ class Queries:
             return int(row.fetchone()["n"])
 
     def scheduled(self, query_id: int | None = None) -> list[Scheduled]:
-        """The queries that are refreshed on a schedule and not paused; of one query when it is named."""
+        """The queries that are refreshed on a schedule and not paused for good; of one query when it is named."""
         with self._database.read() as db:
             rows = db.execute(
                 "SELECT query.id, brief.saved, json_extract(brief.document, '$.keep.schedule') AS schedule,"
+                " CASE WHEN json_extract(brief.document, '$.keep.paused')"
+                "  THEN json_extract(brief.document, '$.keep.paused_until') END AS resumes,"
                 " (SELECT started FROM run WHERE run.query_id = query.id ORDER BY id DESC LIMIT 1) AS last"
                 " FROM query JOIN brief ON brief.id = query.brief_id"
                 " WHERE json_type(brief.document, '$.keep.schedule') = 'object'"
-                " AND NOT coalesce(json_extract(brief.document, '$.keep.paused'), 0)"
+                " AND (NOT coalesce(json_extract(brief.document, '$.keep.paused'), 0)"
+                "  OR json_extract(brief.document, '$.keep.paused_until') IS NOT NULL)"
                 " AND (:query IS NULL OR query.id = :query) ORDER BY query.id",
                 {"query": query_id},
             ).fetchall()
@@ -84,6 +90,7 @@ class Queries:
                 _SCHEDULE.validate_json(row["schedule"]),
                 datetime.fromisoformat(row["saved"]),
                 datetime.fromisoformat(row["last"]) if row["last"] else None,
+                date.fromisoformat(row["resumes"]) if row["resumes"] else None,
             )
             for row in rows
         ]

@@ -7,6 +7,7 @@
   import { remaining } from '../domain/words/strip';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import FindingsList from './FindingsList.svelte';
+  import WeekAhead from './WeekAhead.svelte';
 
   let runs = $state.raw<Run[] | null>(null);
   let asked = $state.raw<Asked[]>([]);
@@ -92,6 +93,7 @@
     <label><input type="radio" value="running" bind:group={ends} /> under way</label>
   </div>
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  <WeekAhead />
   {#if asked.length}<FindingsList {asked} />{/if}
   {#if runs && shown.length === 0}
     <p class="muted mt-10 text-center">

@@ -1,14 +1,15 @@
 """When a schedule is due: each local day once, in every zone, whatever the program and the clock do."""
 
 from datetime import UTC, date, datetime, timedelta
+from itertools import islice
 from zoneinfo import ZoneInfo, available_timezones
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tin_bucket.core.document.due import due_since, newest_due, next_due
-from tin_bucket.core.document.query import DailySchedule, EverySchedule
+from tin_bucket.core.document.due import clock_changes, due_since, newest_due, next_due, resumed, upcoming
+from tin_bucket.core.document.schedule import DailySchedule, EverySchedule, Hours, MonthlySchedule
 
 NOON = datetime(2026, 11, 25, 12, tzinfo=UTC)
 ZONES = sorted(available_timezones() - {"localtime"})
@@ -42,6 +43,75 @@ def answered(schedule, times, saved=LONG_AGO):
             last = now
             out.append(moment)
     return out
+
+
+WORKDAYS = [1, 2, 3, 4, 5]
+
+
+@pytest.mark.parametrize(
+    ("schedule", "now", "found"),
+    [
+        (DailySchedule(at="13:00", also=["07:30", "18:00"]), "2026-11-25T08:00:00+00:00",
+         ["2026-11-25T13:00", "2026-11-25T18:00", "2026-11-26T07:30"]),
+        (EverySchedule(every="PT20M", between=Hours(start="17:30", end="18:00", days=WORKDAYS)),
+         "2026-11-27T17:35:00+00:00", ["2026-11-27T17:50", "2026-11-30T17:30", "2026-11-30T17:50"]),
+        (MonthlySchedule(at="06:00", on=31), "2026-11-25T00:00:00+00:00",
+         ["2026-12-31T06:00", "2027-01-31T06:00", "2027-03-31T06:00"]),
+        (MonthlySchedule(at="06:00", on="last"), "2027-02-01T00:00:00+00:00",
+         ["2027-02-28T06:00", "2027-03-31T06:00", "2027-04-30T06:00"]),
+        (MonthlySchedule(at="06:00", on="last working"), "2026-10-31T00:00:00+00:00",
+         ["2026-11-30T06:00", "2026-12-31T06:00", "2027-01-29T06:00"]),
+        (MonthlySchedule(at="06:00", on="first working"), "2026-10-31T00:00:00+00:00",
+         ["2026-11-02T06:00", "2026-12-01T06:00", "2027-01-01T06:00"]),
+    ],
+)  # fmt: skip
+def test_schedules_in_full(schedule, now, found):
+    moment = datetime.fromisoformat(now)
+    told = [one.isoformat()[:16] for one in islice(upcoming(schedule, moment, moment), 3)]
+    assert told == found
+    # What comes next is what was due newest, a moment after it.
+    first = datetime.fromisoformat(f"{found[0]}:00+00:00")
+    assert newest_due(schedule, moment, first) == first
+    assert newest_due(schedule, first, first + timedelta(minutes=1)) is None
+
+
+@given(
+    st.one_of(
+        st.builds(DailySchedule, at=st.just("02:30"), also=st.lists(st.just("23:59"), max_size=1),
+                  days=st.just([1, 3, 7]), zone=st.sampled_from(["UTC", "Europe/Berlin", "America/New_York"])),
+        st.builds(MonthlySchedule, at=st.just("02:30"), on=st.sampled_from([1, 31, "last", "last working"]),
+                  zone=st.sampled_from(["UTC", "Europe/Berlin"])),
+    ),
+    st.datetimes(datetime(2026, 1, 1), datetime(2027, 12, 1)),
+)  # fmt: skip
+def test_what_is_next_is_the_first_that_becomes_due(schedule, moment):
+    now = moment.replace(tzinfo=UTC)
+    following = next_due(schedule, now, now)
+    assert following > now
+    assert newest_due(schedule, now, following) == following
+    assert newest_due(schedule, now, following - timedelta(seconds=1)) is None
+
+
+def test_what_the_clock_does_is_said():
+    now = datetime(2026, 11, 25, tzinfo=UTC)
+    told = clock_changes(DailySchedule(at="02:30", zone="Europe/Berlin"), now)
+    assert told == [
+        "02:30 does not exist on 28 March 2027; it is refreshed at 03:30 instead.",
+        "02:30 comes twice on 31 October 2027; it is refreshed the first time.",
+    ]
+    assert clock_changes(DailySchedule(at="07:30", zone="Europe/Berlin"), now) == []
+    assert clock_changes(EverySchedule(every="PT1H"), now) == []
+
+
+def test_a_pause_until_a_day_catches_nothing_up():
+    saved = datetime(2026, 11, 20, tzinfo=UTC)
+    since = resumed(saved, date(2026, 11, 28), UTC)
+    schedule = DailySchedule(at="07:30")
+    assert newest_due(schedule, since, datetime(2026, 11, 28, 7, tzinfo=UTC)) is None
+    assert newest_due(schedule, since, datetime(2026, 11, 28, 8, tzinfo=UTC)) == datetime(
+        2026, 11, 28, 7, 30, tzinfo=UTC
+    )
+    assert resumed(saved, None, UTC) == saved
 
 
 @pytest.mark.parametrize("part", range(8))

@@ -5,12 +5,12 @@ The models here are the query format; their JSON Schema (draft 2020-12) is publi
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from datetime import date
+from typing import Any, Literal
 
-from pydantic import Field, ValidationError, field_validator, model_validator
+from pydantic import Field, ValidationError, model_validator
 
-from tin_bucket.core.base import Part, known_zone
-from tin_bucket.core.formats.durations import parse_duration
+from tin_bucket.core.base import Part
 from tin_bucket.core.hand_over.registry import Feed
 from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.registry import Pagination
@@ -24,48 +24,10 @@ from tin_bucket.core.work_out.registry import WorkOutLine
 from .extraction import Extraction
 from .faults import validation_problem
 from .look_up import LookUp
+from .schedule import Schedule
 from .start import StartTables
 
 FORMAT_VERSION = 1
-
-
-Missed = Annotated[
-    Literal["catch up", "skip"],
-    Field(description="what becomes of a refresh that was due while the program was off: once, later, or not at all"),
-]
-
-
-class EverySchedule(Part):
-    """A refresh each time an interval has gone by."""
-
-    kind: Literal["every"] = "every"
-    every: str = Field(description="ISO 8601 duration of at least a minute")
-    missed: Missed = "catch up"
-
-    @field_validator("every")
-    @classmethod
-    def _long_enough(cls, value: str) -> str:
-        span = parse_duration(value)
-        if span.months or span.days * 86_400 + span.seconds < 60:
-            raise ValueError("an interval is at least a minute long, in days, hours and minutes")
-        return value
-
-
-class DailySchedule(Part):
-    """A refresh at a time of day, on chosen weekdays."""
-
-    kind: Literal["at"] = "at"
-    at: str = Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$", description="hours and minutes")
-    days: list[Annotated[int, Field(ge=1, le=7)]] = Field(
-        default=[1, 2, 3, 4, 5, 6, 7], min_length=1, description="ISO 8601 weekdays, 1 is Monday"
-    )
-    zone: str = Field(default="UTC", description="name of an IANA time zone")
-    missed: Missed = "catch up"
-
-    _zone = field_validator("zone")(known_zone)
-
-
-Schedule = Annotated[EverySchedule | DailySchedule, Field(discriminator="kind")]
 
 
 class KeptAnswers(Part):
@@ -82,6 +44,7 @@ class Keep(Part):
     match: list[str] = Field(default=[], description="columns whose values say which row is which")
     schedule: Schedule | None = None
     paused: bool = False
+    paused_until: date | None = Field(default=None, description="the day on which a pause ends by itself")
 
 
 class Brief(Part):

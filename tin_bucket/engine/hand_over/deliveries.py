@@ -10,6 +10,7 @@ from collections import defaultdict
 from datetime import timedelta
 
 from tin_bucket.core.document.query import Brief
+from tin_bucket.core.document.references import queries_named
 from tin_bucket.core.hand_over.feed import FeedModel
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.traffic.address_policy import Reach
@@ -60,7 +61,27 @@ class Deliveries:
         for feed in query.brief.hand_over:
             if feed.off or feed.live or feed.when == "by hand" or (run.state == "incomplete" and feed.when != "any"):
                 continue
+            if query.brief.start is not None and self._is_handed_over(query, feed):
+                continue  # It was, when what it starts from was refreshed.
             self.deliver(query, feed, "after a refresh")
+        self._after_what_is_made_of(query)
+
+    def _is_handed_over(self, query: Query, feed: FeedModel) -> bool:
+        """Whether the newest table was handed over already."""
+        record, newest = self._workspace.feeds.record(query.id, feed.key), self._tables.newest(query)
+        return newest is not None and record.snapshot_id == newest.id and not record.tries
+
+    def _after_what_is_made_of(self, refreshed: Query) -> None:
+        """Let the feeds of the queries run that start from the table that was refreshed, or from one made of it."""
+        made = {refreshed.name}
+        waiting = [query for query in self._workspace.queries.all() if query.brief.start is not None]
+        while found := [query for query in waiting if made & set(queries_named(query.brief))]:
+            waiting = [query for query in waiting if query not in found]
+            made.update(query.name for query in found)
+            for query in found:
+                for feed in query.brief.hand_over:
+                    if not feed.off and not feed.live and feed.when != "by hand":
+                        self.deliver(query, feed, f"after “{refreshed.name}”")
 
     async def look(self) -> None:
         """Try the feeds again that are due."""

@@ -8,7 +8,7 @@ from typing import Any
 
 from fastapi import APIRouter, Response
 
-from tin_bucket.core.document.query import DailySchedule, EverySchedule
+from tin_bucket.core.document.schedule import AnySchedule, EverySchedule, MonthlySchedule
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.durations import parse_duration
 from tin_bucket.core.problem import ProblemError
@@ -108,9 +108,13 @@ def _started(here: Context, query_id: int) -> tuple[Any, int]:
     return told, len(timeline)
 
 
-def _span(schedule: EverySchedule | DailySchedule | None) -> int | None:
+def _span(schedule: AnySchedule | None) -> int | None:
     """About how many seconds lie between two refreshes."""
     if isinstance(schedule, EverySchedule):
         duration = parse_duration(schedule.every)
         return duration.days * 86_400 + duration.seconds
-    return 7 * 86_400 // len(set(schedule.days)) if schedule is not None else None
+    if isinstance(schedule, MonthlySchedule):
+        return 30 * 86_400
+    return (
+        7 * 86_400 // (len(set(schedule.days)) * len({schedule.at, *schedule.also})) if schedule is not None else None
+    )

@@ -49,11 +49,27 @@ const DAYS = ['', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 export function scheduleWords(keep: Brief['keep']): string {
   const schedule = keep.schedule;
   if (!schedule) return 'only by hand';
-  if (schedule.kind === 'every') return `every ${durationWords(schedule.every)}`;
+  if (schedule.kind === 'every') {
+    const { between } = schedule;
+    const hours = between ? `, ${between.start} to ${between.end}${onDays(between.days, ' on ')}` : '';
+    return `every ${durationWords(schedule.every)}${hours}`;
+  }
+  if (schedule.kind === 'monthly') {
+    const day = typeof schedule.on === 'number' ? `day ${schedule.on}` : `the ${schedule.on} day`;
+    return `monthly on ${day} at ${schedule.at}`;
+  }
+  const times = [schedule.at, ...(schedule.also ?? [])].sort();
+  const at = times.length > 3 ? `${times[0]} and ${times.length - 1} more times` : times.join(', ');
   const days = [...new Set(schedule.days)].sort();
-  if (days.length === 7) return `every day at ${schedule.at}`;
-  if (days.join() === '1,2,3,4,5') return `each weekday at ${schedule.at}`;
-  return `${days.map((day) => DAYS[day]).join(', ')} at ${schedule.at}`;
+  if (days.length === 7) return `every day at ${at}`;
+  if (days.join() === '1,2,3,4,5') return `each weekday at ${at}`;
+  return `${days.map((day) => DAYS[day]).join(', ')} at ${at}`;
+}
+
+function onDays(days: number[], before: string): string {
+  const some = [...new Set(days)].sort();
+  if (some.length === 7) return '';
+  return some.join() === '1,2,3,4,5' ? `${before}weekdays` : before + some.map((day) => DAYS[day]).join(', ');
 }
 
 /** All names that a template's {expressions} use; a part such as day.year counts for its parameter. */

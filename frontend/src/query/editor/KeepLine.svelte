@@ -1,6 +1,6 @@
 <script lang="ts">
-  import type { Brief, Column } from '../../api/client';
-  import { bytes } from '../../domain/words/format';
+  import { api, ask, problemOf, type Brief, type Column, type Schemas } from '../../api/client';
+  import { bytes, when } from '../../domain/words/format';
   import type { QueryStore } from '../queryStore.svelte';
   import { scheduleWords } from '../../domain/words/labels';
   import Popover from '../../ui/Popover.svelte';
@@ -22,12 +22,18 @@
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC';
   const spans = { PT10M: '10 minutes', PT30M: '30 minutes', PT1H: 'hour', PT6H: '6 hours', P1D: 'day' };
 
-  let kind = $state<'hand' | 'every' | 'at'>('hand');
+  type Kind = 'hand' | 'every' | 'at' | 'monthly';
+  let kind = $state<Kind>('hand');
   let every = $state('PT1H');
-  let at = $state('07:30');
+  let within = $state(false);
+  let start = $state('08:00');
+  let end = $state('18:00');
+  let times = $state('07:30');
+  let on = $state('1');
   let days = $state<number[]>([1, 2, 3, 4, 5]);
   let inZone = $state(zone);
   let paused = $state(false);
+  let until = $state('');
   let catchesUp = $state(true);
   let match = $state<string[]>([]);
   /** Whether it has the match columns of what it starts from. */
@@ -39,32 +45,88 @@
   function begin(): void {
     const schedule = brief.keep.schedule;
     kind = schedule ? schedule.kind : 'hand';
-    if (schedule?.kind === 'every') every = schedule.every;
+    if (schedule?.kind === 'every') {
+      every = schedule.every;
+      within = !!schedule.between;
+      if (schedule.between) ({ start, end, zone: inZone } = schedule.between);
+      if (schedule.between) days = [...schedule.between.days];
+    }
     if (schedule?.kind === 'at') {
-      at = schedule.at;
+      times = [schedule.at, ...(schedule.also ?? [])].sort().join(', ');
       days = [...schedule.days];
       inZone = schedule.zone;
     }
+    if (schedule?.kind === 'monthly') {
+      times = schedule.at;
+      on = String(schedule.on);
+      inZone = schedule.zone;
+    }
     paused = brief.keep.paused;
+    until = brief.keep.paused_until ?? '';
     catchesUp = schedule?.missed !== 'skip';
   }
 
   const keep = $derived(`keep of query ${work.id}`);
   keepTyped(
     () => keep,
-    () => ({ kind, every, at, days, inZone, paused, catchesUp, match }),
-    (held) => ({ kind, every, at, days, inZone, paused, catchesUp, match } = held),
+    () => ({ kind, every, within, start, end, times, on, days, inZone, paused, until, catchesUp, match }),
+    (held) =>
+      ({ kind, every, within, start, end, times, on, days, inZone, paused, until, catchesUp, match } = held),
   );
 
+  /** The times of a day, as they are typed: 7:30, 12 or 18.05. */
+  const clock = $derived(
+    times
+      .split(/[,;\s]+/)
+      .filter(Boolean)
+      .map((one) => {
+        const found = /^(\d{1,2})(?:[:.](\d{2}))?$/.exec(one);
+        return found ? `${found[1]?.padStart(2, '0')}:${found[2] ?? '00'}` : one;
+      }),
+  );
+  const schedule = $derived.by((): Brief['keep']['schedule'] => {
+    const missed = catchesUp ? ('catch up' as const) : ('skip' as const);
+    const weekly = [...days].sort();
+    const [at = '', ...also] = [...new Set(clock)].sort();
+    if (kind === 'every') {
+      const between = within ? { start, end, days: weekly, zone: inZone } : null;
+      return { kind, every, between, missed };
+    }
+    if (kind === 'at') return { kind, at, also, days: weekly, zone: inZone, missed };
+    if (kind === 'monthly') {
+      const day = /^\d+$/.test(on) ? Number(on) : (on as 'last');
+      return { kind, at, on: day, zone: inZone, missed };
+    }
+    return null;
+  });
+
+  // When it would be due, and what the clock does to it.
+  let due = $state.raw<Schemas['ScheduleWords'] | null>(null);
+  let wrong = $state('');
+  let turn = 0;
+  function look(written: NonNullable<Brief['keep']['schedule']>): void {
+    const mine = ++turn;
+    ask(api.POST('/api/schedule/words', { body: { schedule: written as never } })).then(
+      (found) => {
+        if (mine !== turn) return;
+        due = found;
+        wrong = '';
+      },
+      (error: unknown) => {
+        if (mine !== turn) return;
+        due = null;
+        wrong = problemOf(error).what;
+      },
+    );
+  }
+  $effect(() => {
+    if (schedule) look(schedule);
+    else due = null;
+  });
+
   function done(close: () => void): void {
-    const missed = catchesUp ? 'catch up' : 'skip';
-    const schedule =
-      kind === 'hand'
-        ? null
-        : kind === 'every'
-          ? ({ kind, every, missed } as const)
-          : ({ kind, at, days: [...days].sort(), zone: inZone, missed } as const);
-    onchange({ ...brief, keep: { ...brief.keep, schedule, paused } });
+    const paused_until = paused && until ? until : null;
+    onchange({ ...brief, keep: { ...brief.keep, schedule, paused: paused && !!schedule, paused_until } });
     close();
   }
 </script>
@@ -85,28 +147,32 @@
             {#each Object.entries(spans) as [value, words] (value)}<option {value}>{words}</option>{/each}
           </select>
         </label>
+        {#if kind === 'every'}
+          <label class="flex flex-wrap items-center gap-2 pl-6">
+            <input type="checkbox" bind:checked={within} /> only from
+            <input class="field" style="width: 104px" type="time" aria-label="From" bind:value={start} />
+            to <input class="field" style="width: 104px" type="time" aria-label="To" bind:value={end} />
+          </label>
+        {/if}
         <label class="flex items-center gap-2">
-          <input type="radio" value="at" bind:group={kind} /> At
-          <input
-            class="field"
-            style="width: 110px"
-            type="time"
-            bind:value={at}
-            onfocus={() => (kind = 'at')}
-          />
-          <input
-            class="field"
-            style="width: 150px"
-            list="zones"
-            aria-label="Time zone"
-            bind:value={inZone}
-            onfocus={() => (kind = 'at')}
-          />
-          <datalist id="zones">
-            {#each Intl.supportedValuesOf('timeZone') as one (one)}<option value={one}></option>{/each}
-          </datalist>
+          <input type="radio" value="at" bind:group={kind} /> On weekdays
         </label>
-        {#if kind === 'at'}
+        <label class="flex items-center gap-2">
+          <input type="radio" value="monthly" bind:group={kind} /> Once a month on
+          <select
+            class="field"
+            style="width: 170px"
+            aria-label="Day of the month"
+            bind:value={on}
+            onfocus={() => (kind = 'monthly')}
+          >
+            <option value="first working">the first working day</option>
+            <option value="last working">the last working day</option>
+            <option value="last">the last day</option>
+            {#each { length: 31 } as _, at (at)}<option value={String(at + 1)}>day {at + 1}</option>{/each}
+          </select>
+        </label>
+        {#if kind === 'at' || (kind === 'every' && within)}
           <div class="flex gap-2.5 pl-6">
             {#each weekdays as name, index (name)}
               <label class="text-center text-[12.5px]">
@@ -115,25 +181,67 @@
             {/each}
           </div>
         {/if}
+        {#if kind === 'at' || kind === 'monthly'}
+          <label class="flex items-center gap-2 pl-6">
+            at <input
+              class="field mono"
+              name="times"
+              style="width: 150px"
+              placeholder="07:30, 13:00"
+              bind:value={times}
+            />
+          </label>
+        {/if}
+        {#if kind === 'at' || kind === 'monthly' || (kind === 'every' && within)}
+          <label class="flex items-center gap-2 pl-6">
+            in the time zone
+            <input
+              class="field"
+              style="width: 150px"
+              list="zones"
+              aria-label="Time zone"
+              bind:value={inZone}
+            />
+            <datalist id="zones">
+              {#each Intl.supportedValuesOf('timeZone') as one (one)}<option value={one}></option>{/each}
+            </datalist>
+          </label>
+        {/if}
         {#if kind !== 'hand'}
           <label class="flex items-center gap-2"
             ><input type="checkbox" bind:checked={catchesUp} /> Catch up once if a time was missed</label
           >
           <label class="flex items-center gap-2"
-            ><input type="checkbox" bind:checked={paused} /> Paused for now</label
+            ><input type="checkbox" bind:checked={paused} /> Paused
+            {#if paused}until <input
+                class="field"
+                style="width: 150px"
+                type="date"
+                aria-label="Paused until"
+                bind:value={until}
+              />{/if}</label
           >
+          {#if wrong}<p class="text-[13px]" style="color: var(--straw-ink)" role="alert">{wrong}</p>{/if}
+          {#if due}
+            <p class="muted text-[13px]">
+              Due {due.next
+                .slice(0, 3)
+                .map((one) => when(one))
+                .join(', ')}.
+            </p>
+            {#each due.clock_changes as line (line)}<p class="muted text-[13px]">{line}</p>{/each}
+          {/if}
         {/if}
         <button
           class="press main small"
-          disabled={kind === 'at' && (!days.length || !at)}
+          disabled={(kind === 'at' && !days.length) || (kind !== 'hand' && !!wrong)}
           onclick={() => done(close)}>Done</button
         >
       </div>
     {/snippet}
-  </Popover>{brief.keep.paused && brief.keep.schedule ? ' (paused)' : ''}; {brief.keep.match.length ||
-  takesOver
-    ? 'rows match by'
-    : ''}
+  </Popover>{brief.keep.paused && brief.keep.schedule
+    ? ` (paused${brief.keep.paused_until ? ` until ${brief.keep.paused_until}` : ''})`
+    : ''}; {brief.keep.match.length || takesOver ? 'rows match by' : ''}
   <Popover label="Match columns" onopen={() => (match = [...brief.keep.match])} keep="{keep}, match">
     {#snippet trigger()}{brief.keep.match.join(' and ') ||
         (takesOver ? 'what its tables match by' : 'no match columns chosen yet')}{/snippet}

@@ -22,11 +22,22 @@ test('schedules', () => {
   });
   expect(scheduleWords(keep(null))).toBe('only by hand');
   expect(scheduleWords(keep({ kind: 'every', every: 'PT1H', missed }))).toBe('every hour');
-  expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [5, 4, 3, 2, 1], zone: 'UTC', missed }))).toBe(
-    'each weekday at 07:30',
-  );
-  expect(scheduleWords(keep({ kind: 'at', at: '07:30', days: [7, 6], zone: 'UTC', missed }))).toBe(
+  expect(
+    scheduleWords(keep({ kind: 'at', at: '07:30', also: [], days: [5, 4, 3, 2, 1], zone: 'UTC', missed })),
+  ).toBe('each weekday at 07:30');
+  expect(scheduleWords(keep({ kind: 'at', at: '07:30', also: [], days: [7, 6], zone: 'UTC', missed }))).toBe(
     'Sat, Sun at 07:30',
+  );
+  const weekdays = [1, 2, 3, 4, 5];
+  expect(
+    scheduleWords(keep({ kind: 'at', at: '13:00', also: ['07:30'], days: weekdays, zone: 'UTC', missed })),
+  ).toBe('each weekday at 07:30, 13:00');
+  const between = { start: '08:00', end: '18:00', days: weekdays, zone: 'UTC' };
+  expect(scheduleWords(keep({ kind: 'every', every: 'PT10M', between, missed }))).toBe(
+    'every 10 minutes, 08:00 to 18:00 on weekdays',
+  );
+  expect(scheduleWords(keep({ kind: 'monthly', at: '06:00', on: 'last working', zone: 'UTC', missed }))).toBe(
+    'monthly on the last working day at 06:00',
   );
 });
 
