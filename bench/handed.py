@@ -100,21 +100,29 @@ def workbook_fed(height: int = 100_000, small: int = 10_000) -> tuple[float, flo
 def memory_of_feeding(height: int = 100_000) -> float:
     """Megabytes that a process needs for feeding, beyond those of the table and the program."""
     program = f"""
-import resource, tempfile
+import sys
 from pathlib import Path
 from bench.handed import fed, new_workbook, wide_rows
-table = wide_rows({height})
-with tempfile.TemporaryDirectory() as folder:
-    path = Path(folder) / "a.xlsx"
-    new_workbook(table, path)
-    fed(wide_rows(10), path, Path(folder) / "small.xlsx")
-    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
-    fed(table, path, Path(folder) / "b.xlsx")
-    print((resource.getrusage(resource.RUSAGE_SELF).ru_maxrss) / 1024, before / 1024)
+path = Path(sys.argv[1])
+def peak():
+    # Of this program alone; what getrusage tells begins with that of the one that started it.
+    status = Path("/proc/self/status").read_text()
+    return int(status.partition("VmHWM:")[2].split()[0]) / 1024
+if len(sys.argv) > 2:
+    new_workbook(wide_rows({height}), path)
+else:
+    table, small = wide_rows({height}), wide_rows(10)
+    new_workbook(small, path.with_name("s.xlsx"))
+    fed(small, path.with_name("s.xlsx"), path.with_name("t.xlsx"))
+    before = peak()
+    fed(table, path, path.with_name("b.xlsx"))
+    print(peak() - before)
 """
-    done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
-    peak, before = (float(one) for one in done.stdout.split())
-    return peak - before
+    with tempfile.TemporaryDirectory() as folder:
+        command = [sys.executable, "-c", program, str(Path(folder) / "a.xlsx")]
+        subprocess.run([*command, "new"], check=True)
+        done = subprocess.run(command, capture_output=True, text=True, check=True)
+    return float(done.stdout)
 
 
 @dataclass(frozen=True, slots=True)

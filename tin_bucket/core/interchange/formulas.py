@@ -58,6 +58,23 @@ def quote_headings(columns: Sequence[TableColumn], found: FormulaCells, as_text:
     return out
 
 
+def quote_some(
+    columns: Sequence[TableColumn], rows: Sequence[Sequence[Any]], found: FormulaCells, as_text: bool
+) -> Sequence[Sequence[Any]]:
+    """As :func:`quote_cells`, of some rows at once: where no text begins as a formula does, none is looked at alone."""
+    for cells in zip(*rows, strict=True):
+        types = set(map(type, cells))
+        if types == {str}:
+            begins = {value[:1] for value in set(cells)}
+        elif str in types:
+            begins = {value[:1] for value in cells if isinstance(value, str)}
+        else:
+            continue
+        if begins & _STARTS:
+            return list(quote_cells(columns, rows, found, as_text))
+    return rows
+
+
 def quote_cells(
     columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], found: FormulaCells, as_text: bool
 ) -> Iterator[Sequence[Any]]:

@@ -174,7 +174,9 @@ class LiveTables:
             columns = [found[1] for name in match if (found := table.source.column(name)) is not None]
             if len(columns) != len(match):
                 return False
-            values = list(zip(*columns, strict=True))
-            return len(set(values)) == len(values) and not any(None in value for value in values)
+            if any(None in set(values) for values in columns):
+                return False
+            keys = columns[0] if len(columns) == 1 else list(zip(*columns, strict=True))
+            return len(set(keys)) == len(keys)
 
         return list(match) if self._unique.get_or_make((table.source.key, *match), look) else []

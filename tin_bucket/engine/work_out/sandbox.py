@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import sqlite3
 import time
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from threading import Event
 from typing import Any
 
@@ -247,9 +247,12 @@ def in_64_bits(values: Sequence[Any]) -> bool:
         return False  # Not only numbers.
 
 
-def _text_of(values: Iterable[Any]) -> str | None:
+def _text_of(values: Sequence[Any]) -> str | None:
     """All texts as one; ``None`` where they are not Unicode."""
-    text = "".join(value for value in values if isinstance(value, str))
+    try:
+        text = "".join(values)
+    except TypeError:  # Not only texts.
+        text = "".join(value for value in values if isinstance(value, str))
     try:
         text.encode()
     except UnicodeEncodeError:

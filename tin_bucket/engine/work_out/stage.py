@@ -185,9 +185,7 @@ class Stage:
         known = self._texts.get(name)
         if known is None and self.stored is not None and name in self.stored.made_of:
             what = digest("texts", self.stored.made_of[name])
-            flags = self.stored.memo.values(
-                what, self.stored.ids, lambda rows: list(map(_is_text, self.some(name, rows)))
-            )
+            flags = self.stored.memo.values(what, self.stored.ids, lambda rows: _are_texts(self.some(name, rows)))
             known = self._texts[name] = any(flags)
         if known is None:
             values = self.values(name)
@@ -264,6 +262,18 @@ def _too_big(values: Sequence[Any]) -> bool:
         return False
     whole = [value for value in values if type(value) is int]
     return min(whole) < -LARGEST or max(whole) >= LARGEST
+
+
+def _are_texts(values: list[Any]) -> list[bool]:
+    """For each value whether it is a text to SQLite; where all are alike, they are not looked at one by one."""
+    types = set(map(type, values))
+    if types <= {float, bool, type(None)}:
+        return [False] * len(values)
+    if types == {str}:
+        return [True] * len(values)
+    if str not in types and in_64_bits(values):
+        return [False] * len(values)
+    return list(map(_is_text, values))
 
 
 def _is_text(value: Any) -> bool:

@@ -6,10 +6,11 @@ import csv
 import io
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
+from itertools import islice
 from typing import Any, BinaryIO
 
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.interchange.formulas import FormulaCells, quote_cells, quote_headings
+from tin_bucket.core.interchange.formulas import FormulaCells, quote_headings, quote_some
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.options import (
     DECIMALS,
@@ -22,6 +23,10 @@ from tin_bucket.feeds.options import (
 )
 
 from .format import Format, handed_on
+
+_TOGETHER = 1_000  # Rows that are written at once.
+_KNOWN = {str, int, type(None)}
+_KNOWN_NUMBERS = {*_KNOWN, float}
 
 
 def _plain(value: Any, decimal: str = ".") -> Any:
@@ -40,6 +45,12 @@ def csv_lines(
     columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], options: ExportOptions = USUAL
 ) -> Iterator[str]:
     """The table as CSV, a stretch of lines at a time: CRLF, quotes where they are needed, headings first."""
+    return _lines(columns, _chunks(rows), options)
+
+
+def _lines(
+    columns: Sequence[TableColumn], chunks: Iterable[Sequence[Sequence[Any]]], options: ExportOptions
+) -> Iterator[str]:
     buffer = io.StringIO()
     writer = csv.writer(
         buffer,
@@ -50,13 +61,30 @@ def csv_lines(
     decimal = DECIMALS[options.decimal]
     if options.headings:
         writer.writerow([column.name for column in columns])
-    for number, row in enumerate(rows, 1):
-        writer.writerow([_plain(value, decimal) for value in row])
-        if number % 1000 == 0:
-            yield buffer.getvalue()
-            buffer.seek(0)
-            buffer.truncate()
-    yield buffer.getvalue()
+    for some in chunks:
+        if len(columns):
+            writer.writerows(zip(*(_plain_cells(cells, decimal) for cells in zip(*some, strict=True)), strict=True))
+        else:
+            writer.writerows(some)
+        yield buffer.getvalue()
+        buffer.seek(0)
+        buffer.truncate()
+    if rest := buffer.getvalue():
+        yield rest
+
+
+def _chunks(rows: Iterable[Sequence[Any]]) -> Iterator[Sequence[Sequence[Any]]]:
+    following = iter(rows)
+    while some := list(islice(following, _TOGETHER)):
+        yield some
+
+
+def _plain_cells(cells: Sequence[Any], decimal: str) -> Sequence[Any]:
+    """Cells of a column as the writer takes them: it knows texts, numbers and nothing itself."""
+    types = set(map(type, cells))
+    if types <= _KNOWN or (decimal == "." and types <= _KNOWN_NUMBERS):
+        return cells
+    return [_plain(value, decimal) for value in cells]
 
 
 def write_csv(
@@ -72,7 +100,8 @@ def write_csv(
     codec, mark = ENCODINGS[options.encoding]
     out.write(mark)
     headings = quote_headings(columns, found, options.formulas_as_text)
-    for lines in csv_lines(headings, quote_cells(columns, rows, found, options.formulas_as_text), options):
+    chunks = (quote_some(columns, some, found, options.formulas_as_text) for some in _chunks(rows))
+    for lines in _lines(headings, chunks, options):
         out.write(lines.encode(codec, "replace"))
     return found
 

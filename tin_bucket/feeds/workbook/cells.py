@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, datetime
 from typing import Any
 from xml.sax.saxutils import unescape
@@ -202,6 +202,25 @@ def cell_body(kind: str, since_1904: bool = False, cut: bool = False) -> Body:
         return text_body(str(value))
 
     return body
+
+
+def many_cells(values: Sequence[Any], numbers: Sequence[int], start: str, style: str, body: Body) -> list[str]:
+    """The cells of a column in some rows.
+
+    Args:
+        numbers: of the rows.
+        start, style: how each begins, and its style.
+        body: what writes the rest.
+    """
+    types = set(map(type, values))
+    plain = types == {int} and min(values) > -EXACT and max(values) < EXACT
+    if plain or (types == {float} and all(map(math.isfinite, values))):
+        return [f"{start}{n}{style}><v>{value!r}</v></c>" for n, value in zip(numbers, values, strict=True)]
+    if types == {str}:
+        # Few of many texts differ.
+        known = {value: f"{style}{body(value)}" for value in set(values)}
+        return [f"{start}{n}{known[value]}" for n, value in zip(numbers, values, strict=True)]
+    return [f"{start}{n}{style}{body(value)}" for n, value in zip(numbers, values, strict=True)]
 
 
 def _units(text: str) -> int:

@@ -12,7 +12,17 @@ import numpy as np
 from tin_bucket.core.columns.kind_registry import kind_of
 from tin_bucket.core.problem import fail
 
-from .cells import MOST_CHARACTERS, Body, TextTooLongError, cell_body, has_content, is_formula, style_of, text_body
+from .cells import (
+    MOST_CHARACTERS,
+    Body,
+    TextTooLongError,
+    cell_body,
+    has_content,
+    is_formula,
+    many_cells,
+    style_of,
+    text_body,
+)
 from .fed_sheet import FedSheet
 from .formulas import Formula, formula_body, formula_of
 from .references import Cells, letters, translate
@@ -25,6 +35,7 @@ _HIDDEN = re.compile(rb'\s*\bhidden="(?:1|true)"')
 _NOT_FOR_NEW = re.compile(rb'\s*\b(?:hidden|collapsed|outlineLevel)="[^"]*"')
 
 
+_Alike = tuple[Sequence[tuple[str, str, Body]], list[str]]  # The styles of the cells, and the attributes of each row.
 _OwnCell = tuple[bytes, bytes | None, bytes]  # Its attributes, what is inside, and all of it.
 
 
@@ -195,6 +206,15 @@ class SheetRows:
             old = plan.old[start : start + CHUNK]
             source = plan.source[start : start + CHUNK]
             values = self._values(source, picks)
+            plain = self._all_alike(old, source, n + 1, template)
+            if plain is not None:
+                some = list(values)
+                try:
+                    yield self._many(n + 1, plain, some)
+                    n += len(old)
+                    continue
+                except TextTooLongError:
+                    values = iter(some)  # One by one it is found which.
             out = []
             for was, number in zip(old.tolist(), source.tolist(), strict=True):
                 n += 1
@@ -208,6 +228,35 @@ class SheetRows:
             yield "".join(out)
         if n < self._fed.new_last:
             yield self._row(n + 1, 0, [None] * len(ours), template)
+
+    def _all_alike(self, old: Any, source: Any, first: int, template: _OldRow) -> _Alike | None:
+        """How some rows are written where nothing in them tells them apart but their values; ``None`` elsewhere."""
+        if self._columns.own or not len(old) or bool((source < 0).any()):
+            return None
+        styles: Any = None
+        attributes: list[str] = []
+        for n, was in enumerate(old.tolist(), first):
+            row = self._sheet.row(n)
+            if self._beside(n, row) is not None:
+                return None
+            one = self._old_row(row if was == n else self._sheet.row(was)) if was else template
+            if styles is None:
+                styles = one.styles
+            elif one.styles is not styles:
+                return None
+            attributes.append(_spaced(one.attributes.decode()))
+        return styles, attributes
+
+    def _many(self, first: int, alike: _Alike, values: Sequence[Sequence[Any]]) -> str:
+        """Rows that are written column by column, which is faster than cell by cell."""
+        styles, attributes = alike
+        numbers = range(first, first + len(values))
+        columns = [
+            many_cells(cells, numbers, start, style, body)
+            for (start, style, body), cells in zip(styles, zip(*values, strict=True), strict=True)
+        ]
+        rows = zip(numbers, attributes, map("".join, zip(*columns, strict=True)), strict=True)
+        return "".join([f'<row r="{n}"{told}>{inside}</row>' for n, told, inside in rows])
 
     def _values(self, source: Any, picks: list[int]) -> Iterator[Sequence[Any]]:
         """The values of some rows of the table, those that are fed."""
@@ -322,14 +371,13 @@ class SheetRows:
     def _old_row(self, row: Row | None) -> _OldRow:
         if row is None:
             return _OldRow(b"", {}, self._prefix({}))
-        if not self._columns.own:
+        if not self._columns.own and self._sheet.regular:
             signature = tuple(_SIGNATURE.findall(row.inside))
-            if len(signature) == row.inside.count(b"<c "):
-                found = self._prefixes.get(signature)
-                if found is None:
-                    styles = {column_of(name): int(style) if style else 0 for name, style in signature}
-                    found = self._prefixes[signature] = self._prefix(styles)
-                return _OldRow(self._shown(row.attributes), {}, found)
+            found = self._prefixes.get(signature)
+            if found is None:
+                styles = {column_of(name): int(style) if style else 0 for name, style in signature}
+                found = self._prefixes[signature] = self._prefix(styles)
+            return _OldRow(self._shown(row.attributes), {}, found)
         styles, own = {}, {}
         for column, attributes, inside, whole in row.cells():
             if column in self._columns.fed:

@@ -15,6 +15,7 @@ import re
 from array import array
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
+from functools import cached_property
 from typing import Any
 
 from lxml import etree
@@ -30,6 +31,7 @@ MAIN = (
 CELL = re.compile(rb"<c\b([^>]*?)(?:/>|>(.*?)</c>)", re.DOTALL)
 _PLACE = re.compile(rb'\br="([A-Z]{1,3})([0-9]{1,7})"')
 _NUMBER = re.compile(rb'\br="([0-9]{1,7})"')
+_STYLE_LATER = re.compile(rb'<c r="[A-Z]+[0-9]+" (?!s=)[^>]* s="')
 _START = re.compile(rb"<sheetData\s*(/?)>")
 _END = b"</sheetData>"
 _DECLARED = re.compile(rb"(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding=[\"']([A-Za-z0-9_.-]+)[\"']")
@@ -159,6 +161,14 @@ class SheetXml:
     def mentions(self, what: bytes) -> bool:
         """Whether bytes stand anywhere in its rows."""
         return self._data.find(what, self._from, self._to) >= 0
+
+    @cached_property
+    def regular(self) -> bool:
+        """Whether every cell says its place first and its style second, as nearly all programs write."""
+        cells = self._data.count(b"<c ", self._from, self._to)
+        if self._data.count(b'<c r="', self._from, self._to) != cells:
+            return False
+        return _STYLE_LATER.search(self._data, self._from, self._to) is None
 
     def frame(self) -> tuple[bytes, bytes]:
         """What stands before the rows, and behind them, as it is now."""

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from itertools import chain
 from typing import Any
 
 import numpy as np
@@ -40,15 +41,38 @@ def pack_values(values: Sequence[Any], stretch: int = _STRETCH) -> bytes | None:
 
 def unpack_values(data: bytes) -> list[Any]:
     """The column again."""
+    out: list[Any] = []
+    for stretch in _stretches(data):
+        out += stretch
+    return out
+
+
+def _stretches(data: bytes) -> Iterator[list[Any]]:
+    """The column, one stretch after the other."""
     count = int(np.frombuffer(data[:8], dtype="<i8")[0])
     sizes = np.frombuffer(data[8 : 8 + 8 * count], dtype="<i8").tolist()
     decompressor = zstandard.ZstdDecompressor()
-    out: list[Any] = []
     at = 8 + 8 * count
     for size in sizes:
-        out += orjson.loads(decompressor.decompress(data[at : at + size], max_output_size=_MOST_UNPACKED))
+        yield orjson.loads(decompressor.decompress(data[at : at + size], max_output_size=_MOST_UNPACKED))
         at += size
-    return out
+
+
+def rows_of(db: sqlite3.Connection, snapshot_id: int, names: Sequence[str]) -> Iterator[tuple[Any, ...]] | None:
+    """The rows of a table whose columns were all copied, in order, unpacked a stretch at a time; ``None`` where one was
+    not."""
+    packs = []
+    for name in names:
+        row = db.execute(
+            "SELECT packs FROM column_copy WHERE snapshot_id = ? AND name = ?", (snapshot_id, name)
+        ).fetchone()
+        if row is None:
+            return None
+        packs.append(row["packs"])
+    if not packs:
+        return None
+    stretches = zip(*map(_stretches, packs), strict=True)
+    return chain.from_iterable(zip(*columns, strict=True) for columns in stretches)
 
 
 def store(db: sqlite3.Connection, query_id: int, snapshot_id: int, table: Table, copied_from: int) -> None:

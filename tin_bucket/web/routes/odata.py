@@ -17,12 +17,11 @@ from tin_bucket.core.odata.entity import ROW, EntityType, Property, entity_type,
 from tin_bucket.core.odata.fault import ODataError
 from tin_bucket.core.odata.filter import filter_expression, search_expression
 from tin_bucket.core.odata.metadata import metadata_json, metadata_xml
+from tin_bucket.core.odata.page import PageRows
 from tin_bucket.core.odata.path import Path, key_values, read_path
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.work_out.line import LineModel
-from tin_bucket.core.work_out.lines.column import LINE as COLUMN
-from tin_bucket.core.work_out.lines.keep import KeepRows
-from tin_bucket.core.work_out.lines.order import By, Order
+from tin_bucket.core.work_out.lines.order import By
 from tin_bucket.engine.hand_over.live import LiveTable
 from tin_bucket.engine.work_out.source import TableSource
 from tin_bucket.web.context import Context, Here
@@ -35,7 +34,6 @@ PAGE = 1_000
 _MOST_PAGE = 50_000
 _KNOWN = {"filter", "select", "orderby", "top", "skip", "count", "search", "format", "skiptoken", "schemaversion"}
 _NOT_HERE = {"expand", "apply", "compute", "levels", "index", "deltatoken", "id"}
-_NULLS = "nulls of column "
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,37 +198,27 @@ def _resource(here: Context, request: Request, asked: _Asked, table: LiveTable, 
 
 def _lines(asked: _Asked, entity: EntityType) -> list[LineModel]:
     """What is done to the table: which rows are asked for, and in which order."""
-    lines: list[LineModel] = []
+    tests = []
     if "filter" in asked.options:
-        expression = filter_expression(asked.options["filter"], entity, dict(asked.aliases))
-        lines.append(KeepRows(expression=expression))
+        tests.append(filter_expression(asked.options["filter"], entity, dict(asked.aliases)))
     if "search" in asked.options:
-        lines.append(KeepRows(expression=search_expression(asked.options["search"], entity)))
-    if asked.options.get("orderby", "").strip():
-        lines += _order(asked.options["orderby"], entity)
-    return lines
+        tests.append(search_expression(asked.options["search"], entity))
+    by = _order(asked.options.get("orderby", ""), entity)
+    return [PageRows(expression=" AND ".join(f"({one})" for one in tests), by=by)] if tests or by else []
 
 
-def _order(text: str, entity: EntityType) -> list[LineModel]:
-    """``$orderby`` (URL Conventions 4.01, §5.1.4): nothing stands before everything."""
-    lines: list[LineModel] = []
+def _order(text: str, entity: EntityType) -> list[By]:
+    """``$orderby`` (URL Conventions 4.01, §5.1.4)."""
     by: list[By] = []
-    for number, part in enumerate(text.split(",")):
+    for part in text.split(",") if text.strip() else []:
         words = part.split()
         one = entity.of(words[0]) if words else None
-        at = text.find(part.strip()) if part.strip() else len(text)
         if one is None or len(words) > 2 or (len(words) == 2 and words[1] not in ("asc", "desc")):
             told = f"“{part.strip()[:60]}” is no property, or none followed by asc or desc."
+            at = text.find(part.strip()) if part.strip() else len(text)
             raise ODataError(400, "orderby-mistake", told, "$orderby", at)
-        down = len(words) == 2 and words[1] == "desc"
-        quoted = one.column.name.replace('"', '""')
-        lines.append(
-            COLUMN.model(
-                do="column", name=f"{_NULLS}{number}", expression=f'CASE WHEN "{quoted}" IS NULL THEN 0 ELSE 1 END'
-            )
-        )
-        by += [By(column=f"{_NULLS}{number}", down=down), By(column=one.column.name, down=down)]
-    return [*lines, Order(by=by)]
+        by.append(By(column=one.column.name, down=words[1:] == ["desc"]))
+    return by
 
 
 def _selected(asked: _Asked, entity: EntityType) -> list[Property]:

@@ -19,7 +19,9 @@ from .columns import made_of
 def do_rows(step: Rows, stage: Stage, doing: Doing, key: tuple[Any, ...]) -> Stage:
     """Choose rows, and order them."""
     found = _chosen(step, stage, doing)
-    dropped = np.setdiff1d(np.arange(stage.height, dtype=np.int64), found)
+    kept = np.zeros(stage.height, dtype=bool)
+    kept[found] = True
+    dropped = np.flatnonzero(~kept).astype(np.int64)
     notes = [Note(f"{counted(len(dropped), 'row')} dropped here", "dropped")] if len(dropped) else []
     looks = {"dropped": dropped} if len(dropped) else {}
     odd = _texts(step, stage, dropped)
@@ -34,13 +36,23 @@ def do_rows(step: Rows, stage: Stage, doing: Doing, key: tuple[Any, ...]) -> Sta
     return out
 
 
-def _chosen(step: Rows, stage: Stage, doing: Doing) -> Ints:
-    """The rows that stay, in their order."""
-    stored = stage.stored
+def _chosen(step: Rows, stage: Stage, doing: Doing, remembers: bool = True) -> Ints:
+    """The rows that stay, in their order.
+
+    Args:
+        remembers: whether it is remembered of each stored row, for other dates that have it too.
+    """
+    stored = stage.stored if remembers else None
     if step.where is not None and step.rank is None and not step.order and stored is not None:
         reads = columns_read([step.where])
         if all(name in stored.made_of for name in reads):
             return _known(step.where, reads, stage, stored, doing)
+    if step.where is not None and step.rank is None and step.order:
+        # What orders them is read for the rows alone that stay.
+        found = _chosen(Rows(where=step.where), stage, doing, remembers=False)
+        left = chosen(stage, found, ("kept", *stage.key))
+        ordered: Ints = found[_chosen(Rows(order=step.order), left, doing)]
+        return ordered
     with doing.sandbox() as sandbox:
         pieces = [piece for piece in (step.where, step.rank, *step.order) if piece is not None]
         load(sandbox, stage, pieces)
