@@ -12,7 +12,6 @@ from urllib.request import Request, urlopen
 
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
-from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -91,14 +90,6 @@ def main() -> None:
     click("//button[@role='tab'][.='Answers']")
     time.sleep(1.5)
     shot("answers")
-    driver.execute_script("document.querySelector('[role=tree]').scrollTop = 520")
-    time.sleep(1)
-    amount = driver.find_element(By.XPATH, "//*[@role='treeitem'][span[@class[contains(., 'key')]][.='amount']]")
-    ActionChains(driver).move_to_element(amount).perform()
-    amount.find_element(By.CSS_SELECTOR, ".take").click()
-    time.sleep(1)
-    shot("list")
-    driver.find_element(By.TAG_NAME, "body").send_keys(Keys.ESCAPE)
     click("//button[@role='tab'][.='Calls']")
     shot("calls")
     go("/query/11")
@@ -113,6 +104,12 @@ def main() -> None:
     shot("services")
     go("/runs")
     shot("runs")
+    go("/query/1")
+    click("//aside//button[contains(., 'updating matching rows')]")
+    time.sleep(1.5)
+    shot("feed")
+    go("/feeds")
+    shot("feeds")
     go("/")
     field = driver.find_element(By.CSS_SELECTOR, "textarea[aria-label^='Address']")
     address = "https://api.tides.example/v2/heights/0042?from=2026-11-18&per_page=50"
@@ -122,9 +119,6 @@ def main() -> None:
     go("/query/5")
     click("//aside//button[contains(., 'tomorrow')]")
     shot("each")
-    go("/query/5")
-    click("//button[contains(., '/fares/search')]")
-    shot("question")
     for name, rows in (
         ("Berths to watch", "code;note\n007;first\n901;temporary\n"),
         ("Routes", "route\nharl-oxnith\n"),
