@@ -6,12 +6,14 @@ import json
 from datetime import timedelta
 
 import openpyxl
+import psycopg
 import pyarrow.dataset
 import pyarrow.parquet
 import pytest
 from aiohttp import web
 
 from tests.conftest import NOON
+from tests.postgres import PASSWORD, needs_server
 from tests.waiting import LeapingClock
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.engine.engine import Engine
@@ -95,6 +97,63 @@ def test_a_month_of_days_in_workbook_file_and_history(day, workspace):
     assert set(table.column_names) == {"id", "delay", "day", "taken_at", "taken"}
     assert len(set(table["taken"].to_pylist())) == 30
     assert not any(path.name.startswith(".") for path in out.rglob("*"))
+
+
+@needs_server
+def test_a_month_of_days_in_a_database(day, workspace, postgres_server):
+    """Each day the table of the database is the table of the day, and the log has all days."""
+    account = {"to": "database", "host": postgres_server, "database": "harbour", "user": "desk"}
+    feeds = [
+        {**account, "id": "now", "table": "month_now"},
+        {**account, "id": "log", "table": "month_log", "way": "add"},
+    ]
+    day(-1, [1], feeds)
+    query = workspace.queries.find("awkward")
+
+    async def store():
+        engine = Engine(workspace, LeapingClock(NOON))
+        for feed in query.brief.hand_over:
+            engine.deliveries.store_password(query.id, feed, PASSWORD)
+        await engine.close()
+
+    asyncio.run(store())
+    logged = 0
+    with psycopg.connect(host=postgres_server, dbname="harbour", user="desk", password=PASSWORD, autocommit=True) as db:
+        for number in range(30):
+            ids = [at for at in range(12) if (at * 7 + number) % 5]
+            day(number, ids, feeds)
+            assert [last(workspace, at).problem for at in (0, 1)] == [None, None]
+            logged += len(ids)
+            found = db.execute("SELECT id, delay FROM month_now ORDER BY id").fetchall()
+            assert found == [(f"{at:03}", number * 10 + at) for at in ids]
+            assert db.execute('SELECT count(*), count(DISTINCT "as of") FROM month_log').fetchone() == (
+                logged,
+                number + 1,
+            )
+
+
+def test_a_feed_runs_at_times_of_its_own(day, workspace):
+    feed = {**CSV, "path": "own.csv", "when": "schedule", "schedule": {"kind": "at", "at": "18:00"}}
+    day(0, [1, 2], [feed])
+    out = workspace.settings.own_folder / "own.csv"
+
+    def look(moment):
+        async def once():
+            engine = Engine(workspace, LeapingClock(moment))
+            await engine.deliveries.look()
+            await engine.deliveries.idle()
+            await engine.close()
+
+        asyncio.run(once())
+
+    look(NOON + timedelta(hours=5))
+    assert not out.exists()
+    look(NOON + timedelta(hours=7))
+    assert last(workspace).cause == "schedule"
+    look(NOON + timedelta(hours=8))
+    assert len(workspace.feeds.history()) == 1
+    look(NOON + timedelta(days=1, hours=7))
+    assert len(workspace.feeds.history()) == 2
 
 
 def test_an_incomplete_table_is_handed_over_when_asked_for_and_marked(day, workspace):

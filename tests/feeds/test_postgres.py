@@ -1,9 +1,5 @@
 """A table of a real PostgreSQL server: made, replaced, added to, merged; a reader never sees half of it."""
 
-import os
-import pwd
-import shutil
-import subprocess
 import threading
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -12,6 +8,7 @@ import psycopg
 import pytest
 
 from tests.feeds.fed_rows import SAILINGS, FedRows, sailings
+from tests.postgres import PASSWORD, needs_server
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.hand_over.kinds.database import DatabaseFeed
 from tin_bucket.core.problem import ProblemError
@@ -20,65 +17,15 @@ from tin_bucket.feeds.folders import Folders
 from tin_bucket.feeds.kinds.database import CODE
 
 NOON = datetime(2026, 11, 25, 12, tzinfo=UTC)
-PASSWORD = "harbour-pass-7"
-
-
-def _programs():
-    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
-    return found[-1].parent if found else None
-
-
-PROGRAMS = _programs()
-pytestmark = pytest.mark.skipif(PROGRAMS is None, reason="no PostgreSQL server is installed")
-
-
-def _as_server_user(*command):
-    """A server does not run as root."""
-    if os.getuid() == 0:
-        return ["setpriv", "--reuid=postgres", "--regid=postgres", "--clear-groups", *command]
-    return list(command)
-
-
-@pytest.fixture(scope="module")
-def server(tmp_path_factory):
-    """A server on a socket of its own, with a password; gives the folder of the socket."""
-    folder = Path(
-        subprocess.run(["mktemp", "-d", "/tmp/tbpg.XXXXXX"], capture_output=True, text=True, check=True).stdout.strip()
-    )
-    if os.getuid() == 0:
-        user = pwd.getpwnam("postgres")
-        os.chown(folder, user.pw_uid, user.pw_gid)
-    secret = folder / "password"
-    secret.write_text(PASSWORD)
-    secret.chmod(0o644)
-    data = folder / "data"
-    subprocess.run(
-        _as_server_user(str(PROGRAMS / "initdb"), "-D", str(data), "-U", "desk", "-A", "scram-sha-256", f"--pwfile={secret}", "-E", "UTF8", "--no-sync", "--locale=C.UTF-8"),
-        check=True, capture_output=True, cwd="/",
-    )  # fmt: skip
-    options = f"-c listen_addresses='' -c unix_socket_directories={folder} -c fsync=off -c max_connections=20"
-    control = [str(PROGRAMS / "pg_ctl"), "-D", str(data), "-w"]
-    subprocess.run(
-        _as_server_user(*control, "-l", str(folder / "log"), "-o", options, "start"),
-        check=True,
-        capture_output=True,
-        cwd="/",
-    )
-    try:
-        with psycopg.connect(
-            host=str(folder), dbname="postgres", user="desk", password=PASSWORD, autocommit=True
-        ) as db:
-            db.execute("CREATE DATABASE harbour")
-        yield str(folder)
-    finally:
-        subprocess.run(_as_server_user(*control, "-m", "immediate", "stop"), check=False, capture_output=True, cwd="/")
-        shutil.rmtree(folder, ignore_errors=True)
+pytestmark = needs_server
 
 
 @pytest.fixture
-def db(server):
+def db(postgres_server):
     """A connection of somebody else, to a database without tables."""
-    with psycopg.connect(host=server, dbname="harbour", user="desk", password=PASSWORD, autocommit=True) as made:
+    with psycopg.connect(
+        host=postgres_server, dbname="harbour", user="desk", password=PASSWORD, autocommit=True
+    ) as made:
         made.execute("DROP SCHEMA IF EXISTS desk CASCADE")
         made.execute("DROP SCHEMA public CASCADE")
         made.execute("CREATE SCHEMA public")
@@ -86,8 +33,10 @@ def db(server):
         yield made
 
 
-def feed_of(server, **options):
-    return DatabaseFeed(**{"host": server, "database": "harbour", "user": "desk", "table": "desk.sailings", **options})
+def feed_of(postgres_server, **options):
+    return DatabaseFeed(
+        **{"host": postgres_server, "database": "harbour", "user": "desk", "table": "desk.sailings", **options}
+    )
 
 
 def delivery(rows, taken=NOON, password=PASSWORD, match=("id",), whole=True):
@@ -112,13 +61,13 @@ def refused(feed, made):
     return problem
 
 
-def test_a_table_is_made_by_kinds_and_holds_every_value(server, db):
+def test_a_table_is_made_by_kinds_and_holds_every_value(postgres_server, db):
     columns = [*SAILINGS, ("late", "yes/no"), ("at", "date and time"), ('odd "name" %', "text")]
     rows = [
         ("001", "tab\tand\nline \\N", "2026-11-01", 2**62, 0.1, True, "2026-11-01T05:40:00+01:00", "a\0b"),
         ("002", None, None, None, None, None, None, Miss("none", "not found")),
     ]
-    feed = feed_of(server)
+    feed = feed_of(postgres_server)
     ahead = CODE.ahead(feed, delivery(FedRows(columns, rows)))
     assert ahead.there == "The table desk.sailings is not there yet: it is made."
     assert "delay bigint" in ahead.told[0]
@@ -139,51 +88,53 @@ def test_a_table_is_made_by_kinds_and_holds_every_value(server, db):
     assert types["at"] == "timestamp with time zone"
 
 
-def test_replace_add_and_merge(server, db):
-    feed = feed_of(server)
+def test_replace_add_and_merge(postgres_server, db):
+    feed = feed_of(postgres_server)
     CODE.deliver(feed, delivery(sailings(5)))
     assert CODE.deliver(feed, delivery(sailings(3))).told == ["3 rows written, in the place of 5."]
     assert [row[0] for row in rows_of(db)] == ["0000", "0001", "0002"]
-    merge = feed_of(server, way="update")
+    merge = feed_of(postgres_server, way="update")
     assert CODE.deliver(merge, delivery(sailings(4, 1, fare=1))).told == ["2 rows updated, 2 new."]
     assert [(row[0], row[4]) for row in rows_of(db)] == [
         ("0000", 0.0), ("0001", 2.25), ("0002", 3.5), ("0003", 4.75), ("0004", 6.0),
     ]  # fmt: skip
     assert CODE.deliver(merge, delivery(sailings(4, 1, fare=1))).told == ["0 rows updated, 0 new."]
-    remove = feed_of(server, way="update", gone="remove")
+    remove = feed_of(postgres_server, way="update", gone="remove")
     assert CODE.deliver(remove, delivery(sailings(2, 3, fare=1))).told == ["0 rows updated, 0 new. 3 rows deleted."]
     # Some rows alone say nothing of those that are gone.
     assert (
         CODE.deliver(remove, delivery(sailings(1, 9), whole=False)).told == ["0 rows updated, 1 new. 0 rows deleted."]
         or True
     )
-    add = feed_of(server, way="add", table="desk.log")
+    add = feed_of(postgres_server, way="add", table="desk.log")
     assert CODE.deliver(add, delivery(sailings(2))).told == ["2 rows added."]
     assert CODE.deliver(add, delivery(sailings(2))).nothing
     assert CODE.deliver(add, delivery(sailings(3), NOON + timedelta(days=1))).told == ["3 rows added."]
     assert db.execute('SELECT count(*), count(DISTINCT "as of") FROM desk.log').fetchone() == (5, 2)
 
 
-def test_new_columns_are_added_or_left_out(server, db):
-    CODE.deliver(feed_of(server), delivery(sailings(2)))
+def test_new_columns_are_added_or_left_out(postgres_server, db):
+    CODE.deliver(feed_of(postgres_server), delivery(sailings(2)))
     more = FedRows([*SAILINGS, ("berth", "text")], [(*row, "7b") for row in sailings(2).rows])
-    left = CODE.deliver(feed_of(server, new_columns="leave out"), delivery(more))
+    left = CODE.deliver(feed_of(postgres_server, new_columns="leave out"), delivery(more))
     assert left.warned == ["Not in the table, and left out: “berth”."]
-    assert CODE.deliver(feed_of(server), delivery(more)).told[1] == "New columns: “berth”."
+    assert CODE.deliver(feed_of(postgres_server), delivery(more)).told[1] == "New columns: “berth”."
     assert rows_of(db, "id, berth") == [("0000", "7b"), ("0001", "7b")]
     # A column of people's own stays, and is empty in new rows.
     db.execute("ALTER TABLE desk.sailings ADD COLUMN note text DEFAULT 'none'")
-    CODE.deliver(feed_of(server, way="update"), delivery(more))
+    CODE.deliver(feed_of(postgres_server, way="update"), delivery(more))
     assert rows_of(db, "id, note")[0] == ("0000", "none")
 
 
-def test_a_reader_never_sees_half_a_table(server, db):
-    feed = feed_of(server)
+def test_a_reader_never_sees_half_a_table(postgres_server, db):
+    feed = feed_of(postgres_server)
     CODE.deliver(feed, delivery(sailings(2_000)))
     seen, stop = set(), threading.Event()
 
     def read():
-        with psycopg.connect(host=server, dbname="harbour", user="desk", password=PASSWORD, autocommit=True) as other:
+        with psycopg.connect(
+            host=postgres_server, dbname="harbour", user="desk", password=PASSWORD, autocommit=True
+        ) as other:
             while not stop.is_set():
                 seen.add(
                     other.execute(
@@ -201,9 +152,9 @@ def test_a_reader_never_sees_half_a_table(server, db):
     assert {kinds for _, kinds in seen} == {1}
 
 
-def test_what_does_not_fit_is_told_and_nothing_is_written(server, db):
+def test_what_does_not_fit_is_told_and_nothing_is_written(postgres_server, db):
     db.execute("CREATE TABLE desk.sailings (id text, delay date)")
-    problem = refused(feed_of(server), delivery(sailings(2)))
+    problem = refused(feed_of(postgres_server), delivery(sailings(2)))
     assert problem.kind == "column-unfit"
     assert "“delay” is whole number, and in the database it is date" in problem.what
     db.execute("DROP TABLE desk.sailings")
@@ -213,39 +164,42 @@ def test_what_does_not_fit_is_told_and_nothing_is_written(server, db):
     for rows, kind in (
         ([("1", 99_999)], "value-unfit"), ([("1", 500)], "row-unfit"), ([("1", 1), ("1", 2)], "row-unfit"),
     ):  # fmt: skip
-        problem = refused(feed_of(server), delivery(FedRows(columns, rows)))
+        problem = refused(feed_of(postgres_server), delivery(FedRows(columns, rows)))
         assert problem.kind == kind
         assert "SQLSTATE" in problem.where
         assert rows_of(db) == [("old", 1)]
-    problem = refused(feed_of(server, way="update"), delivery(FedRows(columns, [("1", 1), ("1", 2)])))
+    problem = refused(feed_of(postgres_server, way="update"), delivery(FedRows(columns, [("1", 1), ("1", 2)])))
     assert problem.kind == "match-twice"
-    assert refused(feed_of(server, way="update"), delivery(FedRows(columns, []), match=())).kind == "match-missing"
+    assert (
+        refused(feed_of(postgres_server, way="update"), delivery(FedRows(columns, []), match=())).kind
+        == "match-missing"
+    )
     assert rows_of(db) == [("old", 1)]
 
 
-def test_refusals_of_the_server_are_said_in_words(server, db):
-    assert refused(feed_of(server), delivery(sailings(1), password="wrong-pass")).kind == "database-key"
-    assert refused(feed_of(server), delivery(sailings(1), password="")).kind == "database-key"
-    assert refused(feed_of(server, database="nothing"), delivery(sailings(1))).kind == "database-unknown"
-    assert refused(feed_of(server, table="nowhere.t"), delivery(sailings(1))).kind == "schema-unknown"
+def test_refusals_of_the_server_are_said_in_words(postgres_server, db):
+    assert refused(feed_of(postgres_server), delivery(sailings(1), password="wrong-pass")).kind == "database-key"
+    assert refused(feed_of(postgres_server), delivery(sailings(1), password="")).kind == "database-key"
+    assert refused(feed_of(postgres_server, database="nothing"), delivery(sailings(1))).kind == "database-unknown"
+    assert refused(feed_of(postgres_server, table="nowhere.t"), delivery(sailings(1))).kind == "schema-unknown"
     assert refused(feed_of("/nonexistent"), delivery(sailings(1))).kind == "database-away"
     assert refused(feed_of("127.0.0.1", port=1), delivery(sailings(1))).kind == "database-away"
     assert refused(feed_of("no-such-host.invalid"), delivery(sailings(1))).kind == "host-unknown"
     db.execute("CREATE ROLE guest LOGIN PASSWORD 'guest-pass-1'")
     try:
-        problem = refused(feed_of(server, user="guest"), delivery(sailings(1), password="guest-pass-1"))
+        problem = refused(feed_of(postgres_server, user="guest"), delivery(sailings(1), password="guest-pass-1"))
         assert problem.kind == "database-refused"
     finally:
         db.execute("DROP ROLE guest")
     assert refused(feed_of("169.254.169.254"), delivery(sailings(1))).kind == "address-refused"
 
 
-def test_a_password_is_in_the_vault_alone(server, db, workspace, desk, refresh):
+def test_a_password_is_in_the_vault_alone(postgres_server, db, workspace, desk, refresh):
     """The feed of a query: its password is not in the brief, the database of the workspace, or what is told."""
     from tin_bucket.engine.engine import Engine
 
     query = desk["Ports"]
-    feed = feed_of(server, table="ports")
+    feed = feed_of(postgres_server, table="ports")
     saved = workspace.queries.save(query.id, query.brief.model_copy(update={"hand_over": [feed]}), NOON)
 
     async def store():

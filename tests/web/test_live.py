@@ -95,6 +95,10 @@ def test_the_view_of_the_screen_goes_with_the_address(get):
     assert {row["zone"] for row in rows} == {"South"}
     assert [row["name"] for row in rows] == sorted(row["name"] for row in rows)
     assert get("/tables/ports.csv?view={").status_code == 422
+    some = get("/tables/ports.csv", params={"columns": "name,code"})
+    assert some.text.splitlines()[0] == "name,code"
+    wrong = get("/tables/ports.csv?columns=nothing")
+    assert (wrong.status_code, wrong.json()["kind"]) == (422, "column-unknown")
 
 
 def test_only_readers_get_in_and_only_there(client, workspace, fares, reader):

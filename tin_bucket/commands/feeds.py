@@ -9,8 +9,8 @@ from typing import Annotated, Any
 
 import typer
 
-from tin_bucket.core.document.due import due_since, newest_due, resumed
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.schedule.due import due_since, newest_due, resumed
 from tin_bucket.core.work_out.line import Chip
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine

@@ -34,7 +34,7 @@ class Option:
 FieldKind = Literal[
     "place", "code", "text", "number", "duration", "minutes", "names", "json", "yes", "column", "columns",
     "expression", "value", "conditions", "cases", "changes", "order", "groups", "figures", "table", "tables", "match",
-    "bring", "unit", "zone", "numbers", "dates",
+    "bring", "unit", "zone", "numbers", "dates", "times",
 ]  # fmt: skip
 
 

@@ -6,8 +6,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from tin_bucket.core.document.due import LATE, due_since, newest_due, resumed
 from tin_bucket.core.document.service import Service
+from tin_bucket.core.schedule.due import LATE, due_since, newest_due, resumed
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
 from tin_bucket.store.overview import LastRun, QueryOverview

@@ -7,8 +7,8 @@ import logging
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
-from tin_bucket.core.document.due import LATE, due_since, newest_due, next_due, resumed, upcoming
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.schedule.due import LATE, due_since, newest_due, next_due, resumed, upcoming
 from tin_bucket.store.queries import Scheduled
 
 from .engine import Engine

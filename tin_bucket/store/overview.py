@@ -14,8 +14,8 @@ from tin_bucket.cache import LockedCache
 from tin_bucket.core.document.made_with import MadeWith, changed_since
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.report import SchemaDrift
-from tin_bucket.core.document.schedule import AnySchedule
 from tin_bucket.core.problem import Problem
+from tin_bucket.core.schedule.models import AnySchedule
 
 from .database import Database
 from .queries import Scheduled
@@ -37,6 +37,7 @@ class BriefFacts:
     paused: bool
     services: tuple[str, ...]
     start: tuple[str, ...]
+    handed_to: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,6 +211,7 @@ def _facts(brief: Brief) -> BriefFacts:
         paused=brief.keep.paused,
         services=tuple(brief.services()),
         start=tuple(table.source.name for table in brief.start.tables) if brief.start is not None else (),
+        handed_to=tuple(feed.place() for feed in brief.hand_over if not feed.off),
     )
 
 

@@ -11,9 +11,9 @@ from pydantic import TypeAdapter
 
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.references import queries_named, rename_queries
-from tin_bucket.core.document.schedule import AnySchedule, Schedule
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
+from tin_bucket.core.schedule.models import AnySchedule, Schedule
 
 from .database import Database
 from .drafts import rebase, rename_in_drafts
@@ -68,6 +68,14 @@ class Queries:
         with self._database.read() as db:
             row = db.execute("SELECT coalesce(max(id), 0) + (SELECT count(*) FROM query) * 1000000007 AS n FROM brief")
             return int(row.fetchone()["n"])
+
+    def saved(self, query_id: int) -> datetime:
+        """When the brief of a query was saved."""
+        with self._database.read() as db:
+            row = db.execute(
+                "SELECT brief.saved FROM query JOIN brief ON brief.id = query.brief_id WHERE query.id = ?", (query_id,)
+            ).fetchone()
+        return datetime.fromisoformat(row["saved"])
 
     def scheduled(self, query_id: int | None = None) -> list[Scheduled]:
         """The queries that are refreshed on a schedule and not paused for good; of one query when it is named."""

@@ -86,6 +86,14 @@
           <small>
             {#if line.unsaved}<strong style="color: var(--damson)">draft, not saved</strong> ·{/if}
             {line.parameters ? `${counted(line.parameters, 'parameter')} · ` : ''}{line.service}
+            {#if line.handed_to.length}
+              <span title="Handed over to {line.handed_to.join('; ')}"
+                >· <span aria-hidden="true">→</span><span class="sr-only">handed over to</span>
+                {line.handed_to[0]}{line.handed_to.length > 1
+                  ? ` and ${line.handed_to.length - 1} more`
+                  : ''}</span
+              >
+            {/if}
             {#if line.drift}· <span style="color: var(--straw-ink)">{line.drift}</span>{/if}
           </small>
         </td>

@@ -19,12 +19,12 @@ from tin_bucket.core.problem import Problem, ProblemError
 from tin_bucket.core.request.ask import Ask, SheetRows
 from tin_bucket.core.request.fan_out import FanOut
 from tin_bucket.core.request.parameters.models import Parameter
+from tin_bucket.core.schedule.models import Schedule
 from tin_bucket.core.work_out.registry import WorkOutLine
 
 from .extraction import Extraction
 from .faults import validation_problem
 from .look_up import LookUp
-from .schedule import Schedule
 from .start import StartTables
 
 FORMAT_VERSION = 1

@@ -10,12 +10,18 @@ from pydantic import Field, model_validator
 
 from tin_bucket.core.base import Part
 from tin_bucket.core.choice import Choice, FormField, Option
+from tin_bucket.core.schedule.models import Schedule
 from tin_bucket.core.work_out.line import Chip, Word, maybe
 
 FilePath = Annotated[str, Field(min_length=1, max_length=1_000)]
 
 _ROWS = {"all": "", "new": "new rows alone", "changed": "rows that changed"}
-_WHEN = {"complete": "after each complete refresh", "any": "after each refresh", "by hand": "by hand"}
+_WHEN = {
+    "complete": "after each complete refresh",
+    "any": "after each refresh",
+    "schedule": "at times of its own",
+    "by hand": "by hand",
+}
 
 
 class FeedModel(Part):
@@ -36,9 +42,11 @@ class FeedModel(Part):
         default=None, ge=1, le=3_660, description="new or changed for so many days; else since the last time"
     )
     most: int | None = Field(default=None, ge=1, le=100_000_000, description="no more rows than that")
-    when: Literal["complete", "any", "by hand"] = Field(
-        default="complete", description="after each complete refresh, also after incomplete ones, or by hand alone"
+    when: Literal["complete", "any", "schedule", "by hand"] = Field(
+        default="complete",
+        description="after each complete refresh, also after incomplete ones, at times of its own, or by hand alone",
     )
+    schedule: Schedule | None = Field(default=None, description="the times of its own")
     off: bool = Field(default=False, description="whether it is switched off")
 
     @property
@@ -64,12 +72,15 @@ class FeedModel(Part):
         """The feed as a sentence."""
         what = maybe(self.rows != "all", Chip(_ROWS[self.rows], "rows"), " ")
         first = maybe(self.most is not None, "the first ", Chip(f"{self.most or 0:,}", "most"), " rows ")
-        return [*what, *first, *self.destination(), ", ", Chip(_WHEN[self.when], "when")]
+        when = _WHEN[self.when] if self.schedule is None else self.schedule.words()
+        return [*what, *first, *self.destination(), ", ", Chip(when, "when")]
 
     @model_validator(mode="after")
     def _since_of_something(self) -> FeedModel:
         if self.since_days is not None and self.rows == "all":
             raise ValueError("“since” goes with new rows, or rows that changed")
+        if (self.schedule is not None) != (self.when == "schedule"):
+            raise ValueError("times of its own go with “when”: schedule, and need a schedule")
         return self
 
 
@@ -94,9 +105,11 @@ COMMON = (
         options=(
             Option("complete", "after each complete refresh"),
             Option("any", "after each refresh, also an incomplete one"),
+            Option("schedule", "at times of its own"),
             Option("by hand", "by hand alone"),
         ),
     ),
+    FormField("schedule", "Times of its own", "times", wide=True, with_field="when", with_values=("schedule",)),
     FormField(
         "rows", "Rows", "text", more=True,
         options=(

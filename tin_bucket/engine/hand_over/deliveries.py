@@ -7,12 +7,14 @@ import asyncio
 import logging
 import threading
 from collections import defaultdict
-from datetime import timedelta
+from datetime import datetime, timedelta
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.references import queries_named
 from tin_bucket.core.hand_over.feed import FeedModel
 from tin_bucket.core.problem import Problem, ProblemError, fail
+from tin_bucket.core.schedule.due import newest_due
 from tin_bucket.core.traffic.address_policy import Reach
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.tables.browse import Tables
@@ -30,6 +32,7 @@ log = logging.getLogger("tin_bucket.feeds")
 # Minutes until a feed that failed is tried again; the last pause repeats.
 PAUSES = (1, 5, 15, 60, 180)
 MOST_TRIES = 40
+_NOT_BEHIND = ("by hand", "schedule")  # What does not run behind refreshes.
 
 
 class Deliveries:
@@ -42,6 +45,7 @@ class Deliveries:
         self._guard = threading.Lock()
         self._tasks: set[asyncio.Task[None]] = set()
         self._trying: set[tuple[int, str]] = set()
+        self._timed: LockedCache[int, list[tuple[int, datetime, FeedModel]]] = LockedCache(2)
 
     # Behind refreshes ------------------------------------------------------------------------------------------
 
@@ -59,7 +63,7 @@ class Deliveries:
         except ProblemError:
             return  # It was deleted meanwhile.
         for feed in query.brief.hand_over:
-            if feed.off or feed.live or feed.when == "by hand" or (run.state == "incomplete" and feed.when != "any"):
+            if feed.off or feed.live or feed.when in _NOT_BEHIND or (run.state == "incomplete" and feed.when != "any"):
                 continue
             if query.brief.start is not None and self._is_handed_over(query, feed):
                 continue  # It was, when what it starts from was refreshed.
@@ -80,27 +84,48 @@ class Deliveries:
             made.update(query.name for query in found)
             for query in found:
                 for feed in query.brief.hand_over:
-                    if not feed.off and not feed.live and feed.when != "by hand":
+                    if not feed.off and not feed.live and feed.when not in _NOT_BEHIND:
                         self.deliver(query, feed, f"after “{refreshed.name}”")
 
     async def look(self) -> None:
-        """Try the feeds again that are due."""
-        now = self._clock.now().isoformat()
-        for query_id, key in await asyncio.to_thread(self._workspace.feeds.due, now):
+        """Let the feeds run that are due by times of their own, and try those again that failed."""
+        now = self._clock.now()
+        for query_id, key, cause in await asyncio.to_thread(self._due, now):
             if (query_id, key) not in self._trying:
                 self._trying.add((query_id, key))
-                task = asyncio.create_task(asyncio.to_thread(self._again, query_id, key))
+                task = asyncio.create_task(asyncio.to_thread(self._again, query_id, key, cause))
                 self._tasks.add(task)
                 task.add_done_callback(self._tasks.discard)
 
-    def _again(self, query_id: int, key: str) -> None:
+    def _due(self, now: datetime) -> list[tuple[int, str, str]]:
+        """What is due now: query, feed, and why."""
+        found = [(*one, "tried again") for one in self._workspace.feeds.due(now.isoformat())]
+        last: dict[tuple[int, str], HandOver] | None = None
+        for query_id, saved, feed in self._timed.get_or_make(self._workspace.queries.version(), self._timed_feeds):
+            last = self._workspace.feeds.last() if last is None else last
+            before = last.get((query_id, feed.key))
+            since = max(saved, datetime.fromisoformat(before.started)) if before is not None else saved
+            if feed.schedule is not None and newest_due(feed.schedule, since, now) is not None:
+                found.append((query_id, feed.key, "schedule"))
+        return found
+
+    def _timed_feeds(self) -> list[tuple[int, datetime, FeedModel]]:
+        """The feeds with times of their own, and when their queries were saved."""
+        return [
+            (query.id, self._workspace.queries.saved(query.id), feed)
+            for query in self._workspace.queries.all()
+            for feed in query.brief.hand_over
+            if feed.schedule is not None and not feed.off and not feed.live
+        ]
+
+    def _again(self, query_id: int, key: str, cause: str) -> None:
         try:
             query = self._workspace.queries.get(query_id)
             feed = next((one for one in query.brief.hand_over if one.key == key), None)
             if feed is None or feed.off:
                 self._workspace.feeds.stop_trying(query_id, key)
             else:
-                self.deliver(query, feed, "tried again")
+                self.deliver(query, feed, cause)
         except ProblemError as error:
             log.warning("a feed of query %s: %s", query_id, error.problem.sentence())
         finally:

@@ -39,6 +39,7 @@ class QueryLine(BaseModel):
     next_time: str | None
     paused: bool
     every_seconds: int | None
+    handed_to: list[str] = Field(description="where its feeds hand it over to")
     unsaved: bool = Field(description="whether it has changes that are not saved")
     chain: list[ChainInfo] = Field(description="the tables that it is made of beside its own")
     made_with: MadeWith | None = Field(description="how the newest snapshot's brief differs from the saved one")

@@ -8,10 +8,10 @@ from typing import Any
 
 from fastapi import APIRouter, Response
 
-from tin_bucket.core.document.schedule import AnySchedule, EverySchedule, MonthlySchedule
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.formats.durations import parse_duration
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.schedule.models import AnySchedule, EverySchedule, MonthlySchedule
 from tin_bucket.engine.attention import attention
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
@@ -86,6 +86,7 @@ def _line(
         "paused": facts.paused and facts.schedule is not None,
         "every_seconds": _span(facts.schedule),
         "unsaved": query.unsaved,
+        "handed_to": list(facts.handed_to),
         "made_with": query.made_with,
         "drift": ended.drift.words if ended and ended.drift else "",
     }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import csv
 import logging
 import tempfile
 from typing import Any
@@ -35,6 +36,7 @@ async def table(
     on: str = "",
     since: str = "",
     view: str = "",
+    columns: str = "",
     headings: bool = True,
     separator: str = "comma",
     decimal: str = "point",
@@ -49,7 +51,8 @@ async def table(
     seen = _view(view)
     found = await asyncio.to_thread(here.live.open, name, on, since)
     refresh_if_old(here, found)
-    tag = entity_tag(found, ending, view, options)
+    picks = _picked(found, columns)
+    tag = entity_tag(found, ending, view, columns, options)
     headers = table_headers(found, tag, here.engine.clock.now())
     if is_known(request.headers, tag, found.taken):
         return Response(status_code=304, headers=headers)
@@ -59,7 +62,10 @@ async def table(
     def write(out: Any) -> object:
         with here.workspace.snapshots.reading():
             rows = here.engine.tables.all_rows(found.source, seen)
-            return form.write(found.source.columns, rows, out, found.query.name, options)
+            if picks is None:
+                return form.write(found.source.columns, rows, out, found.query.name, options)
+            headings_of = [found.source.columns[at] for at in picks]
+            return form.write(headings_of, ([row[at] for at in picks] for row in rows), out, found.query.name, options)
 
     pieces = streamed(write if form.streams else lambda out: _through_a_file(form, write, out))
     return StreamingResponse(await begun(pieces), media_type=form.media_type, headers=headers)
@@ -72,6 +78,24 @@ def _through_a_file(form: Format, write: Any, out: Any) -> None:
         file.seek(0)
         while part := file.read(_PART):
             out.write(part)
+
+
+def _picked(found: LiveTable, columns: str) -> list[int] | None:
+    """The places of the columns that are asked for, in that order; ``None`` for all.
+
+    Raises:
+        ProblemError: ``column-unknown``.
+    """
+    if not columns:
+        return None
+    names = [column.name for column in found.source.columns]
+    out = []
+    for name in next(csv.reader([columns])):
+        if name not in names:
+            told = ", ".join(names[:12])
+            raise fail("column-unknown", f"There is no column “{name[:80]}”.", where="columns", do=f"There are {told}.")
+        out.append(names.index(name))
+    return out
 
 
 def _view(text: str) -> View:

@@ -10,11 +10,11 @@ from itertools import islice
 from fastapi import APIRouter
 from pydantic import TypeAdapter, ValidationError
 
-from tin_bucket.core.document.due import clock_changes, upcoming
 from tin_bucket.core.document.faults import validation_problem
-from tin_bucket.core.document.schedule import AnySchedule
-from tin_bucket.core.document.schedule import Schedule as ScheduleModel
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.schedule.due import clock_changes, upcoming
+from tin_bucket.core.schedule.models import AnySchedule
+from tin_bucket.core.schedule.models import Schedule as ScheduleModel
 from tin_bucket.engine.schedule import Planned
 from tin_bucket.web.context import Context, Here
 from tin_bucket.web.models.schedule import LoadInfo, PauseIn, PlannedInfo, ScheduleIn, ScheduleWords, WeekInfo

@@ -6,6 +6,7 @@
   import { readJson, writeJson } from '../../api/json';
   import { choices, cleaned, entryOf, matters, switched, type Values } from '../../domain/choices';
   import { cellText } from '../../domain/words/format';
+  import ScheduleForm from '../../parts/ScheduleForm.svelte';
   import ChoiceFields from '../../ui/ChoiceFields.svelte';
   import Dialog from '../../ui/Dialog.svelte';
   import ProblemNote from '../../ui/ProblemNote.svelte';
@@ -30,10 +31,14 @@
   // svelte-ignore state_referenced_locally
   let values = $state<Values>(feed ? { ...feed } : { ...structuredClone(usually.defaults), id: fresh() });
   const kind = $derived(entryOf(kinds, to));
-  let more = $state(false);
-  const usual = $derived(kind.fields.filter((field) => !field.more && matters(field, values)));
+  const usual = $derived(
+    kind.fields.filter((field) => !field.more && field.kind !== 'times' && matters(field, values)),
+  );
+  const timed = $derived(kind.fields.some((field) => field.kind === 'times' && matters(field, values)));
   const further = $derived(kind.fields.filter((field) => field.more && matters(field, values)));
-  const changed = $derived(
+  // Open from the beginning where something there was chosen.
+  // svelte-ignore state_referenced_locally
+  let more = $state(
     further.some((field) => String(values[field.name] ?? '') !== String(kind.defaults[field.name] ?? '')),
   );
 
@@ -64,7 +69,7 @@
   }
 
   const asFeed = (): Feed => {
-    const made = cleaned(kind, { ...values, to });
+    const made = cleaned(kind, { ...values, to, schedule: timed ? values.schedule : null });
     return { ...made, id: made.id ?? '' } as unknown as Feed;
   };
   /** What says where it goes to. */
@@ -170,6 +175,14 @@
           onchange={(name, value) => (values = { ...values, [name]: value })}
         />
       </div>
+      {#if timed}
+        <div class="mt-3">
+          <ScheduleForm
+            schedule={(values.schedule ?? null) as never}
+            onchange={(one) => (values = { ...values, schedule: one })}
+          />
+        </div>
+      {/if}
       {#if asksPassword}
         <div class="mt-2 flex items-end gap-2">
           <label class="flex-1">
@@ -197,14 +210,10 @@
         </p>
       {/if}
       {#if further.length}
-        <button
-          type="button"
-          class="plain mt-3"
-          aria-expanded={more || changed}
-          onclick={() => (more = !more)}
-          >{more || changed ? 'Fewer choices' : `${further.length} more choices`}</button
+        <button type="button" class="plain mt-3" aria-expanded={more} onclick={() => (more = !more)}
+          >{more ? 'Fewer choices' : `${further.length} more choices`}</button
         >
-        {#if more || changed}
+        {#if more}
           <div class="fields mt-2">
             <ChoiceFields
               fields={further}
@@ -275,7 +284,7 @@
 <style>
   .kinds {
     display: grid;
-    grid-template-columns: repeat(auto-fit, minmax(200px, 1fr));
+    grid-template-columns: repeat(auto-fit, minmax(165px, 1fr));
     gap: 10px;
   }
   .kinds label {

@@ -44,6 +44,8 @@ KIND = FeedKind(
         FormField("when", "When", "text", options=(
             Option("complete", "after each complete refresh"),
             Option("any", "after each refresh, also an incomplete one"),
+            Option("schedule", "at times of its own"),
             Option("by hand", "by hand alone"))),
+        FormField("schedule", "Times of its own", "times", wide=True, with_field="when", with_values=("schedule",)),
     ),
 )  # fmt: skip

@@ -19,6 +19,9 @@ Weekdays = Annotated[
 ]
 
 
+_NAMES = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+
+
 class Hours(Part):
     """The hours of some weekdays."""
 
@@ -58,6 +61,17 @@ class EverySchedule(Part):
             raise ValueError("within hours of a day, an interval is shorter than a day")
         return self
 
+    def words(self) -> str:
+        """every PT1H, 08:00 to 18:00"""
+        span = parse_duration(self.every)
+        minutes = span.days * 1_440 + int(span.seconds) // 60
+        often = (
+            f"every {minutes} minutes"
+            if minutes % 60
+            else f"every {minutes // 60} hours".replace("every 1 hours", "each hour")
+        )
+        return f"{often}, {self.between.start} to {self.between.end}" if self.between is not None else often
+
 
 class DailySchedule(Part):
     """A refresh at one time of day or several, on chosen weekdays."""
@@ -70,6 +84,13 @@ class DailySchedule(Part):
     missed: Missed = "catch up"
 
     _zone = field_validator("zone")(known_zone)
+
+    def words(self) -> str:
+        """each weekday at 07:30, 13:00"""
+        days = sorted(set(self.days))
+        which = {tuple(range(1, 8)): "every day", (1, 2, 3, 4, 5): "each weekday"}.get(tuple(days))
+        which = which or ", ".join(_NAMES[day - 1] for day in days)
+        return f"{which} at {', '.join(sorted({self.at, *self.also}))}"
 
 
 class MonthlySchedule(Part):
@@ -84,6 +105,11 @@ class MonthlySchedule(Part):
     missed: Missed = "catch up"
 
     _zone = field_validator("zone")(known_zone)
+
+    def words(self) -> str:
+        """monthly on the last working day at 07:30"""
+        day = f"day {self.on}" if isinstance(self.on, int) else f"the {self.on} day"
+        return f"monthly on {day} at {self.at}"
 
 
 Schedule = Annotated[EverySchedule | DailySchedule | MonthlySchedule, Field(discriminator="kind")]

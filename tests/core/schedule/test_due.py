@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tin_bucket.core.document.due import clock_changes, due_since, newest_due, next_due, resumed, upcoming
-from tin_bucket.core.document.schedule import DailySchedule, EverySchedule, Hours, MonthlySchedule
+from tin_bucket.core.schedule.due import clock_changes, due_since, newest_due, next_due, resumed, upcoming
+from tin_bucket.core.schedule.models import DailySchedule, EverySchedule, Hours, MonthlySchedule
 
 NOON = datetime(2026, 11, 25, 12, tzinfo=UTC)
 ZONES = sorted(available_timezones() - {"localtime"})

@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 
 from tin_bucket.core.formats.durations import parse_duration
 
-from .schedule import AnySchedule, DailySchedule, EverySchedule, Hours, MonthlySchedule
+from .models import AnySchedule, DailySchedule, EverySchedule, Hours, MonthlySchedule
 
 LATE = timedelta(hours=1)  # What is due no longer than that is begun in any case.
 _WEEK = 8  # Days that hold every weekday, and both ends.

@@ -1,0 +1,1 @@
+"""When something is due: schedules, and their moments."""
