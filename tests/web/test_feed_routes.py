@@ -48,7 +48,7 @@ def test_what_a_feed_would_do_is_said_and_nothing_is_written(client, ports, work
         ({"path": "/etc/harbour.xlsx"}, "may not write to the folder"),
         ({"cell": "seven"}, "“SEVEN” is no cell"),
         ({"when": "any"}, "name the cell that says as of when"),
-        ({"to": "nothing"}, "must be one of sheet, file, history"),
+        ({"to": "nothing"}, "must be one of sheet, file, address"),
         ({"path": ""}, "path"),
         ({"way": "update", "stamp": "A1"}, "above the headings"),
     ],
