@@ -30,8 +30,13 @@ export function entryOf<T extends { key: string }>(entries: T[], key: string): T
 /** What a form begins with when another entry is chosen: its defaults; of the old values those that both ask for. */
 export function switched(choice: ChoiceInfo, old: Values, also: string[] = []): Values {
   const shared = [...choice.fields.map((field) => field.name), ...also];
+  // A value that the other one's options do not have is none of its.
+  const offered = (name: string): boolean => {
+    const options = choice.fields.find((field) => field.name === name)?.options ?? [];
+    return !options.length || options.some((one) => one.value === old[name]);
+  };
   const kept = shared.filter(
-    (name) => name in choice.defaults && old[name] !== undefined && old[name] !== null,
+    (name) => name in choice.defaults && old[name] !== undefined && old[name] !== null && offered(name),
   );
   return {
     ...structuredClone(choice.defaults),
