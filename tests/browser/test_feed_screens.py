@@ -40,6 +40,8 @@ def test_a_feed_is_made_previewed_and_run_within_a_minute(furnished, tmp_path):
     assert path.read_bytes() == old
     furnished.go("/")
     furnished.says("It was not handed over to desk.xlsx")
+    furnished.go("/runs")
+    furnished.says("not handed over to desk.xlsx")
     furnished.go("/feeds")
     furnished.says("Failed once; tried again")
     lock.unlink()

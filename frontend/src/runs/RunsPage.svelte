@@ -2,7 +2,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { push } from 'svelte-spa-router';
-  import { api, ask, problemOf, type Asked, type Problem, type Run } from '../api/client';
+  import { api, ask, problemOf, type Asked, type HandOver, type Problem, type Run } from '../api/client';
   import { bytes, count, span, when, whyEnded } from '../domain/words/format';
   import { remaining } from '../domain/words/strip';
   import ProblemNote from '../ui/ProblemNote.svelte';
@@ -12,6 +12,7 @@
   let runs = $state.raw<Run[] | null>(null);
   let asked = $state.raw<Asked[]>([]);
   let ends = $state<'all' | 'bad' | 'running'>('all');
+  let handed = $state.raw<HandOver[]>([]);
   let query = $state('');
   let cause = $state('');
   let problem = $state<Problem | null>(null);
@@ -36,6 +37,17 @@
     interrupted: '✕',
   };
 
+  /** What did not come out of a run's table: the newest time of each feed counts. */
+  const notHanded = $derived.by(() => {
+    const seen: string[] = [];
+    return handed.filter((one) => {
+      const feed = `${one.query_id} ${one.key} ${one.snapshot_id}`;
+      if (seen.includes(feed)) return false;
+      seen.push(feed);
+      return one.state === 'failed';
+    });
+  });
+
   const load = (): Promise<void> =>
     ask(api.GET('/api/runs', { params: { query: { most: 500 } } })).then(
       (found) => {
@@ -49,6 +61,10 @@
   onMount(() => {
     document.title = 'Runs · Tin Bucket';
     void load();
+    void ask(api.GET('/api/feeds/history')).then(
+      (found) => (handed = found),
+      () => {},
+    );
     void ask(api.GET('/api/findings')).then(
       (found) => (asked = found),
       () => {},
@@ -140,6 +156,9 @@
               </td>
               <td class="end">
                 <strong>{run.state}</strong> <span class="muted">{ended(run)}</span>
+                {#each notHanded.filter((one) => run.snapshot_id && one.snapshot_id === run.snapshot_id) as one (one.id)}
+                  <a class="not" href="#/feeds">not handed over to {one.place}: {one.problem?.what}</a>
+                {/each}
                 {#if run.can_resume}<button class="plain" onclick={() => resume(run)}>resume</button>{/if}
               </td>
             </tr>
@@ -177,5 +196,9 @@
   }
   small {
     color: var(--muted);
+  }
+  .not {
+    display: block;
+    background: var(--straw-wash);
   }
 </style>

@@ -15,6 +15,7 @@ from tin_bucket.core.table.table import TableColumn
 
 STARTS = ("=", "+", "-", "@", "\t", "\r")
 _STARTS = frozenset(STARTS)
+_BEGINS = re.compile(r"\n[=+\-@\t\r]")  # The beginning of one of several texts.
 # A sign, digits in groups, an exponent, a percent sign: a number or a telephone number in some writing, no formula.
 _NUMBER = re.compile(r"[+-][\d.,' \u00a0\u202f]*(?:\d[eE][+-]?\d+)?\s?%?")
 
@@ -58,21 +59,16 @@ def quote_headings(columns: Sequence[TableColumn], found: FormulaCells, as_text:
     return out
 
 
-def quote_some(
-    columns: Sequence[TableColumn], rows: Sequence[Sequence[Any]], found: FormulaCells, as_text: bool
-) -> Sequence[Sequence[Any]]:
-    """As :func:`quote_cells`, of some rows at once: where no text begins as a formula does, none is looked at alone."""
-    for cells in zip(*rows, strict=True):
-        types = set(map(type, cells))
-        if types == {str}:
-            begins = {value[:1] for value in set(cells)}
-        elif str in types:
-            begins = {value[:1] for value in cells if isinstance(value, str)}
-        else:
-            continue
-        if begins & _STARTS:
-            return list(quote_cells(columns, rows, found, as_text))
-    return rows
+def may_read_as_formulas(cells: Sequence[Any], types: set[type]) -> bool:
+    """Whether one of some cells may read as a formula; seen quickly, and sometimes of cells that do not.
+
+    Args:
+        types: of the cells.
+    """
+    if str not in types:
+        return False
+    texts = cells if types == {str} else [value for value in cells if isinstance(value, str)]
+    return _BEGINS.search("\n" + "\n".join(texts)) is not None
 
 
 def quote_cells(

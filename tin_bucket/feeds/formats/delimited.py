@@ -10,7 +10,7 @@ from itertools import islice
 from typing import Any, BinaryIO
 
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.interchange.formulas import FormulaCells, quote_headings, quote_some
+from tin_bucket.core.interchange.formulas import FormulaCells, may_read_as_formulas, quote_cells, quote_headings
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.options import (
     DECIMALS,
@@ -42,15 +42,16 @@ def _plain(value: Any, decimal: str = ".") -> Any:
 
 
 def csv_lines(
-    columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]], options: ExportOptions = USUAL
+    columns: Sequence[TableColumn],
+    rows: Iterable[Sequence[Any]],
+    options: ExportOptions = USUAL,
+    found: FormulaCells | None = None,
 ) -> Iterator[str]:
-    """The table as CSV, a stretch of lines at a time: CRLF, quotes where they are needed, headings first."""
-    return _lines(columns, _chunks(rows), options)
+    """The table as CSV, a stretch of lines at a time: CRLF, quotes where they are needed, headings first.
 
-
-def _lines(
-    columns: Sequence[TableColumn], chunks: Iterable[Sequence[Sequence[Any]]], options: ExportOptions
-) -> Iterator[str]:
+    Args:
+        found: takes the cells that read as formulas.
+    """
     buffer = io.StringIO()
     writer = csv.writer(
         buffer,
@@ -58,14 +59,11 @@ def _lines(
         lineterminator=LINE_ENDS[options.line_ends],
         quoting=QUOTES[options.quotes],
     )
-    decimal = DECIMALS[options.decimal]
     if options.headings:
         writer.writerow([column.name for column in columns])
-    for some in chunks:
-        if len(columns):
-            writer.writerows(zip(*(_plain_cells(cells, decimal) for cells in zip(*some, strict=True)), strict=True))
-        else:
-            writer.writerows(some)
+    following = iter(rows)
+    while some := list(islice(following, _TOGETHER)):
+        writer.writerows(_plain_rows(columns, some, options, FormulaCells() if found is None else found))
         yield buffer.getvalue()
         buffer.seek(0)
         buffer.truncate()
@@ -73,18 +71,25 @@ def _lines(
         yield rest
 
 
-def _chunks(rows: Iterable[Sequence[Any]]) -> Iterator[Sequence[Sequence[Any]]]:
-    following = iter(rows)
-    while some := list(islice(following, _TOGETHER)):
-        yield some
-
-
-def _plain_cells(cells: Sequence[Any], decimal: str) -> Sequence[Any]:
-    """Cells of a column as the writer takes them: it knows texts, numbers and nothing itself."""
-    types = set(map(type, cells))
-    if types <= _KNOWN or (decimal == "." and types <= _KNOWN_NUMBERS):
-        return cells
-    return [_plain(value, decimal) for value in cells]
+def _plain_rows(
+    columns: Sequence[TableColumn], rows: list[Sequence[Any]], options: ExportOptions, found: FormulaCells
+) -> Iterable[Sequence[Any]]:
+    """Rows as the writer takes them, looked at column by column. It knows texts, numbers and nothing itself, so most
+    go to it as they are."""
+    known = _KNOWN_NUMBERS if options.decimal == "point" else _KNOWN
+    cells = list(zip(*rows, strict=True))
+    types = [set(map(type, one)) for one in cells]
+    if any(map(may_read_as_formulas, cells, types)):
+        rows = list(quote_cells(columns, rows, found, options.formulas_as_text))
+        cells = list(zip(*rows, strict=True))
+    if all(one <= known for one in types):
+        return rows
+    decimal = DECIMALS[options.decimal]
+    plain = [
+        one if kinds <= known else [_plain(value, decimal) for value in one]
+        for one, kinds in zip(cells, types, strict=True)
+    ]
+    return zip(*plain, strict=True)
 
 
 def write_csv(
@@ -100,8 +105,7 @@ def write_csv(
     codec, mark = ENCODINGS[options.encoding]
     out.write(mark)
     headings = quote_headings(columns, found, options.formulas_as_text)
-    chunks = (quote_some(columns, some, found, options.formulas_as_text) for some in _chunks(rows))
-    for lines in _lines(headings, chunks, options):
+    for lines in csv_lines(headings, rows, options, found):
         out.write(lines.encode(codec, "replace"))
     return found
 

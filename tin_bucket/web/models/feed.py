@@ -19,6 +19,7 @@ class HandOverInfo(BaseModel):
     key: str
     place: str
     cause: str
+    snapshot_id: int | None
     taken: str | None = Field(description="as of when the table was")
     started: str
     ended: str

@@ -61,7 +61,7 @@ def _words(words: Iterable[Word]) -> list[WordInfo]:
 def _hand_over(done: HandOver | None) -> HandOverInfo | None:
     if done is None:
         return None
-    told = {name: value for name, value in asdict(done).items() if name not in ("problem", "snapshot_id")}
+    told = {name: value for name, value in asdict(done).items() if name != "problem"}
     return HandOverInfo(**told, problem=problem_info(done.problem))
 
 
