@@ -6,6 +6,8 @@ import openpyxl
 import pytest
 
 from tests.conftest import NOON
+from tin_bucket.engine.workspace.transfer import export_bundle, import_bundle
+from tin_bucket.store.workspace import Workspace
 
 SHEET = {"to": "sheet", "id": "harbour", "path": "harbour.xlsx", "sheet": "Ports"}
 
@@ -123,3 +125,14 @@ def test_how_feeds_are_that_are_being_written(client, ports):
         "to the Parquet history in h, after each complete refresh",
     ]
     assert NOON.year == 2026
+
+
+def test_feeds_that_are_imported_are_switched_off(client, ports, workspace, tmp_path):
+    """A bundle of somebody else hands nothing on before it is looked at."""
+    save(client, ports, [SHEET])
+    document = export_bundle(workspace, None, NOON).model_dump(mode="json", by_alias=True)
+    other = Workspace(tmp_path / "other", create=True)
+    import_bundle(other, document, {}, NOON)
+    assert [feed.off for feed in other.queries.find("Ports").brief.hand_over] == [True]
+    other.close()
+    assert [feed.off for feed in workspace.queries.find("Ports").brief.hand_over] == [False]

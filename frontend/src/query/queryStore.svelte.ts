@@ -485,7 +485,8 @@ export class QueryStore {
   async copy(): Promise<number | null> {
     if (!this.draft) return null;
     try {
-      const brief = { ...this.draft, name: `${this.draft.name}, copy` };
+      // Two queries that write to one place would write over each other.
+      const brief = { ...this.draft, name: `${this.draft.name}, copy`, hand_over: [] };
       return (await ask(api.POST('/api/queries', { body: { brief } }))).id;
     } catch (error) {
       this.fail(error);

@@ -66,6 +66,7 @@ def child_table_brief(
             "take": take,
             "look_up": [],
             "keep": brief.keep.model_copy(update={"match": [], "schedule": None}),
+            "hand_over": [],
         }
     )
 

@@ -82,7 +82,10 @@ def import_bundle(
         import_plan = preview_import(workspace, document, choices, where)
         for service in import_plan.services:
             workspace.services.save(service)
-        for brief, replaces in import_plan.queries:
+        for incoming, replaces in import_plan.queries:
+            # What somebody else wrote hands nothing on before it is looked at.
+            feeds = [feed.model_copy(update={"off": True}) for feed in incoming.hand_over]
+            brief = incoming.model_copy(update={"hand_over": feeds})
             for service_id in brief.services():
                 workspace.services.get(service_id)
             if replaces is None:

@@ -14,13 +14,12 @@ from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.options import USUAL, ExportOptions
+from tin_bucket.feeds.workbook.cells import EXACT
+from tin_bucket.feeds.workbook.references import SHEET_COLUMNS, SHEET_ROWS
 
 from .format import Format, handed_on
 
-SHEET_ROWS = 1_048_576  # Office Open XML: rows of a sheet, the headings' included.
-SHEET_COLUMNS = 16_384
 _CELL_CHARACTERS = 32_767
-EXACT = 10**15  # A sheet keeps 15 digits of a number; longer whole numbers are written as text.
 _FIRST_DAY = date(1900, 3, 1)  # Before this, the day numbers of sheets are off by one.
 
 
@@ -74,7 +73,7 @@ def write_sheets(
     for one in sheets:
         _write_sheet(book, formats, one, taken, options, sheet_rows)
     if about:
-        sheet = book.add_worksheet(_distinct(_sheet_name("Where from", 1), taken))
+        sheet = book.add_worksheet(_distinct(sheet_name("Where from", 1), taken))
         sheet.set_column(0, 0, 24)
         sheet.set_column(1, 1, 90)
         for line, (name, value) in enumerate(about):
@@ -91,7 +90,7 @@ def _write_sheet(
     following = iter(rows)
     number, more = 1, True
     while more:
-        sheet = book.add_worksheet(_distinct(_sheet_name(one.title, number), taken))
+        sheet = book.add_worksheet(_distinct(sheet_name(one.title, number), taken))
         first = int(options.headings)
         if options.headings:
             sheet.freeze_panes(1, 0)
@@ -145,7 +144,8 @@ def _moment(text: str) -> datetime | None:
     return moment if moment.date() >= _FIRST_DAY else None
 
 
-def _sheet_name(title: str, number: int) -> str:
+def sheet_name(title: str, number: int = 1) -> str:
+    """What a sheet can be called, of a title: the first one, or a further one of a long table."""
     clean = "".join("_" if char in "[]:*?/\\" else char for char in title).strip("' ") or "Table"
     return _cut(clean, 31) if number == 1 else f"{_cut(clean, 26)} ({number})"
 

@@ -14,6 +14,7 @@ from tin_bucket.core.hand_over.kinds.sheet import SheetFeed
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.delivery import Delivery, Handed, With, counted
+from tin_bucket.feeds.formats.workbook import sheet_name
 from tin_bucket.feeds.safe_file import FileState, check_free, replace_file, told_in_words
 from tin_bucket.feeds.workbook.columns import FedColumn, Memory
 from tin_bucket.feeds.workbook.feed import feed_workbook, plan_workbook
@@ -79,15 +80,8 @@ def _workbook(path: Path, feed: SheetFeed) -> BinaryIO:
 
 
 def _target(feed: SheetFeed, delivery: Delivery) -> Target:
-    sheet = feed.sheet or _sheet_name(delivery.table.title)
+    sheet = feed.sheet or sheet_name(delivery.table.title)
     return Target(sheet, feed.cell or "A1", feed.table, f"TinBucket_{feed.key}")
-
-
-def _sheet_name(title: str) -> str:
-    clean = "".join("_" if char in "[]:*?/\\" or ord(char) < 32 else char for char in title).strip("' ") or "Table"
-    while len(clean.encode("utf-16-le", "surrogatepass")) > 62:
-        clean = clean[:-1]
-    return clean
 
 
 def _asked(feed: SheetFeed, delivery: Delivery) -> tuple[TableRows, Manner]:
