@@ -21,8 +21,8 @@ from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.formats import open_document
 from tin_bucket.feeds.formats import parquet as room
 from tin_bucket.feeds.formats.registry import ALL, FORMATS
-from tin_bucket.feeds.formats.workbook import EXACT
 from tin_bucket.feeds.options import ExportOptions
+from tin_bucket.feeds.workbook.cells import EXACT
 
 TEXTS = st.text(st.characters(exclude_categories=["Cs"]), max_size=8)
 CELLS = {

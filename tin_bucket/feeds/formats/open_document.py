@@ -16,9 +16,10 @@ from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.options import USUAL, ExportOptions
+from tin_bucket.feeds.workbook.cells import EXACT
+from tin_bucket.feeds.workbook.references import SHEET_COLUMNS, SHEET_ROWS
 
 from .format import Format, handed_on
-from .workbook import EXACT, SHEET_COLUMNS, SHEET_ROWS
 
 _TYPE = "application/vnd.oasis.opendocument.spreadsheet"
 _NAMES = "urn:oasis:names:tc:opendocument:xmlns:"

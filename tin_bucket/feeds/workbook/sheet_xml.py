@@ -202,7 +202,8 @@ def _split(data: bytes) -> tuple[int, int, int, int] | None:
 
 
 def _known_spelling(data: bytes, start: int, end: int) -> bool:
-    """Whether rows have no comments, no marked sections, no prefixes, double quotes, and say the place of each row and cell.
+    """Whether rows have no comments, marked sections or prefixes, have double quotes, and say the place of each row and
+    cell.
     Counting is a hundred times as fast as a pattern, which is asked only where counts leave a doubt."""
 
     def count(*what: bytes) -> int:
