@@ -113,7 +113,7 @@
       <div
         role={found ? 'row' : 'presentation'}
         class="row {found && rowClass ? rowClass(found) : ''}"
-        aria-rowindex={index + 2}
+        aria-rowindex={found ? index + 2 : undefined}
         style="height: {rowHeight}px; transform: translateY({index * rowHeight - top + scrolled}px)"
       >
         {#if found}

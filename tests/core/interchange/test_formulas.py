@@ -2,7 +2,7 @@ import csv
 import io
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tin_bucket.core.interchange.formulas import STARTS, FormulaCells, quote_cells, quote_headings, reads_as_formula
@@ -32,6 +32,7 @@ VALUES = st.one_of(
 )
 
 
+@example([(None, "=0")], "=a")
 @given(st.lists(st.tuples(VALUES, VALUES), max_size=8), st.text(min_size=1, max_size=6))
 def test_no_text_of_a_file_reads_as_a_formula_and_none_is_lost(rows, name):
     columns = [TableColumn(name, "text"), TableColumn(f"{name}2", "text")]

@@ -59,11 +59,13 @@ def csv_lines(
         lineterminator=LINE_ENDS[options.line_ends],
         quoting=QUOTES[options.quotes],
     )
+    found = FormulaCells() if found is None else found
+    headings = quote_headings(columns, found, options.formulas_as_text)
     if options.headings:
-        writer.writerow([column.name for column in columns])
+        writer.writerow([column.name for column in headings])
     following = iter(rows)
     while some := list(islice(following, _TOGETHER)):
-        writer.writerows(_plain_rows(columns, some, options, FormulaCells() if found is None else found))
+        writer.writerows(_plain_rows(columns, some, options, found))
         yield buffer.getvalue()
         buffer.seek(0)
         buffer.truncate()
@@ -104,8 +106,7 @@ def write_csv(
     found = FormulaCells()
     codec, mark = ENCODINGS[options.encoding]
     out.write(mark)
-    headings = quote_headings(columns, found, options.formulas_as_text)
-    for lines in csv_lines(headings, rows, options, found):
+    for lines in csv_lines(columns, rows, options, found):
         out.write(lines.encode(codec, "replace"))
     return found
 
