@@ -14,6 +14,7 @@
   import ProblemNote from '../ui/ProblemNote.svelte';
   import { dropTyped, keepTyped, markTyped } from '../ui/typed.svelte';
   import SheetDialog from '../parts/SheetDialog.svelte';
+  import { whileSeen } from '../ui/whileSeen';
 
   let desk = $state<Desk | null>(null);
   let problem = $state<Problem | null>(null);
@@ -55,8 +56,7 @@
   onMount(() => {
     document.title = 'Desk · Tin Bucket';
     void load();
-    const timer = setInterval(() => document.visibilityState === 'visible' && void load(), 5000);
-    return () => clearInterval(timer);
+    return whileSeen(load, 5000);
   });
 
   async function begin(event?: SubmitEvent): Promise<void> {

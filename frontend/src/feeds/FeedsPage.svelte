@@ -8,6 +8,7 @@
   import ProblemNote from '../ui/ProblemNote.svelte';
   import Readers from './Readers.svelte';
   import VersionsDialog from './VersionsDialog.svelte';
+  import { whileSeen } from '../ui/whileSeen';
 
   let feeds = $state.raw<FeedInfo[] | null>(null);
   let history = $state.raw<HandOver[]>([]);
@@ -33,8 +34,7 @@
   onMount(() => {
     document.title = 'Feeds · Tin Bucket';
     void load();
-    const timer = setInterval(() => document.visibilityState === 'visible' && void load(), 4000);
-    return () => clearInterval(timer);
+    return whileSeen(load, 4000);
   });
 </script>
 

@@ -8,6 +8,7 @@
   import ProblemNote from '../ui/ProblemNote.svelte';
   import FindingsList from './FindingsList.svelte';
   import WeekAhead from './WeekAhead.svelte';
+  import { whileSeen } from '../ui/whileSeen';
 
   let runs = $state.raw<Run[] | null>(null);
   let asked = $state.raw<Asked[]>([]);
@@ -69,8 +70,7 @@
       (found) => (asked = found),
       () => {},
     );
-    const timer = setInterval(() => document.visibilityState === 'visible' && void load(), 3000);
-    return () => clearInterval(timer);
+    return whileSeen(load, 3000);
   });
 
   function took(run: Run): string {

@@ -15,13 +15,17 @@ from fastapi.responses import Response
 from tin_bucket.core.hand_over.kinds.address import AddressFeed
 from tin_bucket.core.odata.entity import ROW, EntityType, Property, entity_type, odata_value
 from tin_bucket.core.odata.fault import ODataError
-from tin_bucket.core.odata.filter import filter_expression, search_expression
 from tin_bucket.core.odata.metadata import metadata_json, metadata_xml
-from tin_bucket.core.odata.page import PageRows
+from tin_bucket.core.odata.options import (
+    page_lines,
+    page_token,
+    read_page_token,
+    selected_properties,
+    wants_count,
+    whole_number,
+)
 from tin_bucket.core.odata.path import Path, key_values, read_path
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.work_out.line import LineModel
-from tin_bucket.core.work_out.lines.order import By
 from tin_bucket.engine.hand_over.live import LiveTable
 from tin_bucket.engine.work_out.source import TableSource
 from tin_bucket.web.context import Context, Here
@@ -189,69 +193,11 @@ def _resource(here: Context, request: Request, asked: _Asked, table: LiveTable, 
         if path.key is not None:
             return _one(here, asked, table, path)
         if path.below == ("$count",):
-            rows, _ = here.live.with_lines(table, _lines(asked, _entity(here, table)))
+            rows, _ = here.live.with_lines(table, page_lines(asked.options, asked.aliases, _entity(here, table)))
             return Response(str(rows.height), media_type="text/plain")
         if path.below:
             raise ODataError(404, "resource-unknown", f"There is no “{'/'.join(path.below)[:60]}” of a whole table.")
         return _many(here, request, asked, table)
-
-
-def _lines(asked: _Asked, entity: EntityType) -> list[LineModel]:
-    """What is done to the table: which rows are asked for, and in which order."""
-    tests = []
-    if "filter" in asked.options:
-        tests.append(filter_expression(asked.options["filter"], entity, dict(asked.aliases)))
-    if "search" in asked.options:
-        tests.append(search_expression(asked.options["search"], entity))
-    by = _order(asked.options.get("orderby", ""), entity)
-    return [PageRows(expression=" AND ".join(f"({one})" for one in tests), by=by)] if tests or by else []
-
-
-def _order(text: str, entity: EntityType) -> list[By]:
-    """``$orderby`` (URL Conventions 4.01, §5.1.4)."""
-    by: list[By] = []
-    for part in text.split(",") if text.strip() else []:
-        words = part.split()
-        one = entity.of(words[0]) if words else None
-        if one is None or len(words) > 2 or (len(words) == 2 and words[1] not in ("asc", "desc")):
-            told = f"“{part.strip()[:60]}” is no property, or none followed by asc or desc."
-            at = text.find(part.strip()) if part.strip() else len(text)
-            raise ODataError(400, "orderby-mistake", told, "$orderby", at)
-        by.append(By(column=one.column.name, down=words[1:] == ["desc"]))
-    return by
-
-
-def _selected(asked: _Asked, entity: EntityType) -> list[Property]:
-    text = asked.options.get("select", "").strip()
-    if not text or text == "*":
-        return list(entity.properties)
-    names = [one.strip() for one in text.split(",") if one.strip()]
-    if "*" in names:
-        return list(entity.properties)
-    out = []
-    for name in dict.fromkeys(names):
-        one = entity.of(name)
-        if one is None and name != ROW:
-            known = ", ".join(known.name for known in entity.properties[:12])
-            raise ODataError(
-                400,
-                "select-mistake",
-                f"There is no property “{name[:60]}”. There are {known}.",
-                "$select",
-                text.find(name),
-            )
-        if one is not None:
-            out.append(one)
-    return out
-
-
-def _whole(asked: _Asked, name: str) -> int | None:
-    text = asked.options.get(name)
-    if text is None:
-        return None
-    if not text.isdigit() or len(text) > 12:
-        raise ODataError(400, f"{name}-mistake", f"“{text[:20]}” is no whole number from 0.", f"${name}", 0)
-    return int(text)
 
 
 def _page_size(request: Request) -> int:
@@ -264,21 +210,16 @@ def _page_size(request: Request) -> int:
 
 def _many(here: Context, request: Request, asked: _Asked, table: LiveTable) -> Response:
     """A page of the rows, with a link to the next one. All pages are of the date that the first one was of."""
-    top, skip, start = _whole(asked, "top"), _whole(asked, "skip") or 0, 0
+    top, skip, start = whole_number(asked.options, "top"), whole_number(asked.options, "skip") or 0, 0
     token = asked.options.get("skiptoken")
     if token is not None:
-        snapshot, _, place = token.partition("-")
-        if not (snapshot.isdigit() and place.isdigit()):
-            raise ODataError(400, "skiptoken-mistake", "This page is unknown. Begin with the first one.", "$skiptoken")
-        start = int(place)
-        if int(snapshot) and (table.snapshot is None or table.snapshot.id != int(snapshot)):
-            table = here.live.at(table, int(snapshot))
+        snapshot, start = read_page_token(token)
+        if snapshot and (table.snapshot is None or table.snapshot.id != snapshot):
+            table = here.live.at(table, snapshot)
     entity = _entity(here, table)
-    selected = _selected(asked, entity)
-    rows, whole = here.live.with_lines(table, _lines(asked, entity))
-    counts = asked.options.get("count", "false").lower()
-    if counts not in ("true", "false"):
-        raise ODataError(400, "count-mistake", "$count is true or false.", "$count", 0)
+    selected = selected_properties(asked.options, entity)
+    rows, whole = here.live.with_lines(table, page_lines(asked.options, asked.aliases, entity))
+    counted = wants_count(asked.options)
     left = max(0, rows.height - skip) if top is None else max(0, min(top, rows.height - skip))
     size = _page_size(request)
     count = max(0, min(size, left - start))
@@ -287,7 +228,7 @@ def _many(here: Context, request: Request, asked: _Asked, table: LiveTable) -> R
     document: dict[str, Any] = {}
     if asked.metadata != "none":
         document["@odata.context"] = context
-    if counts == "true":
+    if counted:
         document["@odata.count"] = rows.height
     document["value"] = _values(rows, skip + start, count, selected, entity, asked, whole)
     if start + count < left:
@@ -302,7 +243,7 @@ def _next_link(asked: _Asked, table: LiveTable, place: int) -> str:
     options = {f"${name}": value for name, value in asked.options.items() if name != "skiptoken"}
     number = table.snapshot.id if table.snapshot is not None and "since" not in asked.custom else 0
     query = urlencode(
-        {**options, **asked.custom, **asked.aliases, "$skiptoken": f"{number}-{place}"},
+        {**options, **asked.custom, **asked.aliases, "$skiptoken": page_token(number, place)},
         safe="$,()'/:@",
         quote_via=quote,
     )
@@ -335,7 +276,7 @@ def _one(here: Context, asked: _Asked, table: LiveTable, path: Path) -> Response
     """An entity by its key, a property of it, or its value."""
     entity = _entity(here, table)
     row = _row_of(table.source, entity, key_values(path.key or "", entity))
-    selected = _selected(asked, entity)
+    selected = selected_properties(asked.options, entity)
     if not path.below:
         made = _values(table.source, row, 1, selected, entity, asked)[0]
         context = {} if asked.metadata == "none" else {"@odata.context": f"{asked.root}$metadata#{table.name}/$entity"}

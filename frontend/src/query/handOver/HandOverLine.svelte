@@ -11,6 +11,7 @@
   import EditorRow from '../editor/EditorRow.svelte';
   import type { QueryStore } from '../queryStore.svelte';
   import FeedDialog from './FeedDialog.svelte';
+  import { whileSeen } from '../../ui/whileSeen';
 
   interface Props {
     work: QueryStore;
@@ -43,8 +44,7 @@
   });
   $effect(() => {
     if (!brief.hand_over.length) return;
-    const timer = setInterval(() => document.visibilityState === 'visible' && void load(), 4000);
-    return () => clearInterval(timer);
+    return whileSeen(load, 4000);
   });
 
   const withFeeds = (hand_over: Feed[], name: string): Promise<void> =>
