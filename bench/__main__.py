@@ -11,7 +11,9 @@ import tempfile
 import time
 from collections import Counter
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from datetime import UTC, datetime, timedelta
+from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -346,7 +348,9 @@ def bench_handed() -> None:
     tell("a workbook fed, 10,000 x 20", measured, own_few / anew, "a tenth of openpyxl", own_few <= anew / 10)
     megabytes = memory_of_feeding()
     tell("memory of feeding 100,000 x 20", f"{megabytes:.0f} MB more", megabytes / 300, "300 MB", megabytes < 300)
-    read = live_tables()
+    # A server is a process of its own, which holds nothing of the works before.
+    with ProcessPoolExecutor(1, get_context("spawn")) as pool:
+        read = pool.submit(live_tables).result()
     measured = f"{read.csv:.1f} s, first {read.first_byte * 1000:.0f} ms, csv alone {read.plain_csv:.1f} s"
     reached = read.csv <= 5 and read.first_byte <= 0.1 and read.csv <= 2 * read.plain_csv
     tell("CSV of 1,000,000 rows, streamed", measured, read.csv / read.plain_csv, "5 s, 100 ms, twice csv", reached)

@@ -4,6 +4,8 @@ from datetime import datetime
 
 import openpyxl
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.problem import ProblemError
@@ -76,6 +78,41 @@ def test_long_tables_are_written_a_stretch_at_a_time():
     parts = list(delimited.csv_lines(COLUMNS[:1], ((str(n),) for n in range(2500))))
     assert len(parts) == 3
     assert "".join(parts).count("\r\n") == 2501
+
+
+texts_of_csv = st.text(st.sampled_from(["a", "7", " ", ",", ";", "\t", '"', "'", "\r", "\n", "é", "港"]), max_size=6)
+cells_of_csv = st.one_of(st.none(), st.booleans(), st.integers(), st.floats(allow_nan=False), texts_of_csv)
+
+
+@given(
+    rows=st.integers(1, 4).flatmap(lambda width: st.lists(st.tuples(*[cells_of_csv] * width), min_size=1, max_size=8)),
+    separator=st.sampled_from(["comma", "semicolon", "tab"]),
+    line_ends=st.sampled_from(["crlf", "lf"]),
+    quotes=st.sampled_from(["needed", "texts", "all"]),
+)
+def test_csv_is_read_back_cell_by_cell_whatever_is_in_it(rows, separator, line_ends, quotes):
+    columns = [TableColumn(f"c{at}", "text") for at in range(len(rows[0]))]
+    data = written("csv", columns, rows, separator=separator, line_ends=line_ends, quotes=quotes).decode()
+    told = {None: "", True: "true", False: "false"}
+    wanted = [[told[one] if one is None or isinstance(one, bool) else str(one) for one in row] for row in rows]
+    reader = csv.reader(
+        io.StringIO(data, newline=""), delimiter={"comma": ",", "semicolon": ";", "tab": "\t"}[separator]
+    )
+    assert list(reader) == [[column.name for column in columns], *wanted]
+    assert data.endswith("\r\n" if line_ends == "crlf" else "\n")
+
+
+def test_numbers_are_not_in_quotes_where_texts_are():
+    rows = [("007", 40.25, 12, None, "", True)]
+    columns = [TableColumn(name, "text") for name in "abcdef"]
+    lines = {
+        quotes: written("csv", columns, rows, headings=False, quotes=quotes) for quotes in ("needed", "texts", "all")
+    }
+    assert lines["needed"] == b"007,40.25,12,,,true\r\n"
+    assert lines["texts"] == b'"007",40.25,12,"","","true"\r\n'
+    assert lines["all"] == b'"007","40.25","12","","","true"\r\n'
+    decimal = written("csv", columns, rows, headings=False, quotes="texts", separator="semicolon", decimal="comma")
+    assert decimal == b'"007";40,25;12;"";"";"true"\r\n'
 
 
 def test_hidden_columns_are_not_handed_on():

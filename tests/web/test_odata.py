@@ -125,6 +125,25 @@ def test_rows_without_match_columns_have_numbers(get, client, sailings):
 
 
 @pytest.mark.parametrize(
+    ("match", "told"),
+    [
+        (["sailing_id"], ["sailing_id"]),
+        (["route", "departs"], ["route", "departs"]),
+        (["route"], ["row_number"]),  # Several rows have one route.
+        (["delay"], ["row_number"]),  # Some are blank.
+        (["route", "delay"], ["row_number"]),
+    ],
+)
+def test_the_key_is_what_tells_all_rows_apart(get, workspace, sailings, refresh, match, told):
+    document = json.loads(sailings.brief.model_dump_json(by_alias=True))
+    document["keep"] = {**document["keep"], "match": match}
+    workspace.queries.save(sailings.id, type(sailings.brief).model_validate(document), NOON)
+    refresh(sailings.id)
+    tree = ET.fromstring(get("/odata/$metadata").text)
+    assert [one.get("Name") for one in tree.iter(f"{EDM}PropertyRef")] == told
+
+
+@pytest.mark.parametrize(
     ("address", "status", "code"),
     [
         ("sailings?$filter=dely gt 1", 400, "filter-mistake"),

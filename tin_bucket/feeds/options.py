@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import csv
 from dataclasses import dataclass
-from typing import Literal
 
 from tin_bucket.core.problem import fail
 
@@ -17,7 +15,7 @@ ENCODINGS: dict[str, tuple[str, bytes]] = {
 SEPARATORS = {"comma": ",", "semicolon": ";", "tab": "\t"}
 DECIMALS = {"point": ".", "comma": ","}
 LINE_ENDS = {"crlf": "\r\n", "lf": "\n"}
-QUOTES: dict[str, Literal[0, 1, 2]] = {"needed": csv.QUOTE_MINIMAL, "texts": csv.QUOTE_NONNUMERIC, "all": csv.QUOTE_ALL}
+QUOTES = ("needed", "texts", "all")
 
 
 @dataclass(frozen=True, slots=True)

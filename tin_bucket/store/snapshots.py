@@ -270,6 +270,11 @@ class Snapshots:
         assert record is not None
         return int(page[position]), int(record[position]), [-1 if at is None else int(at[position]) for at in items]
 
+    def has_copy(self, snapshot_id: int, name: str) -> bool:
+        """Whether a column of a snapshot was copied, so that it is read without its rows."""
+        with self._database.read() as db:
+            return column_copy.exists(db, snapshot_id, name)
+
     def column(self, snapshot_id: int, name: str) -> tuple[TableColumn, list[Any]] | None:
         """A column's heading and all its values, in the order of rows; ``None`` when there is no such column."""
         heading = next((one for one in self.get(snapshot_id).columns if one.name == name), None)

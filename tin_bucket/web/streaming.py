@@ -10,7 +10,7 @@ from collections.abc import AsyncIterator, Callable
 from typing import Any
 
 _AHEAD = 8  # Pieces that are written before they are sent.
-_FIRST, _PIECE = 1 << 10, 1 << 16  # Bytes of the first piece, which is sent at once, and of the others.
+_FIRST, _PIECE = 1 << 10, 1 << 18  # Bytes of the first piece, which is sent at once, and of the others.
 
 
 class _Gone(Exception):

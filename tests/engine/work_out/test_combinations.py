@@ -41,6 +41,19 @@ def test_a_line_makes_the_same_of_many_rows_as_of_each(rows):
     assert whole.window(0, whole.height) == [row for one in rows for row in worked([one]).window(0, 1)] * 100
 
 
+@given(st.lists(st.tuples(*VALUES), min_size=1, max_size=20))
+def test_a_condition_keeps_the_same_of_many_rows_as_of_each(rows):
+    line = {"do": "keep", "expression": "delay > 3 or text = 'a' and share < 1"}
+
+    def kept(some):
+        columns = dict(zip(("delay", "text", "share"), map(list, zip(*some, strict=True)), strict=True))
+        stage = Bench().do(table(**columns), line)[-1].stage
+        return stage.before.tolist()
+
+    whole = [at for at, one in enumerate(rows) if kept([one])]
+    assert kept(rows * 100) == [at + again * len(rows) for again in range(100) for at in whole]
+
+
 def test_a_row_that_fails_fails_wherever_it_is():
     texts = ['{"a": 1}', "no document", None] * 50
     line = {"do": "column", "name": "made", "expression": "json_extract(text, '$.a')"}

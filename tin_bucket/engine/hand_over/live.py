@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Sequence, Set
 from dataclasses import dataclass
 from datetime import date, datetime
+from itertools import islice
+from operator import lt
+from typing import Any
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.hand_over.kinds.address import AddressFeed
@@ -14,6 +17,7 @@ from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.tables.browse import Tables
 from tin_bucket.engine.work_out.source import TableSource
 from tin_bucket.engine.work_out.work import first_failure
+from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
@@ -171,12 +175,28 @@ class LiveTables:
             return []
 
         def look() -> bool:
-            columns = [found[1] for name in match if (found := table.source.column(name)) is not None]
-            if len(columns) != len(match):
-                return False
-            if any(None in set(values) for values in columns):
-                return False
-            keys = columns[0] if len(columns) == 1 else list(zip(*columns, strict=True))
-            return len(set(keys)) == len(keys)
+            with collector_paused():
+                columns = [found[1] for name in match if (found := table.source.column(name)) is not None]
+                if len(columns) != len(match):
+                    return False
+                return _all_differ(columns, table.source.height)
 
         return list(match) if self._unique.get_or_make((table.source.key, *match), look) else []
+
+
+def _all_differ(columns: list[Sequence[Any]], height: int) -> bool:
+    """Whether no row is blank in these columns, and no two rows are alike in them."""
+    if len(columns) == 1 and _rises(columns[0]):
+        return True
+    keys: Set[Any] = set(columns[0]) if len(columns) == 1 else set(zip(*columns, strict=True))
+    if len(keys) != height:
+        return False
+    return None not in keys if len(columns) == 1 else not any(None in one for one in keys)
+
+
+def _rises(values: Sequence[Any]) -> bool:
+    """Whether each value is more than the one before, as ids often are: then no two are alike."""
+    try:
+        return len(values) > 1 and all(map(lt, values, islice(values, 1, None)))
+    except TypeError:
+        return False  # Blank ones, or numbers among texts.

@@ -57,6 +57,10 @@ class KeptTable:
         """A heading with its values."""
         return self._snapshots.column(self.snapshot.id, name)
 
+    def has_copy(self, name: str) -> bool:
+        """Whether a column was copied, so that it is read without its rows."""
+        return self._snapshots.has_copy(self.snapshot.id, name)
+
     def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
         """Some rows after each other."""
         return self._snapshots.window(self.snapshot.id, start, count)

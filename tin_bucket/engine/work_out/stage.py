@@ -183,7 +183,7 @@ class Stage:
     def has_texts(self, name: str) -> bool:
         """Whether a column has texts among its values."""
         known = self._texts.get(name)
-        if known is None and self.stored is not None and name in self.stored.made_of:
+        if known is None and self.stored is not None and name in self.stored.made_of and not self._is_at_hand(name):
             what = digest("texts", self.stored.made_of[name])
             flags = self.stored.memo.values(what, self.stored.ids, lambda rows: _are_texts(self.some(name, rows)))
             known = self._texts[name] = any(flags)
@@ -192,6 +192,14 @@ class Stage:
             types = values.all_types() if isinstance(values, Packed) else set(map(type, values))
             known = self._texts[name] = str in types or (int in types and _too_big(values))
         return known
+
+    def _is_at_hand(self, name: str) -> bool:
+        """Whether a column is read quickly as a whole, from its copy."""
+        cells = self.cells[self.names.index(name)]
+        origin = cells.values
+        if cells.rows is not None or not isinstance(origin, FromTable) or not isinstance(origin.table, KeptTable):
+            return False
+        return origin.table.has_copy(name)
 
     def some(self, name: str, rows: Ints) -> list[Any]:
         """The values of a column in some rows; of most rows all are read at once."""

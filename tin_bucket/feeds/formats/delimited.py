@@ -2,43 +2,20 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from itertools import islice
 from typing import Any, BinaryIO
 
-from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.interchange.formulas import FormulaCells, may_read_as_formulas, quote_cells, quote_headings
 from tin_bucket.core.table.table import TableColumn
-from tin_bucket.feeds.options import (
-    DECIMALS,
-    ENCODINGS,
-    LINE_ENDS,
-    QUOTES,
-    SEPARATORS,
-    USUAL,
-    ExportOptions,
-)
+from tin_bucket.feeds.options import ENCODINGS, LINE_ENDS, SEPARATORS, USUAL, ExportOptions
 
+from .csv_fields import fields_of
 from .format import Format, handed_on
 
 _TOGETHER = 1_000  # Rows that are written at once.
-_KNOWN = {str, int, type(None)}
-_KNOWN_NUMBERS = {*_KNOWN, float}
-
-
-def _plain(value: Any, decimal: str = ".") -> Any:
-    if isinstance(value, float) and decimal != ".":
-        return repr(value).replace(".", decimal)
-    if value is None or isinstance(value, Miss):
-        return ""
-    if value is True:
-        return "true"
-    if value is False:
-        return "false"
-    return value
+_BLANK = '""'  # The only field of a line, so that the line is not an empty one.
 
 
 def csv_lines(
@@ -52,46 +29,43 @@ def csv_lines(
     Args:
         found: takes the cells that read as formulas.
     """
-    buffer = io.StringIO()
-    writer = csv.writer(
-        buffer,
-        delimiter=SEPARATORS[options.separator],
-        lineterminator=LINE_ENDS[options.line_ends],
-        quoting=QUOTES[options.quotes],
-    )
+    end = LINE_ENDS[options.line_ends]
+    separator = SEPARATORS[options.separator]
     found = FormulaCells() if found is None else found
     headings = quote_headings(columns, found, options.formulas_as_text)
+    first = ""
     if options.headings:
-        writer.writerow([column.name for column in headings])
+        first = _joined([fields_of((column.name,), {str}, options) for column in headings], 1, separator, end)
     following = iter(rows)
     while some := list(islice(following, _TOGETHER)):
-        writer.writerows(_plain_rows(columns, some, options, found))
-        yield buffer.getvalue()
-        buffer.seek(0)
-        buffer.truncate()
-    if rest := buffer.getvalue():
-        yield rest
+        fields = _columns_of_fields(columns, some, options, found)
+        yield first + _joined(fields, len(some), separator, end)
+        first = ""
+    if first:
+        yield first
 
 
-def _plain_rows(
+def _joined(fields: list[Sequence[str]], height: int, separator: str, end: str) -> str:
+    """Lines of fields, each with its end.
+
+    Args:
+        fields: of each column, `height` of them.
+    """
+    if not fields:
+        return end * height
+    if len(fields) == 1:
+        return end.join([field or _BLANK for field in fields[0]]) + end
+    return end.join(map(separator.join, zip(*fields, strict=True))) + end
+
+
+def _columns_of_fields(
     columns: Sequence[TableColumn], rows: list[Sequence[Any]], options: ExportOptions, found: FormulaCells
-) -> Iterable[Sequence[Any]]:
-    """Rows as the writer takes them, looked at column by column. It knows texts, numbers and nothing itself, so most
-    go to it as they are."""
-    known = _KNOWN_NUMBERS if options.decimal == "point" else _KNOWN
+) -> list[Sequence[str]]:
     cells = list(zip(*rows, strict=True))
     types = [set(map(type, one)) for one in cells]
     if any(map(may_read_as_formulas, cells, types)):
-        rows = list(quote_cells(columns, rows, found, options.formulas_as_text))
-        cells = list(zip(*rows, strict=True))
-    if all(one <= known for one in types):
-        return rows
-    decimal = DECIMALS[options.decimal]
-    plain = [
-        one if kinds <= known else [_plain(value, decimal) for value in one]
-        for one, kinds in zip(cells, types, strict=True)
-    ]
-    return zip(*plain, strict=True)
+        cells = list(zip(*quote_cells(columns, rows, found, options.formulas_as_text), strict=True))
+    return [fields_of(one, kinds, options) for one, kinds in zip(cells, types, strict=True)]
 
 
 def write_csv(

@@ -204,21 +204,31 @@ def cell_body(kind: str, since_1904: bool = False, cut: bool = False) -> Body:
     return body
 
 
-def many_cells(values: Sequence[Any], numbers: Sequence[int], start: str, style: str, body: Body) -> list[str]:
+def many_cells(
+    values: Sequence[Any], numbers: Sequence[int], start: str, style: str, body: Body, known: dict[str, str]
+) -> list[str]:
     """The cells of a column in some rows.
 
     Args:
         numbers: of the rows.
         start, style: how each begins, and its style.
         body: what writes the rest.
+        known: keeps what was written of texts in that style, for the next rows of the column.
     """
     types = set(map(type, values))
     plain = types == {int} and min(values) > -EXACT and max(values) < EXACT
     if plain or (types == {float} and all(map(math.isfinite, values))):
         return [f"{start}{n}{style}><v>{value!r}</v></c>" for n, value in zip(numbers, values, strict=True)]
     if types == {str}:
+        try:
+            return [f"{start}{n}{known[value]}" for n, value in zip(numbers, values, strict=True)]
+        except KeyError:
+            pass
         # Few of many texts differ.
-        known = {value: f"{style}{body(value)}" for value in set(values)}
+        if len(known) > _KEPT_TEXTS:
+            known.clear()
+        for value in set(values).difference(known):
+            known[value] = f"{style}{body(value)}"
         return [f"{start}{n}{known[value]}" for n, value in zip(numbers, values, strict=True)]
     return [f"{start}{n}{style}{body(value)}" for n, value in zip(numbers, values, strict=True)]
 

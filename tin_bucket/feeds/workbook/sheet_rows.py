@@ -41,11 +41,18 @@ _OwnCell = tuple[bytes, bytes | None, bytes]  # Its attributes, what is inside, 
 
 @dataclass(slots=True)
 class _OldRow:
-    """What is kept of a row of data: its attributes, the cells of people's own columns, and the styles of ours."""
+    """What is kept of a row of data.
+
+    Attributes:
+        own: the cells of people's own columns.
+        styles: those of our cells.
+        alone: whether it surely has no cell beside the table.
+    """
 
     attributes: bytes
     own: dict[int, _OwnCell]
     styles: Sequence[tuple[str, str, Body]]
+    alone: bool = False
 
 
 class SheetRows:
@@ -199,6 +206,8 @@ class SheetRows:
         }
         picks = [which for _, which in ours]
         self._prefixes: dict[Any, Sequence[tuple[str, str, Body]] | None] = {}
+        self._signatures: dict[Any, tuple[Sequence[tuple[str, str, Body]], bool]] = {}
+        self._texts: dict[tuple[str, str], dict[str, str]] = {}
         template = self._template_row()
         gone = self._gone_cell()
         n = place.head
@@ -237,9 +246,9 @@ class SheetRows:
         attributes: list[str] = []
         for n, was in enumerate(old.tolist(), first):
             row = self._sheet.row(n)
-            if self._beside(n, row) is not None:
-                return None
             one = self._old_row(row if was == n else self._sheet.row(was)) if was else template
+            if not (was == n and one.alone) and self._beside(n, row) is not None:
+                return None
             if styles is None:
                 styles = one.styles
             elif one.styles is not styles:
@@ -252,7 +261,7 @@ class SheetRows:
         styles, attributes = alike
         numbers = range(first, first + len(values))
         columns = [
-            many_cells(cells, numbers, start, style, body)
+            many_cells(cells, numbers, start, style, body, self._texts.setdefault((start, style), {}))
             for (start, style, body), cells in zip(styles, zip(*values, strict=True), strict=True)
         ]
         rows = zip(numbers, attributes, map("".join, zip(*columns, strict=True)), strict=True)
@@ -373,11 +382,11 @@ class SheetRows:
             return _OldRow(b"", {}, self._prefix({}))
         if not self._columns.own and self._sheet.regular:
             signature = tuple(_SIGNATURE.findall(row.inside))
-            found = self._prefixes.get(signature)
+            found = self._signatures.get(signature)
             if found is None:
                 styles = {column_of(name): int(style) if style else 0 for name, style in signature}
-                found = self._prefixes[signature] = self._prefix(styles)
-            return _OldRow(self._shown(row.attributes), {}, found)
+                found = self._signatures[signature] = self._prefix(styles), all(map(self._fed.in_span, styles))
+            return _OldRow(self._shown(row.attributes), {}, *found)
         styles, own = {}, {}
         for column, attributes, inside, whole in row.cells():
             if column in self._columns.fed:

@@ -87,6 +87,12 @@ def store(db: sqlite3.Connection, query_id: int, snapshot_id: int, table: Table,
             db.execute("INSERT INTO column_copy VALUES (?, ?, ?)", (snapshot_id, column.name, packs))
 
 
+def exists(db: sqlite3.Connection, snapshot_id: int, name: str) -> bool:
+    """Whether a column was copied."""
+    found = db.execute("SELECT 1 FROM column_copy WHERE snapshot_id = ? AND name = ?", (snapshot_id, name)).fetchone()
+    return found is not None
+
+
 def load(db: sqlite3.Connection, snapshot_id: int, name: str) -> list[Any] | None:
     """The values of a column that was copied, in the order of rows; ``None`` when it was not."""
     row = db.execute("SELECT packs FROM column_copy WHERE snapshot_id = ? AND name = ?", (snapshot_id, name)).fetchone()

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.work_out.sql import ROW, Sql
 from tin_bucket.core.work_out.steps import Rows
+from tin_bucket.engine.work_out.combinations import combinations
 from tin_bucket.engine.work_out.doing import Doing, columns_read, counted, load
 from tin_bucket.engine.work_out.row_memo import digest
 from tin_bucket.engine.work_out.stage import Cells, Note, Stage, StoredRows
 
 from .columns import made_of
+
+Bools = npt.NDArray[np.bool_]
 
 
 def do_rows(step: Rows, stage: Stage, doing: Doing, key: tuple[Any, ...]) -> Stage:
@@ -36,20 +41,16 @@ def do_rows(step: Rows, stage: Stage, doing: Doing, key: tuple[Any, ...]) -> Sta
     return out
 
 
-def _chosen(step: Rows, stage: Stage, doing: Doing, remembers: bool = True) -> Ints:
-    """The rows that stay, in their order.
-
-    Args:
-        remembers: whether it is remembered of each stored row, for other dates that have it too.
-    """
-    stored = stage.stored if remembers else None
+def _chosen(step: Rows, stage: Stage, doing: Doing) -> Ints:
+    """The rows that stay, in their order."""
+    stored = stage.stored
     if step.where is not None and step.rank is None and not step.order and stored is not None:
         reads = columns_read([step.where])
         if all(name in stored.made_of for name in reads):
             return _known(step.where, reads, stage, stored, doing)
     if step.where is not None and step.rank is None and step.order:
         # What orders them is read for the rows alone that stay.
-        found = _chosen(Rows(where=step.where), stage, doing, remembers=False)
+        found = np.flatnonzero(_holds(step.where, _inputs(step.where, stage), stage.height, doing)).astype(np.int64)
         left = chosen(stage, found, ("kept", *stage.key))
         ordered: Ints = found[_chosen(Rows(order=step.order), left, doing)]
         return ordered
@@ -73,13 +74,35 @@ def _known(where: Sql, reads: list[str], stage: Stage, stored: StoredRows, doing
     """The stored rows for which something holds; those that were tested before are not tested again."""
 
     def work(rows: Ints) -> list[bool]:
-        with doing.sandbox() as sandbox:
-            sandbox.load("t", [(name, stage.some(name, rows)) for name in reads], len(rows))
-            naming = sandbox.naming("t")
-            return [bool(one) for one in sandbox.column(f"SELECT {where.render(naming)} FROM t ORDER BY {naming(ROW)}")]
+        return list(_holds(where, [(name, stage.some(name, rows)) for name in reads], len(rows), doing).tolist())
 
     holds = stored.memo.values(digest("where", made_of(where, stored.made_of)), stored.ids, work)
     return np.flatnonzero(np.array(holds, dtype=bool)).astype(np.int64)
+
+
+def _inputs(piece: Sql, stage: Stage) -> list[tuple[str, Sequence[Any]]]:
+    return [(name, stage.values(name)) for name in columns_read([piece])]
+
+
+def _holds(where: Sql, inputs: Sequence[tuple[str, Sequence[Any]]], height: int, doing: Doing) -> Bools:
+    """For each row whether something holds. Rows that read the same are tested once. Shape (rows,)."""
+    found = combinations([values for _, values in inputs], height) if ROW not in where.reads else None
+    if found is not None:
+        columns, numbers = found
+        own = [(name, values) for (name, _), values in zip(inputs, columns, strict=True)]
+        return _each_tested(where, own, len(columns[0]), doing)[numbers]
+    return _each_tested(where, inputs, height, doing)
+
+
+def _each_tested(where: Sql, inputs: Sequence[tuple[str, Sequence[Any]]], height: int, doing: Doing) -> Bools:
+    with doing.sandbox() as sandbox:
+        sandbox.load("t", inputs, height)
+        naming = sandbox.naming("t")
+        row = naming(ROW)
+        kept = sandbox.column(f"SELECT {row} - 1 FROM t WHERE ({where.render(naming)}) ORDER BY {row}")
+    out = np.zeros(height, dtype=bool)
+    out[kept] = True
+    return out
 
 
 def _texts(step: Rows, stage: Stage, dropped: Ints) -> Ints:
