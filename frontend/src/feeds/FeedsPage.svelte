@@ -62,7 +62,7 @@
     <p class="muted mt-10 text-center">Nothing failed.</p>
   {:else if feeds}
     <div class="overflow-x-auto">
-      <table class="listing mt-4 w-full text-[13.5px]">
+      <table class="listing feeds mt-4 w-full text-[13.5px]">
         <thead>
           <tr>
             <th><span class="sr-only">State</span></th><th>Query</th><th>Hands over</th><th>Last time</th><th
@@ -124,7 +124,7 @@
           {#each past as one (one.id)}
             <tr class:bad={one.state === 'failed'}>
               <td>{when(one.ended)}</td>
-              <td class="name">{one.query_name}</td>
+              <td class="name"><a href="#/query/{one.query_id}">{one.query_name}</a></td>
               <td class="what">{one.place}</td>
               <td class="muted">{one.cause}</td>
               <td>{one.taken ? when(one.taken) : ''}</td>
@@ -179,5 +179,39 @@
   }
   td.deeds :global(.plain + .plain) {
     margin-left: 10px;
+  }
+  /* Narrow windows have a feed below the other, each as a paragraph. */
+  @media (max-width: 700px) {
+    .feeds thead {
+      display: none;
+    }
+    .feeds tr {
+      display: grid;
+      grid-template-columns: 24px minmax(0, 1fr) auto;
+      padding-block: 4px;
+      background: var(--paper);
+      border-bottom: 1px solid var(--line);
+    }
+    .feeds tr.bad {
+      background: var(--straw-wash);
+    }
+    .feeds td {
+      background: none;
+      padding: 1px 6px;
+      border: 0;
+      min-width: 0;
+      max-width: none;
+    }
+    .feeds td:nth-child(4) {
+      grid-area: 1 / 3;
+    }
+    .feeds td.what,
+    .feeds td.end,
+    .feeds td.deeds {
+      grid-column: 2 / -1;
+    }
+    .feeds td.right {
+      display: none;
+    }
   }
 </style>

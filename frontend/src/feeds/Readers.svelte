@@ -66,7 +66,7 @@
   <section class="mt-7" aria-label="Readers">
     <h2 class="mb-1 text-[15px] font-bold">Live addresses and their readers</h2>
     {#if problem}<div class="mb-3"><ProblemNote {problem} /></div>{/if}
-    <div class="grid gap-6" style="grid-template-columns: repeat(auto-fit, minmax(420px, 1fr))">
+    <div class="grid gap-6" style="grid-template-columns: repeat(auto-fit, minmax(min(420px, 100%), 1fr))">
       <div>
         <form
           class="mb-2 flex items-center gap-2"
@@ -76,13 +76,13 @@
           }}
         >
           <input
-            class="field"
+            class="field min-w-0"
             name="reader name"
             placeholder="who or what reads, such as Monthly report"
             aria-label="Name of a new reader"
             bind:value={name}
           />
-          <button class="press small" disabled={!name.trim()}>Make a key</button>
+          <button class="press small shrink-0" disabled={!name.trim()}>Make a key</button>
         </form>
         {#if made}
           <div class="seen mb-2" role="status">
@@ -96,25 +96,30 @@
           </div>
         {/if}
         {#if readers.length}
-          <table class="listing w-full text-[13px]">
-            <thead><tr><th>Reader</th><th>Key</th><th>Last used</th><th></th></tr></thead>
-            <tbody>
-              {#each readers as reader (reader.id)}
-                <tr class:gone={!!reader.revoked}>
-                  <td class="name">{reader.name}</td>
-                  <td><code>{reader.begins}…</code></td>
-                  <td>{reader.last_used ? when(reader.last_used) : 'never'}</td>
-                  <td class="right">
-                    {#if reader.revoked}<span class="muted">revoked {when(reader.revoked)}</span>
-                    {:else if asking === reader.id}
-                      <button class="press small" onclick={() => revoke(reader.id)}>Revoke its key</button>
-                      <button class="plain" onclick={() => (asking = null)}>Cancel</button>
-                    {:else}<button class="plain" onclick={() => (asking = reader.id)}>Revoke…</button>{/if}
-                  </td>
-                </tr>
-              {/each}
-            </tbody>
-          </table>
+          <div class="overflow-x-auto">
+            <table class="listing w-full text-[13px]">
+              <thead
+                ><tr><th>Reader</th><th>Key</th><th>Last used</th><th><span class="sr-only">Do</span></th></tr
+                ></thead
+              >
+              <tbody>
+                {#each readers as reader (reader.id)}
+                  <tr class:gone={!!reader.revoked}>
+                    <td class="name">{reader.name}</td>
+                    <td><code>{reader.begins}…</code></td>
+                    <td>{reader.last_used ? when(reader.last_used) : 'never'}</td>
+                    <td class="right">
+                      {#if reader.revoked}<span class="muted">revoked {when(reader.revoked)}</span>
+                      {:else if asking === reader.id}
+                        <button class="press small" onclick={() => revoke(reader.id)}>Revoke its key</button>
+                        <button class="plain" onclick={() => (asking = null)}>Cancel</button>
+                      {:else}<button class="plain" onclick={() => (asking = reader.id)}>Revoke…</button>{/if}
+                    </td>
+                  </tr>
+                {/each}
+              </tbody>
+            </table>
+          </div>
         {:else}<p class="muted text-[13px]">Nobody has a key yet, so nobody can read.</p>{/if}
       </div>
       <div class="how">

@@ -10,6 +10,7 @@
   import { counted, when } from '../domain/words/format';
   import { runWords } from '../domain/words/runs';
   import ColumnsDialog from '../table/columns/ColumnsDialog.svelte';
+  import FeedDialog from './handOver/FeedDialog.svelte';
   import TraceCard from '../table/TraceCard.svelte';
   import ViewBar from '../table/ViewBar.svelte';
   import Confirm from '../ui/Confirm.svelte';
@@ -280,6 +281,16 @@
     onchange={work.change}
     onclose={() => (choosing = false)}
   />
+  {#if work.handOver.editing}
+    <FeedDialog
+      queryId={work.id}
+      brief={draft}
+      feed={work.handOver.editing.feed}
+      columns={work.columns.map((column) => column.name)}
+      onclose={() => (work.handOver.editing = null)}
+      ondone={(feed, now) => work.handOver.done(draft, feed, now)}
+    />
+  {/if}
   {#if trace && work.seen[trace.column]}
     {@const own = trace}
     {#key `${own.number}/${own.column}`}

@@ -22,6 +22,7 @@ import { changeWords } from '../domain/words/changes';
 import { TableView } from '../table/tableview.svelte';
 import { lineOf, WorkOutStore } from '../workOut/workOutStore.svelte';
 import { DraftStore } from './draftStore.svelte';
+import { FeedStore } from './handOver/feedStore.svelte';
 import { stepOf, type Step } from './steps';
 import { startFrom } from '../parts/startFrom';
 import { PreviewStore } from './previewStore.svelte';
@@ -62,6 +63,8 @@ export class QueryStore {
 
   /** The work-out lines, and whose table is in sight. */
   readonly workOut = new WorkOutStore();
+  /** Where the table is handed on to. */
+  readonly handOver = new FeedStore(() => this);
   /** The snapshot in sight, where it is not the newest one. */
   at = $state.raw<Snapshot | null>(null);
   /** The reading of the brief that it was made with, where it is to be read as it was then. */

@@ -158,8 +158,7 @@
     {/each}
   </div>
   <form
-    class="mt-4 grid gap-5"
-    style="grid-template-columns: minmax(0, 400px) minmax(0, 1fr)"
+    class="beside mt-4 grid gap-5"
     onsubmit={(event) => {
       event.preventDefault();
       if (complete) ondone(asFeed(), false);
@@ -267,7 +266,7 @@
         <p class="muted">Looking…</p>
       {/if}
     </section>
-    <div class="col-span-2 flex items-center gap-3">
+    <div class="deeds flex flex-wrap items-center gap-3">
       <button class="press main" type="submit" disabled={!complete}>{feed ? 'Done' : 'Add the feed'}</button>
       <button
         class="press"
@@ -282,6 +281,26 @@
 </Dialog>
 
 <style>
+  .beside {
+    grid-template-columns: minmax(0, 400px) minmax(0, 1fr);
+  }
+  .deeds {
+    grid-column: 1 / -1;
+  }
+  @media (max-width: 760px) {
+    .beside {
+      grid-template-columns: minmax(0, 1fr);
+    }
+    .kinds label:not(.chosen) small {
+      display: none;
+    }
+    .beside .ahead {
+      border-left: 0;
+      border-top: 1px solid var(--hair);
+      padding: 12px 0 0;
+      min-height: 0;
+    }
+  }
   .kinds {
     display: grid;
     grid-template-columns: repeat(auto-fit, minmax(165px, 1fr));

@@ -2,7 +2,7 @@
 <script lang="ts">
   import Ellipsis from '@lucide/svelte/icons/ellipsis-vertical';
   import { tick } from 'svelte';
-  import { api, ask, type Brief, type Feed, type FeedInfo } from '../../api/client';
+  import type { Brief, Feed } from '../../api/client';
   import { writeJson } from '../../api/json';
   import { choices, entryOf } from '../../domain/choices';
   import { againWords, lastWords, SIGNS, stateOf } from '../../domain/feeds';
@@ -10,7 +10,6 @@
   import Popover from '../../ui/Popover.svelte';
   import EditorRow from '../editor/EditorRow.svelte';
   import type { QueryStore } from '../queryStore.svelte';
-  import FeedDialog from './FeedDialog.svelte';
   import { whileSeen } from '../../ui/whileSeen';
 
   interface Props {
@@ -20,21 +19,10 @@
   }
   let { work, brief, onchange }: Props = $props();
 
-  let feeds = $state.raw<FeedInfo[]>([]);
-  let editing = $state.raw<{ feed: Feed | null; at: number } | null>(null);
   let root = $state<HTMLElement>();
+  const handOver = $derived(work.handOver);
   const saved = $derived(new Set((work.detail?.brief.hand_over ?? []).map((one) => writeJson(one))));
-
-  async function load(): Promise<void> {
-    if (!brief.hand_over.length) {
-      feeds = [];
-      return;
-    }
-    const body = { feeds: brief.hand_over as never };
-    feeds = await ask(
-      api.POST('/api/queries/{query_id}/feeds', { params: { path: { query_id: work.id } }, body }),
-    ).catch(() => feeds);
-  }
+  const load = (): Promise<void> => handOver.load(brief);
 
   // As the feeds are written, and behind every refresh.
   $effect(() => {
@@ -46,39 +34,27 @@
     if (!brief.hand_over.length) return;
     return whileSeen(load, 4000);
   });
+  // A new one is at the end.
+  let known = -1;
+  $effect(() => {
+    const many = brief.hand_over.length;
+    if (known >= 0 && many > known) void tick().then(() => root?.scrollIntoView({ block: 'nearest' }));
+    known = many;
+  });
 
   const withFeeds = (hand_over: Feed[], name: string): Promise<void> =>
     onchange({ ...brief, hand_over }, name);
-
-  async function done(feed: Feed, now: boolean): Promise<void> {
-    const at = editing?.at ?? -1;
-    editing = null;
-    const next = at < 0 ? [...brief.hand_over, feed] : brief.hand_over.with(at, feed);
-    await withFeeds(next, at < 0 ? '+ feed' : 'feed changed');
-    await tick();
-    root?.scrollIntoView({ block: 'nearest' });
-    if (!now || !(await work.save())) return;
-    await load();
-    const info = feeds.find((_, index) => index === (at < 0 ? feeds.length - 1 : at));
-    if (!info || info.live) return;
-    await ask(
-      api.POST('/api/queries/{query_id}/feeds/{key}/run', {
-        params: { path: { query_id: work.id, key: info.key } },
-      }),
-    ).catch(work.fail);
-    await load();
-  }
 </script>
 
 <div bind:this={root}>
   <EditorRow verb="Hand over">
     {#each brief.hand_over as feed, at (feed.id || at)}
-      {@const info = feeds[at]}
+      {@const info = handOver.feeds[at]}
       {@const state = info ? stateOf(info) : 'waiting'}
       <span class="feed" class:off={feed.off}>
         {#each info?.words ?? [{ text: entryOf(choices().feeds, feed.to).label, field: 'to' }] as word, number (number)}{#if word.field}<button
               class="phrase"
-              onclick={() => (editing = { feed, at })}>{word.text}</button
+              onclick={() => (handOver.editing = { feed, at })}>{word.text}</button
             >{:else}{word.text}{/if}{/each}<Popover
           label="Feed {at + 1}"
           look="dots"
@@ -93,7 +69,7 @@
               void doing();
             }}
             <div class="deeds">
-              <button data-first onclick={act(() => (editing = { feed, at }))}>Edit</button>
+              <button data-first onclick={act(() => (handOver.editing = { feed, at }))}>Edit</button>
               <button
                 onclick={act(() =>
                   withFeeds(
@@ -133,21 +109,11 @@
     {/each}
     {#if !brief.hand_over.length}<span class="muted">the table to a workbook, a file or a live address:</span
       >{/if}
-    <button class="phrase quiet" onclick={() => (editing = { feed: null, at: -1 })}
+    <button class="phrase quiet" onclick={() => (handOver.editing = { feed: null, at: -1 })}
       >{brief.hand_over.length ? 'and to…' : 'choose where to'}</button
     >
   </EditorRow>
 </div>
-{#if editing}
-  <FeedDialog
-    queryId={work.id}
-    {brief}
-    feed={editing.feed}
-    columns={work.columns.map((column) => column.name)}
-    onclose={() => (editing = null)}
-    ondone={done}
-  />
-{/if}
 
 <style>
   .feed {
