@@ -104,3 +104,20 @@ def test_a_live_address_is_switched_on_read_and_shut(furnished):
     furnished.click("Revoke its key")
     furnished.says("revoked")
     assert read("/tables/ports.csv", auth=("anybody", key)).status_code == 401
+
+
+@pytest.mark.parametrize("path", ["/", "/runs", "/feeds"])
+def test_a_page_that_could_not_be_read_for_a_while_forgets_it(furnished, path):
+    def offline(yes):
+        conditions = {"offline": yes, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1}
+        furnished.driver.execute_cdp_cmd("Network.emulateNetworkConditions", conditions)
+
+    furnished.go(path)
+    furnished.says("Sailings by route")
+    furnished.driver.execute_cdp_cmd("Network.enable", {})
+    offline(True)
+    try:
+        furnished.says("does not answer", "[role=alert]")
+    finally:
+        offline(False)
+    furnished.wait(lambda: not furnished.shown("[role=alert]"), "the message stays")

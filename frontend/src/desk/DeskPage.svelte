@@ -17,7 +17,9 @@
   import { whileSeen } from '../ui/whileSeen';
 
   let desk = $state<Desk | null>(null);
+  /** What an action met, and what the last look at the server met. */
   let problem = $state<Problem | null>(null);
+  let unread = $state<Problem | null>(null);
   let text = $state('');
   let pasted = $state<Pasted | null>(null);
   /** Somebody said that a text with what looks like a key is rows all the same. */
@@ -48,8 +50,9 @@
     now = Date.now();
     try {
       desk = await ask(api.GET('/api/desk'));
+      unread = null;
     } catch (error) {
-      problem = problemOf(error);
+      unread = problemOf(error);
     }
   }
 
@@ -125,7 +128,9 @@
       >
     {/if}
   </form>
-  {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  {#each [unread, problem].filter((one) => one !== null) as one (one)}
+    <div class="mt-3"><ProblemNote problem={one} /></div>
+  {/each}
 
   {#if desk}
     {#if desk.attention.length > 0}

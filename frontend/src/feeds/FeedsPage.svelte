@@ -12,7 +12,9 @@
 
   let feeds = $state.raw<FeedInfo[] | null>(null);
   let history = $state.raw<HandOver[]>([]);
+  /** What an action met, and what the last look at the server met. */
   let problem = $state<Problem | null>(null);
+  let unread = $state<Problem | null>(null);
   let onlyBad = $state(false);
   let versionsOf = $state.raw<FeedInfo | null>(null);
   const bad = (feed: FeedInfo): boolean => stateOf(feed) === 'failed';
@@ -25,9 +27,10 @@
       ([all, done]) => {
         feeds = all;
         history = done;
+        unread = null;
       },
       (error: unknown) => {
-        problem = problemOf(error);
+        unread = problemOf(error);
       },
     );
 
@@ -49,7 +52,9 @@
       >
     {/if}
   </div>
-  {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  {#each [unread, problem].filter((one) => one !== null) as one (one)}
+    <div class="mt-3"><ProblemNote problem={one} /></div>
+  {/each}
   {#if feeds && !feeds.length}
     <div class="mx-auto mt-12 max-w-xl text-center">
       <p class="text-[15px]">No query hands its table over yet.</p>
@@ -96,7 +101,10 @@
                 {#if !feed.off && !feed.live}<RunFeed
                     {feed}
                     words={state === 'failed' ? 'Try again now' : 'Hand over now'}
-                    onran={() => void load()}
+                    onran={() => {
+                      problem = null;
+                      void load();
+                    }}
                     onproblem={(one) => (problem = one)}
                   />{/if}
                 {#if feed.versions}<button class="plain" onclick={() => (versionsOf = feed)}>Versions</button

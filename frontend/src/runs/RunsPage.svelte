@@ -16,7 +16,9 @@
   let handed = $state.raw<HandOver[]>([]);
   let query = $state('');
   let cause = $state('');
+  /** What an action met, and what the last look at the server met. */
   let problem = $state<Problem | null>(null);
+  let unread = $state<Problem | null>(null);
   const bad = (run: Run): boolean => !['complete', 'unverified', 'running'].includes(run.state);
   const queries = $derived([...new Map((runs ?? []).map((run) => [run.query_id, run.query_name]))]);
   const causes = $derived([...new Set((runs ?? []).map((run) => run.cause))]);
@@ -50,22 +52,23 @@
   });
 
   const load = (): Promise<void> =>
-    ask(api.GET('/api/runs', { params: { query: { most: 500 } } })).then(
-      (found) => {
-        runs = found;
+    Promise.all([
+      ask(api.GET('/api/runs', { params: { query: { most: 500 } } })),
+      ask(api.GET('/api/feeds/history')),
+    ]).then(
+      ([all, done]) => {
+        runs = all;
+        handed = done;
+        unread = null;
       },
       (error: unknown) => {
-        problem = problemOf(error);
+        unread = problemOf(error);
       },
     );
 
   onMount(() => {
     document.title = 'Runs · Tin Bucket';
     void load();
-    void ask(api.GET('/api/feeds/history')).then(
-      (found) => (handed = found),
-      () => {},
-    );
     void ask(api.GET('/api/findings')).then(
       (found) => (asked = found),
       () => {},
@@ -108,7 +111,9 @@
     <label><input type="radio" value="bad" bind:group={ends} /> only what went wrong</label>
     <label><input type="radio" value="running" bind:group={ends} /> under way</label>
   </div>
-  {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  {#each [unread, problem].filter((one) => one !== null) as one (one)}
+    <div class="mt-3"><ProblemNote problem={one} /></div>
+  {/each}
   <WeekAhead />
   {#if asked.length}<FindingsList {asked} />{/if}
   {#if runs && shown.length === 0}
