@@ -1,6 +1,8 @@
 """A table of a real PostgreSQL server: made, replaced, added to, merged; a reader never sees half of it."""
 
+import socket
 import threading
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -222,3 +224,40 @@ def test_a_password_is_in_the_vault_alone(postgres_server, db, workspace, desk, 
             assert PASSWORD.encode() not in path.read_bytes()
     workspace.queries.delete(query.id)
     assert workspace.vault.key_count() == 1  # That of the service.
+
+
+def test_the_connection_goes_to_the_address_that_was_checked(monkeypatch):
+    """A name server that answers otherwise the second time leads nowhere else."""
+    answers = iter(["93.184.216.34", "127.0.0.1", "127.0.0.1"])
+
+    def look_up(host, port, *_, **__):
+        return [(socket.AF_INET, socket.SOCK_STREAM, 6, "", (next(answers), port))]
+
+    gone_to = []
+
+    def connect(**asked):
+        gone_to.append(asked)
+        raise psycopg.OperationalError("no")
+
+    monkeypatch.setattr(socket, "getaddrinfo", look_up)
+    monkeypatch.setattr(psycopg, "connect", connect)
+    made = replace(delivery(sailings(0)), reach="public only")
+    feed = feed_of("db.example")
+    assert refused(feed, made).kind == "database-away"
+    assert gone_to[0]["hostaddr"] == "93.184.216.34"
+    assert gone_to[0]["host"] == "db.example"
+    assert refused(feed, made).kind == "address-refused"
+    assert len(gone_to) == 1
+
+
+@pytest.mark.parametrize(
+    "host", ["/var/run/postgresql", "127.0.0.1", "::1", "10.0.0.7", "169.254.169.254", "localhost"]
+)
+def test_a_server_for_several_people_writes_to_no_database_of_its_own_net(host):
+    made = replace(delivery(sailings(0)), reach="public only")
+    assert refused(feed_of(host), made).kind == "address-refused"
+
+
+@pytest.mark.parametrize("host", ["@harbour", "127.0.0.1,10.0.0.7", "a..b", "x" * 200])
+def test_a_host_that_is_none_is_told(host):
+    assert refused(feed_of(host), delivery(sailings(0))).kind == "host-unknown"

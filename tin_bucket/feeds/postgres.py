@@ -26,10 +26,10 @@ def connected(feed: DatabaseFeed, password: str, reach: Reach) -> Iterator[psyco
     Raises:
         ProblemError: what went wrong, in words; the database is as it was.
     """
-    check_reach(feed, reach)
+    host, addresses = checked_host(feed, reach)
     try:
         with psycopg.connect(
-            host=feed.host, port=feed.port, dbname=feed.database, user=feed.user, password=password or None,
+            host=host, hostaddr=addresses, port=feed.port, dbname=feed.database, user=feed.user, password=password or None,
             sslmode=feed.encrypted, connect_timeout=_CONNECT_SECONDS, application_name="Tin Bucket",
             options=f"-c lock_timeout={_LOCK_SECONDS}s -c DateStyle=ISO", autocommit=False,
         ) as connection:  # fmt: skip
@@ -38,24 +38,29 @@ def connected(feed: DatabaseFeed, password: str, reach: Reach) -> Iterator[psyco
         raise _in_words(error, feed) from None  # What the library says may hold the password's context.
 
 
-def check_reach(feed: DatabaseFeed, reach: Reach) -> None:
-    """
+def checked_host(feed: DatabaseFeed, reach: Reach) -> tuple[str, str | None]:
+    """The host of a database with the addresses that were checked, which the connection goes to: a name that is looked
+    up again could lead elsewhere by then.
+
     Raises:
         ProblemError: ``address-refused``: this host is not called from here.
     """
     if feed.host.startswith("/"):
         if reach == "public only":
             raise _refused(feed, "is a socket of this machine, and this server calls public addresses alone")
-        return
+        return feed.host, None
     try:
         found = socket.getaddrinfo(feed.host, feed.port, type=socket.SOCK_STREAM)
-    except OSError as error:
+    except (OSError, UnicodeError) as error:
         raise fail(
             "host-unknown", f"There is no host “{feed.host[:80]}”.", where=feed.place(), do="Check its name."
         ) from error
-    for one in found:
-        if (why := refusal(str(one[4][0]), reach)) is not None:
+    addresses = list(dict.fromkeys(str(one[4][0]) for one in found))
+    for address in addresses:
+        if (why := refusal(address, reach)) is not None:
             raise _refused(feed, why)
+    # The name stays, for the certificate; each address has its own in the list (libpq, “hostaddr”).
+    return ",".join([feed.host] * len(addresses)), ",".join(addresses)
 
 
 def _refused(feed: DatabaseFeed, why: str) -> ProblemError:
