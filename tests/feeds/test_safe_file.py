@@ -14,7 +14,7 @@ from tests.feeds.fed_rows import sailings
 from tests.feeds.workbook.books import plain
 from tests.feeds.workbook.test_corpus import TARGET, WAYS
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.feeds.safe_file import FileState, replace_file, versions_of
+from tin_bucket.feeds.safe_file import FileState, replace_file, taking_turns, versions_of
 from tin_bucket.feeds.workbook.columns import Memory
 from tin_bucket.feeds.workbook.feed import feed_workbook
 
@@ -166,3 +166,30 @@ def test_a_new_file_appears_whole(tmp_path):
     replace_file(path, lambda out: out.write(b"a,b\r\n"), versions=tmp_path / "kept", now=NOON)
     assert path.read_bytes() == b"a,b\r\n"
     assert versions_of(path, tmp_path / "kept") == []
+
+
+_WRITER = """
+import sys
+from pathlib import Path
+from tin_bucket.feeds.safe_file import FileState, replace_file, taking_turns
+path, mark = Path(sys.argv[1]), sys.argv[2]
+for _ in range(20):
+    with taking_turns(path):
+        before = FileState.of(path)
+        old = path.read_bytes()
+        replace_file(path, lambda out: out.write(old + mark.encode()), before)
+"""
+
+
+def test_two_processes_take_turns_and_neither_loses_what_the_other_wrote(tmp_path):
+    path = tmp_path / "harbour.txt"
+    path.write_bytes(b"")
+    writers = [subprocess.Popen([sys.executable, "-c", _WRITER, str(path), mark]) for mark in "ab"]
+    assert [one.wait(timeout=60) for one in writers] == [0, 0]
+    assert sorted(path.read_bytes().decode()) == ["a"] * 20 + ["b"] * 20
+    assert left(path) == []
+
+
+def test_somebody_who_holds_a_file_for_long_is_not_waited_for_forever(file):
+    with taking_turns(file), taking_turns(file, seconds=0.1):
+        pass

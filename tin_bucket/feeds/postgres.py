@@ -29,7 +29,8 @@ def connected(feed: DatabaseFeed, password: str, reach: Reach) -> Iterator[psyco
     host, addresses = checked_host(feed, reach)
     try:
         with psycopg.connect(
-            host=host, hostaddr=addresses, port=feed.port, dbname=feed.database, user=feed.user, password=password or None,
+            host=host, hostaddr=addresses, port=feed.port,
+            dbname=feed.database, user=feed.user, password=password or None,
             sslmode=feed.encrypted, connect_timeout=_CONNECT_SECONDS, application_name="Tin Bucket",
             options=f"-c lock_timeout={_LOCK_SECONDS}s -c DateStyle=ISO", autocommit=False,
         ) as connection:  # fmt: skip

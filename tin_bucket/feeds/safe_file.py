@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import errno
+import fcntl
 import os
 import re
 import secrets
 import shutil
 import stat
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
@@ -19,6 +21,8 @@ from tin_bucket.core.problem import ProblemError, fail
 
 T = TypeVar("T")
 VERSIONS = 3  # Of a file that is replaced, so many are kept.
+_TURN_SECONDS = 120.0
+_PAUSE = 0.05
 _FULL = (errno.ENOSPC, errno.EDQUOT)
 _BESIDE = r"\.{name}\.([0-9]+)\.[0-9a-f]{{8}}"
 
@@ -71,20 +75,62 @@ def replace_file(
             if path.exists():
                 shutil.copymode(path, beside)
             check_free(path)
-            if before is not None and FileState.of(path) != before:
-                raise fail(
-                    "file-changed",
-                    "The file was changed by somebody while it was being written.",
-                    where=str(path),
-                    do="Nothing was lost: it is tried again with what is there now.",
-                )
+            _check_unchanged(path, before)
             if versions is not None and path.exists():
                 keep_version(path, versions, now or datetime.now())
+                _check_unchanged(path, before)  # Copying a long file takes a moment.
             beside.replace(path)
         finally:
             with suppress(OSError):
                 beside.unlink(missing_ok=True)
     return made
+
+
+def _check_unchanged(path: Path, before: FileState | None) -> None:
+    if before is not None and FileState.of(path) != before:
+        raise fail(
+            "file-changed",
+            "The file was changed by somebody while it was being written.",
+            where=str(path),
+            do="Nothing was lost: it is tried again with what is there now.",
+        )
+
+
+@contextmanager
+def taking_turns(path: Path, seconds: float = _TURN_SECONDS) -> Iterator[None]:
+    """Wait while another process of Tin Bucket changes a file (flock), so that each finds what the other wrote.
+
+    Where the file's system has no such locks, or the other takes longer, it goes on all the same: what was changed
+    meanwhile is seen before the file is replaced.
+    """
+    held: BinaryIO | None = None
+    until = time.monotonic() + seconds
+    try:
+        with suppress(OSError):
+            while held is None:
+                found = path.open("rb")
+                if _is_mine(found, path):
+                    held = found
+                    continue
+                found.close()
+                if time.monotonic() > until:
+                    break
+                time.sleep(_PAUSE)
+        yield
+    finally:
+        if held is not None:
+            held.close()
+
+
+def _is_mine(file: BinaryIO, path: Path) -> bool:
+    """Whether the lock was free, and of the file that is at the path: whoever had it may have replaced the file."""
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        return False
+    except OSError:
+        return True  # There are no locks here.
+    return os.path.samestat(os.fstat(file.fileno()), path.stat())
 
 
 def keep_version(path: Path, folder: Path, now: datetime) -> None:

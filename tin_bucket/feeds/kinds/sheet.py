@@ -15,7 +15,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.delivery import Delivery, Handed, With, counted
 from tin_bucket.feeds.formats.workbook import sheet_name
-from tin_bucket.feeds.safe_file import FileState, check_free, replace_file, told_in_words
+from tin_bucket.feeds.safe_file import FileState, check_free, replace_file, taking_turns, told_in_words
 from tin_bucket.feeds.workbook.columns import FedColumn, Memory
 from tin_bucket.feeds.workbook.feed import feed_workbook, plan_workbook
 from tin_bucket.feeds.workbook.rows import TableRows
@@ -44,20 +44,25 @@ class SheetCode:
         was_there = path.exists()
         with told_in_words(path):
             delivery.folders.make(path)
-        before = FileState.of(path)
-        target, memory = _target(feed, delivery), _memory(delivery)
-        with told_in_words(path):
-            data = _workbook(path, feed)
-        if manner.way == "add" and was_there:
-            outcome = plan_workbook(data, str(path), target, memory, rows, manner)
-            if outcome.already:
-                return _told(feed, path, outcome, delivery, was_there)
-
-        def write(out: BinaryIO) -> Outcome:
-            return feed_workbook(data, out, str(path), target, memory, rows, manner)
-
-        outcome = replace_file(path, write, before, delivery.versions, delivery.now)
+        with taking_turns(path):
+            outcome = _fed(path, feed, delivery, rows, manner)
         return _told(feed, path, outcome, delivery, was_there)
+
+
+def _fed(path: Path, feed: SheetFeed, delivery: Delivery, rows: TableRows, manner: Manner) -> Outcome:
+    before = FileState.of(path)
+    target, memory = _target(feed, delivery), _memory(delivery)
+    with told_in_words(path):
+        data = _workbook(path, feed)
+    if manner.way == "add" and before.marks is not None:
+        outcome = plan_workbook(data, str(path), target, memory, rows, manner)
+        if outcome.already:
+            return outcome
+
+    def write(out: BinaryIO) -> Outcome:
+        return feed_workbook(data, out, str(path), target, memory, rows, manner)
+
+    return replace_file(path, write, before, delivery.versions, delivery.now)
 
 
 def _workbook(path: Path, feed: SheetFeed) -> BinaryIO:
