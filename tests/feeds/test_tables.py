@@ -69,6 +69,19 @@ def test_a_table_longer_than_a_sheet_goes_on_in_the_next():
     assert values == [str(n) for n in range(7)]
 
 
+@pytest.mark.parametrize(
+    ("title", "name"),
+    [
+        ("Sailings of the whole quarter, by route", "Sailings of the whole quarter,"),
+        ("Sailings of a whole quarter 'on' time", "Sailings of a whole quarter 'on"),
+        ("' '", "Table"),
+        ("😀" * 20, "😀" * 15),
+    ],
+)
+def test_a_sheet_has_a_name_that_a_sheet_can_have(title, name):
+    assert workbook.sheet_name(title) == name
+
+
 def test_a_table_without_rows_has_its_headings():
     assert written("csv", rows=[]) == b"code,fare,hull,at,day,late\r\n"
     assert openpyxl.load_workbook(io.BytesIO(written("xlsx", rows=[]))).active.max_row == 1

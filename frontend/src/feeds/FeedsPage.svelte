@@ -83,7 +83,9 @@
                 ><span aria-hidden="true">{SIGNS[state]}</span><span class="sr-only">{state}</span></td
               >
               <td class="name"
-                ><a class="font-semibold" href="#/query/{feed.query_id}">{feed.query_name}</a></td
+                ><a class="font-semibold" href="#/query/{feed.query_id}" title={feed.query_name}
+                  >{feed.query_name}</a
+                ></td
               >
               <td class="what">{feed.words.map((word) => word.text).join('')}</td>
               <td>{feed.last ? when(feed.last.ended) : ''}</td>
@@ -132,7 +134,9 @@
           {#each past as one (one.id)}
             <tr class:bad={one.state === 'failed'}>
               <td>{when(one.ended)}</td>
-              <td class="name"><a href="#/query/{one.query_id}">{one.query_name}</a></td>
+              <td class="name"
+                ><a href="#/query/{one.query_id}" title={one.query_name}>{one.query_name}</a></td
+              >
               <td class="what">{one.place}</td>
               <td class="muted">{one.cause}</td>
               <td>{one.taken ? when(one.taken) : ''}</td>

@@ -154,7 +154,7 @@ def _cut(text: str, most: int) -> str:
     """The beginning of a text that takes so many units of UTF-16, which is how a workbook counts."""
     while len(text.encode("utf-16-le", "surrogatepass")) > 2 * most:
         text = text[:-1]
-    return text
+    return text.rstrip("' ")  # Neither may be at the end of a name.
 
 
 FORMAT = Format(
