@@ -270,6 +270,8 @@ def test_a_sheet_s_texts_become_numbers_that_are_summed(hands, tmp_path):
     hands.click("Store the sheet, without a query")
     hands.click("New query", "td button")
     hands.says("12 rows")
+    hands.says("there is nothing to refresh")
+    assert "Refresh" not in [words for _, words, *_ in hands.shown("header button")]
     line = Line(hands)
     hands.column("fare")
     hands.click_text("fare", "[role=columnheader] button")

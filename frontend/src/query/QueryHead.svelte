@@ -77,6 +77,7 @@
     if (event.key !== 'Enter' || !event.ctrlKey || event.shiftKey || event.altKey) return;
     // What is open is done with first.
     if (document.querySelector('[role=dialog][data-state=open]') || work.busy || work.run.running) return;
+    if (!work.canRefresh) return;
     event.preventDefault();
     refresh();
   }}
@@ -162,15 +163,15 @@
         onclick={onask}
         disabled={work.busy || work.run.running}>Ask once</button
       >{/if}
-    <button
-      class="press"
-      class:main={work.step === null || work.step === 'refresh'}
-      data-next={work.step === 'refresh' || undefined}
-      title="Ctrl+Enter"
-      aria-keyshortcuts="Control+Enter"
-      onclick={refresh}
-      disabled={work.busy || work.run.running}>Refresh</button
-    >
+    {#if work.canRefresh}<button
+        class="press"
+        class:main={work.step === null || work.step === 'refresh'}
+        data-next={work.step === 'refresh' || undefined}
+        title="Ctrl+Enter"
+        aria-keyshortcuts="Control+Enter"
+        onclick={refresh}
+        disabled={work.busy || work.run.running}>Refresh</button
+      >{/if}
     <Popover label="This query" look="more" icon width={230} placement="bottom-end">
       {#snippet trigger()}<MoreHorizontal size={18} />{/snippet}
       {#snippet children(close)}

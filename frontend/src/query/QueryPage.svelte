@@ -262,7 +262,9 @@
       progress={work.run.progress}
       noun={eachNoun(draft.each)}
       summary={draft.start
-        ? 'It asks nothing itself: a refresh refreshes what it starts from, each once and in order.'
+        ? work.ofSheets
+          ? `It is made of sheets alone, which are as they were dropped in: ${draft.hand_over.length ? 'a refresh hands its table over' : 'there is nothing to refresh'}.`
+          : 'It asks nothing itself: a refresh refreshes what it starts from, each once and in order.'
         : stripWords}
       cost={draft.start ? null : (work.plan?.cost ?? null)}
       onstop={() => work.stop()}

@@ -130,6 +130,14 @@ export class QueryStore {
     return run.can_resume || ['incomplete', 'unverified'].includes(run.state) ? run : null;
   });
   /** What is next on the way to the first snapshot; nothing once there is one, or while a run is on its way to it. */
+  /** It is made of sheets alone, which are as they were dropped in: a refresh asks for nothing. */
+  ofSheets = $derived(
+    !!this.draft?.start &&
+      !!this.detail?.chain.length &&
+      this.detail.chain.every((one) => one.query_id === null && one.state !== 'gone'),
+  );
+  /** A refresh would do something. */
+  canRefresh = $derived(!this.ofSheets || !!this.draft?.hand_over.length);
   step = $derived<Step | null>(
     this.latest || !this.draft || this.draft.start || this.run.running
       ? null
