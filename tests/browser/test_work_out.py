@@ -285,6 +285,8 @@ def test_a_sheet_s_texts_become_numbers_that_are_summed(hands, tmp_path):
     line.choose("Column of condition 1", "port")
     line.choose("Test of condition 1", "is one of")
     line.put("Values of condition 1", "Oxnith, Harl, east,")
+    # The comma within a value ends nothing, however late the column's values are there.
+    hands.wait(lambda: [words for _, words, *_ in hands.shown(".values .one")] == ["Oxnith", "Harl, east"], "parted")
     line.done()
     line.says(2, "keep rows where port is one of Oxnith, “Harl, east”")
     line.add("sum fare by port")

@@ -1,6 +1,8 @@
 <!-- Several values of a column: each is taken with Enter or a comma; what is being typed counts as well. -->
 <script lang="ts">
   import X from '@lucide/svelte/icons/x';
+  import { untrack } from 'svelte';
+  import { sameJson } from '../../api/json';
   import { pastedValues, takeIn, whole } from '../valueList';
   import ValueInput from './ValueInput.svelte';
 
@@ -21,15 +23,34 @@
   });
   const own = $derived(whole(typing) ? values.slice(0, -1) : values);
 
+  // What was typed one after the other, and the values before it: what the column has may be known only later.
+  let before: unknown[] = [];
+  let text = '';
+  $effect(() => {
+    if (known.length && untrack(() => text)) untrack(() => take(text));
+  });
+
   function give(taken: unknown[], rest: string): void {
-    typing = rest;
-    const last = whole(rest);
-    onchange(last ? [...taken, last] : taken);
+    [before, text] = [taken, rest];
+    show(taken, rest);
   }
 
-  function typed(text: string): void {
-    const found = takeIn(text, known);
-    give([...own, ...found.values], found.rest);
+  function show(taken: unknown[], rest: string): void {
+    typing = rest;
+    const last = whole(rest);
+    const next = last ? [...taken, last] : taken;
+    if (!sameJson(next, values)) onchange(next);
+  }
+
+  function take(all: string): void {
+    text = all;
+    const found = takeIn(all, known);
+    show([...before, ...found.values], found.rest);
+  }
+
+  function typed(written: string): void {
+    if (!text) before = own;
+    take(text.slice(0, text.length - typing.length) + written);
   }
 
   function pressed(event: KeyboardEvent): void {
