@@ -2,7 +2,7 @@
 <script lang="ts">
   import { onDestroy, onMount, setContext } from 'svelte';
   import type { Column, Kind, Line } from '../api/client';
-  import { choices, type FieldInfo, type Values } from '../domain/choices';
+  import { choices, matters, type FieldInfo, type Values } from '../domain/choices';
   import { readsWith } from '../domain/kinds';
   import DatePatterns from '../ui/DatePatterns.svelte';
   import { dropTyped, markTyped } from '../ui/typed.svelte';
@@ -45,7 +45,7 @@
   const READ_WITH = ['comma', 'dates', 'zone'];
   const values = $derived(editing.values);
   const done = $derived(store.done?.lines[editing.index] ?? null);
-  const fields = $derived(editing.kind.fields.filter(matters));
+  const fields = $derived(editing.kind.fields.filter((field) => matters(field, values) && isShown(field)));
   const isEmpty = (value: unknown): boolean =>
     value === null || value === undefined || value === '' || (Array.isArray(value) && !value.length);
   /** Whether a test lacks what a value is tested against. */
@@ -99,25 +99,9 @@
     store.change(next);
   }
 
-  /** Which fields matter, where one says so. */
-  function matters(field: FieldInfo): boolean {
+  /** Which fields matter, where more than the value of another one says so. */
+  function isShown(field: FieldInfo): boolean {
     const { key } = editing.kind;
-    if (key === 'fill')
-      return field.name === 'value'
-        ? values.by === 'value'
-        : field.name !== 'other' || values.by === 'column';
-    if (key === 'split') {
-      if (['separator', 'lengths', 'pattern'].includes(field.name)) return field.name === values.by;
-      return field.name !== 'names' || values.into === 'columns';
-    }
-    if (key === 'bands')
-      return field.name === 'bounds'
-        ? values.by === 'bounds'
-        : field.name !== 'classes' || values.by === 'equal';
-    if (key === 'along') {
-      if (field.name === 'rows') return values.what === 'mean';
-      return field.name !== 'by' || !['rank', 'share'].includes(String(values.what));
-    }
     if (key === 'bring') {
       if (!values.table && field.name !== 'table') return false;
       return values.rows !== 'unmatched' || !['columns', 'several'].includes(field.name);

@@ -101,7 +101,8 @@ LINE = LineKind(
         FormField("column", "Of", "column", required=True),
         FormField("name", "Name", "text", required=True, placeholder="change"),
         FormField("each", "Within", "columns", wide=True, placeholder="all rows"),
-        FormField("by", "In the order of", "order", wide=True),
-        FormField("rows", "Rows of a moving mean", "number", least=2),
+        FormField("by", "In the order of", "order", wide=True, with_field="what",
+            with_values=("difference", "percent", "running", "mean", "before")),
+        FormField("rows", "Rows of a moving mean", "number", least=2, with_field="what", with_values=("mean",)),
     ),
 )  # fmt: skip

@@ -99,7 +99,8 @@ LINE = LineKind(
         FormField("name", "Name", "text", required=True, placeholder="band"),
         FormField("by", "Classes", "text", options=(
             Option("bounds", "with given bounds"), Option("equal", "of equal width"))),
-        FormField("bounds", "Bounds", "numbers", placeholder="10, 20, 50"),
-        FormField("classes", "How many", "number", least=2),
+        FormField("bounds", "Bounds", "numbers", placeholder="10, 20, 50",
+            with_field="by", with_values=("bounds",)),
+        FormField("classes", "How many", "number", least=2, with_field="by", with_values=("equal",)),
     ),
 )  # fmt: skip

@@ -69,7 +69,7 @@ LINE = LineKind(
         FormField("column", "Blanks of", "column", required=True),
         FormField("by", "Filled with", "text", options=(
             Option("value", "a value"), Option("column", "another column"), Option("row before", "the row before"))),
-        FormField("value", "Value", "value"),
-        FormField("other", "Other column", "column"),
+        FormField("value", "Value", "value", with_field="by", with_values=("value",)),
+        FormField("other", "Other column", "column", with_field="by", with_values=("column",)),
     ),
 )  # fmt: skip

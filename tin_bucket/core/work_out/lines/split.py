@@ -139,10 +139,13 @@ LINE = LineKind(
         FormField("column", "Column", "column", required=True),
         FormField("by", "By", "text", options=(
             Option("separator", "a separator"), Option("lengths", "lengths"), Option("pattern", "a pattern"))),
-        FormField("separator", "Separator", "code"),
-        FormField("lengths", "Characters of each part", "numbers", placeholder="2, 5"),
-        FormField("pattern", "Pattern between the parts", "code", placeholder=r"\s*[,;]\s*"),
+        FormField("separator", "Separator", "code", with_field="by", with_values=("separator",)),
+        FormField("lengths", "Characters of each part", "numbers", placeholder="2, 5",
+            with_field="by", with_values=("lengths",)),
+        FormField("pattern", "Pattern between the parts", "code", placeholder=r"\s*[,;]\s*",
+            with_field="by", with_values=("pattern",)),
         FormField("into", "Into", "text", options=(Option("columns", "columns"), Option("rows", "rows"))),
-        FormField("names", "Names of the columns", "names", wide=True, placeholder="from, to"),
+        FormField("names", "Names of the columns", "names", wide=True, placeholder="from, to",
+            with_field="into", with_values=("columns",)),
     ),
 )  # fmt: skip
