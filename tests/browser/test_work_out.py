@@ -236,6 +236,26 @@ def test_the_top_of_one_table_is_what_another_query_asks_for(twelve_days):
     hands.wait(lambda: hands.cells("link") == ["/detail/S9"], "what it starts from was not refreshed")
 
 
+def test_a_refresh_right_behind_save_waits_for_it(twelve_days):
+    hands, serve = twelve_days
+    line = Line(hands)
+    hands.go("/query/1")
+    line.add("top two delay")
+    line.done()
+    line.says(1, "keep the first 2 by delay, highest first")
+    slow = {"offline": False, "latency": 400, "downloadThroughput": -1, "uploadThroughput": -1}
+    hands.driver.execute_cdp_cmd("Network.enable", {})
+    hands.driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow)
+    serve([{"id": "S9", "route": "Harl – Brae", "delay": 99, "port": "001"}])
+    try:
+        hands.click("Save")
+        hands.click("Refresh")
+        hands.wait(lambda: hands.cells("id") == ["S9"], "it was not refreshed")
+    finally:
+        hands.driver.execute_cdp_cmd("Network.emulateNetworkConditions", {**slow, "latency": 0})
+    assert not hands.shown("[role=alert]")
+
+
 def test_what_the_values_suggest_is_taken_and_selected_cells_are_dropped(furnished, driver):
     furnished.go("/query/1")
     furnished.says("route", "[role=columnheader]")

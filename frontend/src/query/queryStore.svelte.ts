@@ -424,6 +424,16 @@ export class QueryStore {
 
   /** @param over Also where the query was saved elsewhere meanwhile. */
   async save(over = false): Promise<boolean> {
+    // What is being saved already is not saved against itself.
+    const before = this.#saving;
+    if (before && (await before) && !this.dirty) return true;
+    this.#saving = this.#save(over).finally(() => (this.#saving = null));
+    return this.#saving;
+  }
+
+  #saving: Promise<boolean> | null = null;
+
+  async #save(over: boolean): Promise<boolean> {
     if (!this.draft || !this.detail) return false;
     try {
       if (over) await this.load();
@@ -507,6 +517,7 @@ export class QueryStore {
 
   /** Make a query that starts from this one's table; gives its number. */
   async startFrom(): Promise<number | null> {
+    await this.#saving;
     if (!this.detail) return null;
     const { name } = this.detail.brief;
     try {
