@@ -45,3 +45,22 @@ def test_what_is_answered_while_a_batch_is_stored_is_stored_before_a_long_wait(w
 
     asyncio.run(scene())
     assert [call.number for call in workspace.runs.calls(run_id)] == [1, 2, 3]
+
+
+def test_what_is_answered_right_behind_a_batch_is_stored_though_no_call_follows(workspace):
+    """Of several calls at once, one finds the allowance used up, and the others are answered a moment later."""
+    query = query_on(workspace, "http://127.0.0.1:9")
+    run_id = workspace.runs.begin(query.id, query.brief.model_dump_json(by_alias=True), {}, "test", NOON)
+
+    async def scene():
+        run = workspace.runs.get(run_id)
+        journal = CallJournal(workspace, run, Progress(run_id, query.id), Pacer(workspace, Clock()))
+        call, answer = Call("GET", "http://127.0.0.1:9/data"), Answer(200, body=b"[]")
+        journal.made(call, answer, run.started)
+        journal.flush_soon()
+        for _ in range(3):
+            journal.made(call, answer, run.started)
+            await journal.flush_if_due()
+        await async_until(lambda: len(workspace.runs.calls(run_id)) == 4)
+
+    asyncio.run(scene())

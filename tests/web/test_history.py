@@ -112,6 +112,12 @@ def test_a_comparison_across_a_column_that_came(client, awkward, query):
         {"state": "gone", "now": None, "then": [2, 6, None], "changed": []},
         {"state": "new", "now": [3, 1, "y"], "then": None, "changed": []},
     ]
+    only = client.get("/api/compare/rows", params={**ids, "column": "a"}).json()
+    assert [row["state"] for row in only["rows"]] == ["changed"]
+    for wrong, status in (({"show": "bogus"}, 422), ({"column": "bogus"}, 422), ({"reading": "bogus"}, 422)):
+        refused = client.get("/api/compare/rows", params={**ids, **wrong})
+        assert refused.status_code == status, wrong
+        assert refused.json()["do"]
     back = client.get("/api/compare", params={"then": ids["now"], "now": ids["then"]}).json()
     assert (back["new_columns"], back["gone_columns"]) == ([], ["b"])
     for show, total in (("new", 1), ("same", 0), ("all", 3)):

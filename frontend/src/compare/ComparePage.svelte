@@ -27,7 +27,7 @@
   let then = $state(0);
   let now = $state(0);
   let found = $state.raw<Comparison | null>(null);
-  let show = $state('differs');
+  let show = $state<(typeof states)[number][0]>('differs');
   let column = $state('');
   /** Which work-out lines are done to both: today's, those of each date, or none. */
   let reading = $state<'today' | 'then' | 'taken'>('today');

@@ -30,6 +30,7 @@ class CallJournal:
         self._unused: list[int] = []
         self._flushed = time.monotonic()
         self._flushing: asyncio.Future[None] | None = None
+        self._reminder: asyncio.TimerHandle | None = None
         self._count = 0
         self.tally = Tally()
 
@@ -90,13 +91,19 @@ class CallJournal:
         Raises:
             ProblemError: the batch before could not be stored.
         """
-        if time.monotonic() - self._flushed < _FLUSH_SECONDS:
+        storing = self._flushing is not None and not self._flushing.done()
+        if storing or time.monotonic() - self._flushed < _FLUSH_SECONDS:
+            # The next call may be hours away, where what comes now waits.
+            if self._reminder is None:
+                self._reminder = asyncio.get_running_loop().call_later(_FLUSH_SECONDS, self._reminded)
             return
         if self._flushing is not None:
-            if not self._flushing.done():
-                return
             self._flushing.result()
         self._begin()
+
+    def _reminded(self) -> None:
+        self._reminder = None
+        self.flush_soon()
 
     def _begin(self) -> None:
         pending, self._pending = self._pending, []
@@ -119,6 +126,9 @@ class CallJournal:
             ProblemError: they could not be stored.
             CancelledError: the run was stopped meanwhile; what is stored is stored.
         """
+        if self._reminder is not None:
+            self._reminder.cancel()
+            self._reminder = None
         flushing, self._flushing = self._flushing, None
         stopped = flushing is not None and await finished(flushing)
         pending, self._pending = self._pending, []

@@ -13,6 +13,7 @@ from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison, compare, difference
 from tin_bucket.core.document.made_with import other_values
 from tin_bucket.core.document.query import Brief, load_brief
+from tin_bucket.core.problem import fail
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
@@ -27,6 +28,8 @@ from .browse import TableAt, Tables
 
 Reading = Literal["today", "then", "taken"]
 """Which work-out lines are done to tables that are compared."""
+RowsShown = Literal["differs", "all", "same", "new", "gone", "changed"]
+"""Which rows of a merged table are looked at: all that differ, all, or those of a state."""
 _KEPT = 16
 _WORDS = {number: word for word, number in STATES.items()}
 
@@ -135,7 +138,7 @@ class Comparisons:
         self,
         then_id: int,
         now_id: int,
-        show: str,
+        show: RowsShown,
         column: str,
         start: int,
         count: int,
@@ -145,11 +148,20 @@ class Comparisons:
         """Some rows of the merged table, and how many there are of the chosen ones.
 
         Args:
-            show: ``all``, ``differs`` or one of :data:`core.analysis.compare.STATES`.
             column: the rows that changed in this column alone; all when empty.
+
+        Raises:
+            ProblemError: ``column-unknown``.
         """
         with self._workspace.read_together():
             old, new, found = self.compare(then_id, now_id, reading, query_id)
+            if column and all(column != one.name for one in (*new.columns, *old.columns)):
+                raise fail(
+                    "column-unknown",
+                    f"There is no column “{column[:80]}” in these tables.",
+                    where="column",
+                    do="Name one of their columns.",
+                )
             chosen = _chosen(found, show, column)
             window = chosen[start : start + count]
             states, now_at, then_at = found.state[window], found.now_row[window], found.then_row[window]
@@ -217,15 +229,15 @@ def _in_order(new: list[TableColumn], old: list[TableColumn], found: list[tuple[
     return [tuple([None if index is None else row[index] for index in order]) for row in found]
 
 
-def _chosen(found: Comparison, show: str, column: str) -> Ints:
+def _chosen(found: Comparison, show: RowsShown, column: str) -> Ints:
     """The merged rows to show, as their indices. Shape (chosen,)."""
     if column:
         changed = [position for position, names in found.changed_in.items() if column in names]
         mask = (found.state == CHANGED) & np.isin(found.now_row, np.array(changed, dtype=np.int64))
     elif show == "all":
         mask = np.ones(len(found.state), dtype=bool)
-    elif show in STATES:
-        mask = found.state == STATES[show]
-    else:
+    elif show == "differs":
         mask = found.state != SAME
+    else:
+        mask = found.state == STATES[show]
     return np.flatnonzero(mask).astype(np.int64)

@@ -6,7 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from tin_bucket.engine.tables.comparisons import Reading
+from tin_bucket.engine.tables.comparisons import Reading, RowsShown
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
 from tin_bucket.web.models.table import ColumnChangeInfo, ComparisonInfo, MergedWindow, OtherValue
@@ -57,7 +57,7 @@ def rows(
     here: Here,
     then: int,
     now: int,
-    show: str = "differs",
+    show: RowsShown = "differs",
     column: str = "",
     start: int = 0,
     count: int = 200,
