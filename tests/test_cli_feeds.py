@@ -31,7 +31,7 @@ def test_a_refresh_hands_over_and_feeds_are_listed_and_run(workspace, ports):
     )
     done = tin_bucket("refresh", "Ports", "--home", workspace.home)
     assert done.returncode == 0, done.stderr
-    assert "Ports: complete, 12 rows." in done.stderr
+    assert "Ports: complete; 12 records of the 12 that the API states; 1 call." in done.stderr
     assert "Ports, harbour.xlsx: 12 rows written." in done.stderr
     assert openpyxl.load_workbook(out / "harbour.xlsx")["Ports"].max_row == 13
     assert not (out / "ports.csv").exists()

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import asyncio
 import json
 import logging
 import shutil
 import sys
 from datetime import date
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -17,15 +16,20 @@ from tin_bucket.commands import (  # noqa: F401 their commands join the applicat
     access,
     carrying,
     feeds,
+    history,
     keeping,
+    refresh,
+    services,
     tables,
 )
 from tin_bucket.commands.access import address_of
-from tin_bucket.commands.common import Home, Passphrase, app, progress_bar, say, unlock
-from tin_bucket.core.document.query import brief_schema
+from tin_bucket.commands.common import Home, Passphrase, app, open_workspace, say, unlock
+from tin_bucket.commands.telling import progress_bar
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.traffic.address_policy import Reach
-from tin_bucket.store.workspace import Workspace, default_home
+
+if TYPE_CHECKING:
+    from tin_bucket.core.traffic.address_policy import Reach
+    from tin_bucket.store.workspace import Workspace
 
 LOOPBACK = "127.0.0.1"
 
@@ -58,7 +62,7 @@ def serve(
 ) -> None:
     """Serve a workspace to the browser on this machine; the workspace is made when it is missing."""
     _refuse_other_machines(host)
-    workspace = Workspace(home or default_home(), create=True)
+    workspace = open_workspace(home, create=True)
     workspace.hold_for_serving()
     try:
         unlock(workspace, passphrase)
@@ -129,9 +133,12 @@ def demo(
     days: Annotated[int, typer.Option(help="Days of snapshots to make, when the workspace is new.")] = 30,
 ) -> None:
     """Serve a demo: a simulated ferry company, and a workspace with a month of snapshots."""
+    import asyncio
+
     from tin_bucket.demo.company import Company
     from tin_bucket.demo.running import PortTaken
     from tin_bucket.demo.setting import furnish, service_ports
+    from tin_bucket.store.workspace import default_home
 
     folder = home or default_home().with_name("tin-bucket-demo")
     # The services of a demo that exists stay where its queries ask them.
@@ -155,7 +162,7 @@ def demo(
 
                 asyncio.run(furnish(making, company, date.today(), days, tell))
             making.rename(folder)
-        workspace = Workspace(folder)
+        workspace = open_workspace(folder)
         workspace.hold_for_serving()
         try:
             lines = [
@@ -171,21 +178,15 @@ def demo(
 
 
 @app.command()
-def schema() -> None:
-    """The query format as a JSON Schema (draft 2020-12)."""
-    print(json.dumps(brief_schema(), indent=1, ensure_ascii=False))
-
-
-@app.command("list")
 @say
-def list_queries(home: Home = None) -> None:
-    """The workspace's queries, with their newest snapshots."""
-    workspace = Workspace(home or default_home())
-    for query in workspace.queries.all():
-        latest = workspace.snapshots.latest(query.id)
-        told = f"{latest.rows:,} rows, {latest.taken}" if latest else "no snapshot yet"
-        print(f"{query.id:>4}  {query.name}: {told}")
-    workspace.close()
+def schema(
+    of_services: Annotated[bool, typer.Option("--services", help="That of a file of services instead.")] = False,
+) -> None:
+    """The query format as a JSON Schema (draft 2020-12)."""
+    from tin_bucket.core.document.query import brief_schema
+    from tin_bucket.core.document.service import services_schema
+
+    print(json.dumps(services_schema() if of_services else brief_schema(), indent=1, ensure_ascii=False))
 
 
 if __name__ == "__main__":

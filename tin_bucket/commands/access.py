@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from tin_bucket.core.problem import fail
-from tin_bucket.store.workspace import Workspace, default_home
 
-from .common import Home, app, say
+from .common import Home, app, open_workspace, say
+
+if TYPE_CHECKING:
+    from tin_bucket.store.workspace import Workspace
 
 
 def address_of(workspace: Workspace, base: str) -> str:
@@ -27,7 +29,7 @@ def address(
     ] = False,
 ) -> None:
     """Print the address of the workspace that is being served, with its access token."""
-    workspace = Workspace(home or default_home())
+    workspace = open_workspace(home)
     try:
         if new:
             workspace.access.renew()

@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import Annotated, cast
+from typing import TYPE_CHECKING, Annotated, cast
 
 import typer
 
-from tin_bucket.core.interchange.bundle import ImportChoice, bundle_text
 from tin_bucket.core.problem import fail
-from tin_bucket.engine.clock import Clock
-from tin_bucket.engine.workspace.transfer import export_bundle, import_bundle, preview_import
-from tin_bucket.store.workspace import Workspace, default_home
 
-from .common import PASSPHRASE, Home, Passphrase, app, read_json, say, unlock
+from .common import PASSPHRASE, Home, Passphrase, app, open_workspace, read_json, say, unlock
+
+if TYPE_CHECKING:
+    from tin_bucket.core.interchange.bundle import ImportChoice
 
 
 @app.command("export-bundle")
@@ -26,7 +25,11 @@ def export_command(
     passphrase: Passphrase = False,
 ) -> None:
     """Write services and queries to a file, to carry them to another machine. The keys stay behind."""
-    workspace = Workspace(home or default_home())
+    from tin_bucket.core.interchange.bundle import bundle_text
+    from tin_bucket.engine.clock import Clock
+    from tin_bucket.engine.workspace.transfer import export_bundle
+
+    workspace = open_workspace(home)
     unlock(workspace, passphrase)
     text = bundle_text(export_bundle(workspace, query or None, Clock().now()))
     workspace.close()
@@ -52,15 +55,18 @@ def bring_in_command(
     home: Home = None,
 ) -> None:
     """Bring services and queries in from a file: all of it, or nothing."""
+    from tin_bucket.engine.clock import Clock
+    from tin_bucket.engine.workspace.transfer import import_bundle, preview_import
+
     if clash not in ("keep", "replace", "beside"):
         raise fail(
             "options-unfit", f"“{clash}” is not one of the choices.", where="--clash", do="Use keep, replace or beside."
         )
     document = read_json(file)
-    workspace = Workspace(home or default_home(), create=True)
+    workspace = open_workspace(home, create=True)
     plain = preview_import(workspace, document, {}, str(file))
     choices: dict[str, ImportChoice] = {
-        f"{item.kind} {item.name}": cast(ImportChoice, clash) for item in plain.items if item.state == "clash"
+        f"{item.kind} {item.name}": cast("ImportChoice", clash) for item in plain.items if item.state == "clash"
     }
     if dry:
         import_plan = preview_import(workspace, document, choices, str(file))
@@ -83,7 +89,7 @@ def vault(
     key_file: Annotated[bool, typer.Option("--key-file", help="Open with the key file again.")] = False,
 ) -> None:
     """Seal the stored keys under a passphrase, or under the key file again."""
-    workspace = Workspace(home or default_home())
+    workspace = open_workspace(home)
     unlock(workspace, workspace.vault.wants_passphrase and PASSPHRASE not in os.environ)
     if key_file:
         workspace.vault.set_passphrase(None)
@@ -109,7 +115,7 @@ def folder(
     ] = False,
 ) -> None:
     """Show or choose the one folder whose files queries may read, and the folders that feeds may write to."""
-    workspace = Workspace(home or default_home(), create=True)
+    workspace = open_workspace(home, create=True)
     if path is not None:
         if not path.is_dir():
             raise fail("folder-unknown", "There is no such folder.", where=str(path), do="Make it first.")

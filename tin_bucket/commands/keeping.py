@@ -6,17 +6,16 @@ import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from rich.filesize import decimal
 
-from tin_bucket.engine.clock import Clock
-from tin_bucket.store.backup import BackupSummary, restore_backup, write_backup
-from tin_bucket.store.integrity import check_stored
-from tin_bucket.store.workspace import Workspace, default_home
+from .common import FAILED, PASSPHRASE, Home, Passphrase, app, counted, open_workspace, say, unlock
+from .telling import progress_bar, tell
 
-from .common import FAILED, PASSPHRASE, Home, app, errors, progress_bar, say
+if TYPE_CHECKING:
+    from tin_bucket.store.backup import BackupSummary
+    from tin_bucket.store.workspace import Workspace
 
 
 @app.command()
@@ -28,15 +27,18 @@ def backup(
 ) -> None:
     """Write the whole workspace to one file, also while it is served. Stored keys are sealed under a passphrase: the
     vault's own, or else one that is asked for here (or taken from TIN_BUCKET_PASSPHRASE)."""
-    workspace = Workspace(home or default_home())
+    from tin_bucket.engine.clock import Clock
+    from tin_bucket.store.backup import write_backup
+
+    workspace = open_workspace(home)
     try:
         passphrase = None
         if not without_keys and workspace.vault.key_count() and not workspace.vault.has_passphrase:
             passphrase = os.environ.get(PASSPHRASE) or typer.prompt(
                 "Passphrase for the keys in the backup", hide_input=True, confirmation_prompt=True, err=True
             )
-        with _telling("writing") as tell:
-            made = write_backup(workspace, file, Clock().now(), keys=not without_keys, passphrase=passphrase, tell=tell)
+        with _telling("writing") as told:
+            made = write_backup(workspace, file, Clock().now(), keys=not without_keys, passphrase=passphrase, tell=told)
     finally:
         workspace.close()
     print(f"{file}: {_told(made)}")
@@ -49,9 +51,12 @@ def restore(
     home: Home = None,
 ) -> None:
     """Make a workspace of a backup, in a folder that has none."""
+    from tin_bucket.store.backup import restore_backup
+    from tin_bucket.store.workspace import default_home
+
     target = home or default_home()
-    with _telling("restoring") as tell:
-        made = restore_backup(file, target, tell)
+    with _telling("restoring") as told:
+        made = restore_backup(file, target, told)
     print(f"{target}: {_told(made)}, as of {made.made}")
     if made.keys:
         print(
@@ -62,22 +67,42 @@ def restore(
 
 @app.command("check")
 @say
-def check_command(home: Home = None) -> None:
-    """Read everything that is stored by its digests and say what is damaged. The exit code is 1 when something is."""
-    workspace = Workspace(home or default_home())
+def check_command(
+    service: Annotated[
+        str | None, typer.Argument(help="A service to ask, by its name or id; without one, what is stored is read.")
+    ] = None,
+    home: Home = None,
+    passphrase: Passphrase = False,
+) -> None:
+    """Read everything that is stored by its digests and say what is damaged; or ask a service whether it answers and
+    takes its key. The exit code is 1 when something is damaged, or the service does not."""
+    workspace = open_workspace(home)
     try:
-        with _telling("reading") as tell:
-            report = check_stored(workspace, tell)
+        if service is not None:
+            from .services import ask_service
+
+            unlock(workspace, passphrase)
+            if not ask_service(workspace, service):
+                raise typer.Exit(FAILED)
+            return
+        _check_stored(workspace)
     finally:
         workspace.close()
+
+
+def _check_stored(workspace: Workspace) -> None:
+    from tin_bucket.store.integrity import check_stored
+
+    with _telling("reading") as told:
+        report = check_stored(workspace, told)
     print(
-        f"Read {_counted(report.snapshots, 'snapshot')}, {_counted(report.rows, 'row')},"
-        f" {_counted(report.answers, 'saved answer')} and {_counted(report.sheets, 'sheet')}."
+        f"Read {counted(report.snapshots, 'snapshot')}, {counted(report.rows, 'row')},"
+        f" {counted(report.answers, 'saved answer')} and {counted(report.sheets, 'sheet')}."
     )
     for damage in report.damages:
         print(f"{damage.where}: {damage.what} {damage.do}")
     if report.damages:
-        errors.print(f"{_counted(len(report.damages), 'damage')} found; the rest is as it was stored.", markup=False)
+        tell(f"{counted(len(report.damages), 'damage')} found; the rest is as it was stored.")
         raise typer.Exit(FAILED)
     print("All of it is as it was stored.")
 
@@ -90,13 +115,11 @@ def _telling(doing: str) -> Iterator[Callable[[int, int], None]]:
 
 
 def _told(made: BackupSummary) -> str:
-    keys = _counted(made.keys, "sealed key") if made.keys else "no keys"
-    files = f", {_counted(made.files, 'file')}" if made.files else ""
+    from rich.filesize import decimal
+
+    keys = counted(made.keys, "sealed key") if made.keys else "no keys"
+    files = f", {counted(made.files, 'file')}" if made.files else ""
     return (
-        f"{_counted(made.queries, 'query', 'queries')}, {_counted(made.snapshots, 'snapshot')}, {keys}{files},"
+        f"{counted(made.queries, 'query', 'queries')}, {counted(made.snapshots, 'snapshot')}, {keys}{files},"
         f" {decimal(made.size)}"
     )
-
-
-def _counted(count: int, one: str, many: str = "") -> str:
-    return f"{count:,} {one if count == 1 else many or f'{one}s'}"

@@ -2,29 +2,35 @@
 
 from __future__ import annotations
 
-import asyncio
-import os
 import tempfile
+from contextlib import ExitStack
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from pydantic import ValidationError
 
-from tin_bucket.core.document.faults import validation_problem
-from tin_bucket.core.document.query import Brief, load_brief
-from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.core.request.parameters.values import Given
-from tin_bucket.engine.clock import Clock
-from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.work_out.work import WorkOut
-from tin_bucket.feeds.options import ExportOptions
-from tin_bucket.store.runs import Run
-from tin_bucket.store.workspace import Workspace, default_home
 
-from .common import EXIT_CODES, FAILED, Home, Passphrase, app, errors, progress_bar, read_json, say, unlock
-from .target import OUT_HELP, Decimal, Encoding, Form, FormulasAsText, Headings, Separator, Target
+from .advice import is_brief_file
+from .common import (
+    EXIT_CODES,
+    FAILED,
+    AsJson,
+    Home,
+    Passphrase,
+    app,
+    open_workspace,
+    print_json,
+    read_json,
+    say,
+    unlock,
+)
+from .options import OUT_HELP, Decimal, Encoding, Form, FormulasAsText, Headings, Separator, options_of
+from .telling import tell
+
+if TYPE_CHECKING:
+    from tin_bucket.core.request.parameters.values import Given
+    from tin_bucket.store.workspace import Workspace
 
 
 @app.command("run")
@@ -37,38 +43,79 @@ def run_query(
     services: Annotated[Path | None, typer.Option(help="File with the services that a brief file asks.")] = None,
     key: Annotated[
         list[str] | None,
-        typer.Option(help="NAME=env:VARIABLE or NAME=file:PATH, for a brief file; NAME.FIELD where it has several."),
+        typer.Option(
+            help="NAME=env:VARIABLE or NAME=file:PATH, for a brief file; NAME.FIELD where it has several fields,"
+            " SERVICE/NAME where several services have one of that name."
+        ),
     ] = None,
     passphrase: Passphrase = False,
+    go_on: Annotated[
+        bool | None,
+        typer.Option(
+            "--go-on/--afresh",
+            help="Go on from the saved answers of the last run, or begin anew. Without either it goes on where the"
+            " last run stopped before it had a table, within seven days, and asked the same.",
+            show_default=False,
+        ),
+    ] = None,
+    wait: Annotated[
+        bool, typer.Option("--wait/--no-wait", help="Wait for limits; else end with 5 where that takes over a minute.")
+    ] = True,
     formulas_as_text: FormulasAsText = False,
     separator: Separator = "comma",
     decimal: Decimal = "point",
     encoding: Encoding = "utf-8",
     headings: Headings = True,
     form: Form = None,
+    as_json: AsJson = False,
 ) -> None:
     """Refresh a query and write its table. The exit code is 0 only when the table is proved to be whole, 4 when nothing
     tells, 3 when rows are missing."""
+    from .refreshing import How, refresh_one
+    from .report_words import report_lines, run_document, summary
+    from .target import Target
+
+    if as_json and str(out) == "-":
+        raise fail(
+            "options-unfit",
+            "--json and --out - both write to standard output.",
+            where="command line",
+            do="Leave one of them out, or name a file.",
+        )
     given = _given(param or [])
-    target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding), form)
-    if query.endswith(".json"):
-        with tempfile.TemporaryDirectory(prefix="tin-bucket-") as folder:
-            workspace = Workspace(Path(folder) / "workspace", create=True)
-            name = _furnish_from_files(workspace, Path(query), services, key or [])
-            run = _refresh(workspace, name, given, target)
-            workspace.close()
-    else:
-        if services is not None or key:
-            raise fail(
-                "options-unfit",
-                "--services and --key go with a brief file.",
-                where="command line",
-                do="Leave them out: a workspace has its own services and keys.",
-            )
-        workspace = Workspace(home or default_home())
-        unlock(workspace, passphrase)
-        run = _refresh(workspace, query, given, target)
-        workspace.close()
+    target = Target.of(out, options_of(formulas_as_text, headings, separator, decimal, encoding), form)
+    with ExitStack() as held:
+        if is_brief_file(query):
+            folder = held.enter_context(tempfile.TemporaryDirectory(prefix="tin-bucket-"))
+            workspace = open_workspace(Path(folder) / "workspace", create=True)
+            held.callback(workspace.close)
+            name = _furnish_from_files(workspace, Path(query), services, key or [], home, passphrase)
+        else:
+            if services is not None or key:
+                raise fail(
+                    "options-unfit",
+                    "--services and --key go with a brief file.",
+                    where="command line",
+                    do="Leave them out: a workspace has its own services and keys.",
+                )
+            workspace = open_workspace(home)
+            held.callback(workspace.close)
+            unlock(workspace, passphrase)
+            name = query
+        found = workspace.queries.find(name)
+        run = refresh_one(workspace, found, given, How(go_on, wait))
+        if run.problem is None:
+            if found.brief.start is not None:
+                target.write(workspace, found, None)
+            elif run.snapshot_id is not None:
+                target.write(workspace, found, workspace.snapshots.get(run.snapshot_id))
+        if as_json:
+            print_json({**run_document(found.name, run), "out": str(out) if out is not None else None})
+        if run.problem is not None:
+            raise ProblemError(run.problem)
+        tell(summary(found.name, run))
+        for line in report_lines(run.report):
+            tell(f"  {line}")
     if run.state != "complete":
         raise typer.Exit(EXIT_CODES.get(run.state, FAILED))
 
@@ -85,130 +132,52 @@ def _given(pairs: list[str]) -> dict[str, Given]:
     return given
 
 
-def _refresh(workspace: Workspace, name: str, given: dict[str, Given], target: Target) -> Run:
-    query = workspace.queries.find(name)
+def _furnish_from_files(
+    workspace: Workspace,
+    brief_file: Path,
+    services_file: Path | None,
+    keys: list[str],
+    home: Path | None,
+    passphrase: bool,
+) -> str:
+    """Put a brief, services and keys into a workspace; gives the name of the query.
 
-    async def go() -> Run:
-        engine = Engine(workspace, Clock())
-        run_id = await engine.start(query.id, given, "command line", patient=False)
-        progress = engine.progress(run_id)
-        with progress_bar() as bar:
-            task = bar.add_task(query.name, total=None)
-            if progress is not None:
-                async for summary in progress.listen():
-                    made = summary.calls - summary.before_stage
-                    bar.update(
-                        task,
-                        description=f"{query.name}, {summary.stage}",
-                        completed=made,
-                        total=summary.expected or made,
-                    )
-        ended = await engine.ended(query.id, run_id)
-        await engine.close()
-        return ended
+    Args:
+        home: a workspace whose services and keys are used where the files say nothing else.
+    """
+    from tin_bucket.core.document.query import load_brief
+    from tin_bucket.engine.clock import Clock
 
-    run = asyncio.run(go())
-    if run.problem is not None:
-        raise ProblemError(run.problem)
-    if query.brief.start is not None:
-        target.write(workspace, query, None)
-    elif run.snapshot_id is not None:
-        target.write(workspace, query, workspace.snapshots.get(run.snapshot_id))
-    total = (
-        f" of the {run.stated_total:,} that the API states"
-        if run.stated_total is not None
-        else ", the API states no total"
-    )
-    rows = f", made {run.rows:,} rows" if run.rows != run.records else ""
-    errors.print(f"{query.name}: {run.state}; {run.records:,} records{total}{rows}; {run.calls:,} calls.", markup=False)
-    for gap in run.report.gaps:
-        errors.print(f"  incomplete: {gap}", markup=False)
-    if run.report.doubt:
-        errors.print(f"  unverified: {run.report.doubt}", markup=False)
-    for name, lookup in run.report.lookups.items():
-        if lookup.none or lookup.failed:
-            errors.print(f"  look up {name}: {lookup.none} not found, {lookup.failed} failed", markup=False)
-    return run
+    from .file_keys import keys_of, services_of_file
 
-
-def _furnish_from_files(workspace: Workspace, brief_file: Path, services_file: Path | None, keys: list[str]) -> str:
-    brief: Brief = load_brief(read_json(brief_file), str(brief_file))
-    document = read_json(services_file) if services_file else {"services": []}
-    listed = document.get("services") if isinstance(document, dict) else None
-    if not isinstance(listed, list):
-        raise fail(
-            "services-unreadable",
-            "A services file is an object with a list “services”.",
-            where=str(services_file),
-            do="docs/query-format.md shows one.",
-        )
     now = Clock().now()
-    for one in listed:
-        try:
-            workspace.services.save(Service.model_validate(one))
-        except ValidationError as error:
-            raise ProblemError(validation_problem(error, str(services_file), one)) from error
-    secrets: dict[str, dict[str, str]] = {}
-    for pair in keys:
-        name, sign, source = pair.partition("=")
-        if not sign:
-            raise fail(
-                "options-unfit", "A --key is not NAME=source.", where="--key", do="Write --key NAME=env:VARIABLE."
-            )
-        name, _, field = name.partition(".")
-        secrets.setdefault(name, {})[field] = _secret(name, source)
-    for service in workspace.services.all():
-        if service.key is not None and service.key.name in secrets:
-            given = secrets.pop(service.key.name)
-            wants = service.key.required_fields()
-            if len(wants) == 1 and "" in given:
-                given = {wants[0]: given[""]}
-            missing = [field for field in wants if field not in given]
-            if missing:
-                raise fail(
-                    "key-missing",
-                    f"The key “{service.key.name}” is made of {' and '.join(wants)}.",
-                    where="--key",
-                    do=f"Write --key {service.key.name}.{missing[0]}=env:VARIABLE.",
-                )
-            workspace.vault.store(service.id, service.key.bound_to(service.base), given, now)
-    if secrets:
-        raise fail(
-            "key-unknown",
-            f"No service of the file takes a key named “{next(iter(secrets))}”.",
-            where="--key",
-            do="Name a key as the services file does.",
-        )
-    return workspace.queries.add(brief, now).name
-
-
-def _secret(name: str, source: str) -> str:
-    if source.startswith("env:"):
-        value = os.environ.get(source[4:])
-        if not value:
-            raise fail(
-                "key-missing",
-                f"The variable {source[4:]} is not set.",
-                where=f"--key {name}",
-                do="Set it in the environment; a key never belongs on the command line itself.",
-            )
-        return value
-    if source.startswith("file:"):
-        try:
-            return Path(source[5:]).read_text().strip()
-        except OSError as error:
-            raise fail(
-                "key-missing",
-                f"The key's file cannot be read: {error.strerror}.",
-                where=source[5:],
-                do="Check its path.",
-            ) from error
-    raise fail(
-        "options-unfit",
-        f"The key “{name}” must come from env:VARIABLE or file:PATH.",
-        where="--key",
-        do="A key on the command line would show in the list of processes.",
+    brief = load_brief(read_json(brief_file), str(brief_file))
+    services = (
+        {one.id: one for one in services_of_file(read_json(services_file), str(services_file))} if services_file else {}
     )
+    own = list(services.values())
+    if home is not None:
+        other = open_workspace(home)
+        try:
+            unlock(other, passphrase)
+            for service_id in brief.services():
+                known = next((one for one in other.services.all() if one.id == service_id), None)
+                if known is None or service_id in services:
+                    continue
+                workspace.services.save(known)
+                own.append(known)
+                opened = other.vault.open(service_id) if known.key is not None else None
+                if opened is not None:
+                    workspace.vault.store(service_id, opened.origin, dict(opened.secret), now)
+        finally:
+            other.close()
+    for service in services.values():
+        workspace.services.save(service)
+    for service_id, secret in keys_of(own, keys).items():
+        service = workspace.services.get(service_id)
+        assert service.key is not None
+        workspace.vault.store(service_id, service.key.bound_to(service.base), secret, now)
+    return workspace.queries.add(brief, now).name
 
 
 @app.command()
@@ -217,7 +186,10 @@ def export(
     query: Annotated[str, typer.Argument(help="Name or number of a query.")],
     out: Annotated[Path, typer.Option(help=OUT_HELP)],
     home: Home = None,
-    day: Annotated[str | None, typer.Option("--date", help="The newest snapshot up to this day, YYYY-MM-DD.")] = None,
+    moment: Annotated[
+        str | None,
+        typer.Option("--date", help="The newest snapshot up to this day or moment: 2026-11-20, 2026-11-20T14:30."),
+    ] = None,
     formulas_as_text: FormulasAsText = False,
     separator: Separator = "comma",
     decimal: Decimal = "point",
@@ -227,25 +199,23 @@ def export(
 ) -> None:
     """Write a kept snapshot as a file, without any call. The exit code is that of the run that made it: 0 only when it
     is proved to be whole, 4 when nothing tells, 3 when rows are missing."""
-    target = Target.of(out, ExportOptions(formulas_as_text, headings, separator, decimal, encoding), form)
-    workspace = Workspace(home or default_home())
-    found = workspace.queries.find(query)
-    kept = [one for one in WorkOut(workspace).timeline(found) if day is None or one.taken[:10] <= day]
-    if not kept and day is None and found.brief.start is not None:
-        # A table without a date, such as one that starts from a sheet.
-        target.write(workspace, found, None)
-        workspace.close()
-        return
-    if not kept:
-        raise fail(
-            "snapshot-unknown",
-            f"“{found.name}” has no snapshot" + (f" up to {day}." if day else " yet."),
-            where=str(workspace.home),
-            do="Refresh the query first, or name a later date.",
-        )
-    snapshot = kept[-1]
-    target.write(workspace, found, snapshot)
-    workspace.close()
+    from tin_bucket.engine.work_out.work import WorkOut
+
+    from .dates import snapshot_at
+    from .target import Target
+
+    target = Target.of(out, options_of(formulas_as_text, headings, separator, decimal, encoding), form)
+    workspace = open_workspace(home)
+    with ExitStack() as held:
+        held.callback(workspace.close)
+        found = workspace.queries.find(query)
+        kept = WorkOut(workspace).timeline(found)
+        if not kept and moment is None and found.brief.start is not None:
+            # A table without a date, such as one that starts from a sheet.
+            target.write(workspace, found, None)
+            return
+        snapshot = snapshot_at(found.name, kept, moment, "--date")
+        target.write(workspace, found, snapshot)
     if snapshot.state != "complete":
-        errors.print(f"{found.name}, {snapshot.taken[:10]}: {snapshot.state}; {snapshot.evidence}", markup=False)
+        tell(f"{found.name}, {snapshot.taken[:10]}: {snapshot.state}; {snapshot.evidence}")
         raise typer.Exit(EXIT_CODES[snapshot.state])

@@ -3,43 +3,24 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated
-
-import typer
+from typing import Any
 
 from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.problem import fail
+from tin_bucket.core.table.table import TableColumn
 from tin_bucket.engine.work_out.source import KeptTable, rows_of
 from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.feeds.formats.registry import FORMATS, endings
-from tin_bucket.feeds.options import DECIMALS, ENCODINGS, SEPARATORS, ExportOptions
-from tin_bucket.feeds.safe_file import replace_file
+from tin_bucket.feeds.options import ExportOptions
+from tin_bucket.feeds.safe_file import check_writable, replace_file
 from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
-from .common import errors
-
-OUT_HELP = f"File to write: {', '.join(f'*.{ending}' for ending in FORMATS)}; - for standard output."
-FormulasAsText = Annotated[
-    bool,
-    typer.Option(
-        "--formulas-as-text",
-        help="In CSV, put an apostrophe before texts that a workbook would take for formulas: they stay texts.",
-    ),
-]
-
-Separator = Annotated[str, typer.Option(help=f"Between the fields of CSV: {', '.join(SEPARATORS)}.")]
-Decimal = Annotated[str, typer.Option(help=f"What parts the digits of a number in CSV: {', '.join(DECIMALS)}.")]
-Encoding = Annotated[
-    str, typer.Option(help=f"Of CSV: {', '.join(ENCODINGS)}; with a byte order mark it opens right by a double click.")
-]
-Form = Annotated[
-    str | None, typer.Option("--format", help=f"{', '.join(FORMATS)}; else what the file's name ends in, or CSV.")
-]
-Headings = Annotated[bool, typer.Option("--headings/--no-headings", help="Whether the first row holds the names.")]
+from .telling import tell
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,11 +33,13 @@ class Target:
 
     @classmethod
     def of(cls, out: Path | None, options: ExportOptions, form: str | None = None) -> Target:
-        """The target that the options name.
+        """The target that the options name, which is seen to be writable before anything else is done.
 
         Raises:
-            ProblemError: ``format-unknown`` or ``options-unfit``.
+            ProblemError: ``format-unknown``, ``options-unfit``, or why the file cannot be written.
         """
+        if out is not None and str(out) != "-":
+            check_writable(out)
         options.checked("--separator, --decimal, --encoding")
         if form is not None and form.lower() not in FORMATS:
             raise fail("format-unknown", f"“{form[:40]}” is no format.", where="--format", do=f"Use {endings()}.")
@@ -84,13 +67,22 @@ class Target:
         table = WorkOut(workspace).dated(query, snapshot)
         kept = isinstance(table, KeptTable) and snapshot is not None
         rows = workspace.snapshots.all_rows(snapshot.id) if kept and snapshot is not None else rows_of(table)
+        self.write_rows(title, table.columns, rows)
+
+    def write_rows(self, title: str, columns: Sequence[TableColumn], rows: Iterable[Sequence[Any]]) -> None:
+        """Write some rows, whatever they are.
+
+        Raises:
+            ProblemError: ``file-unwritable``.
+        """
+        if self.out is None:
+            return
         writer = FORMATS[self.ending]
         if str(self.out) == "-":
-            self._tell(writer.write(table.columns, rows, sys.stdout.buffer, title, self.options))
+            self._tell(writer.write(columns, rows, sys.stdout.buffer, title, self.options))
+            sys.stdout.flush()
             return
-        out = self.out
-        found = replace_file(out, lambda file: writer.write(table.columns, rows, file, title, self.options))
-        self._tell(found)
+        self._tell(replace_file(self.out, lambda file: writer.write(columns, rows, file, title, self.options)))
 
     def _tell(self, found: FormulaCells) -> None:
         if not found.cells:
@@ -102,4 +94,4 @@ class Target:
             if self.options.formulas_as_text
             else "a workbook would work them out. --formulas-as-text keeps them texts."
         )
-        errors.print(f"  {told}: {done}", markup=False)
+        tell(f"  {told}: {done}")

@@ -45,6 +45,7 @@ from .clock import Clock
 from .tuning import USUAL, EngineTuning
 
 log = logging.getLogger("tin_bucket.engine")
+_GOES_ON = timedelta(days=7)  # Answers that are older are asked for again.
 _MOST_RESUMED = 3
 KEPT_PROGRESS = 100  # Ended runs whose progress can still be read from memory.
 
@@ -181,6 +182,32 @@ class Engine:
                 lane = self.pacer.lane(service, self.credentials.version(service_id))
                 lane.pace.add([lane.now()] * service.at_once)
         return await self._begin(query, plan, cause, patient, saved, run_id)
+
+    def stopped_run(self, query: Query, given: Mapping[str, Given]) -> Run | None:
+        """The last run of a query, where it stopped before it had a table and asked just what would be asked now; its
+        answers are not older than some days.
+
+        Raises:
+            ProblemError: as :meth:`start`.
+        """
+        if query.brief.ask is None:
+            return None
+        last = next(iter(self.workspace.runs.latest(query.id, most=1)), None)
+        if last is None or last.state not in ("interrupted", "cancelled", "failed"):
+            return None
+        first = last
+        while first.resumed_from is not None:
+            first = self.workspace.runs.get(first.resumed_from)
+        if datetime.fromisoformat(first.started) < self.clock.now() - _GOES_ON:
+            return None
+        calls = self.workspace.runs.calls(last.id)
+        if not any(call.used and call.has_answer and call.problem is None for call in calls):
+            return None
+        before = load_brief(json.loads(self.workspace.runs.brief_of(last.id)))
+        if _question(before) != _question(query.brief):
+            return None
+        plan = self._plan(query.brief, given, query.id)
+        return last if (plan.bindings, plan.iterations) == (last.bindings, last.iterations) else None
 
     async def resume_all(self) -> list[int]:
         """Resume the runs that were interrupted when the program ended, where that is safe; returns the new runs.

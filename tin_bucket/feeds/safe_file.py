@@ -24,7 +24,7 @@ VERSIONS = 3  # Of a file that is replaced, so many are kept.
 _TURN_SECONDS = 120.0
 _PAUSE = 0.05
 _FULL = (errno.ENOSPC, errno.EDQUOT)
-_BESIDE = r"\.{name}\.([0-9]+)\.[0-9a-f]{{8}}"
+_NAME_BESIDE = r"\.{name}\.([0-9]+)\.[0-9a-f]{{8}}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +64,7 @@ def replace_file(
             `write` raises. What was there is whole then.
     """
     check_free(path)
-    beside = path.with_name(f".{path.name}.{os.getpid()}.{secrets.token_hex(4)}")
+    beside = _beside(path)
     with told_in_words(path):
         try:
             clear_litter(path)
@@ -170,6 +170,25 @@ def check_free(path: Path) -> None:
             )
 
 
+def check_writable(path: Path) -> None:
+    """See whether a file can be written, by a file beside it.
+
+    Raises:
+        ProblemError: as :func:`replace_file`.
+    """
+    check_free(path)
+    beside = _beside(path)
+    with told_in_words(path):
+        try:
+            beside.open("xb").close()
+        finally:
+            beside.unlink(missing_ok=True)
+
+
+def _beside(path: Path) -> Path:
+    return path.with_name(f".{path.name}.{os.getpid()}.{secrets.token_hex(4)}")
+
+
 def _open_elsewhere(path: Path, why: str) -> ProblemError:
     return fail(
         "file-open",
@@ -213,7 +232,7 @@ def _in_words(error: OSError, path: Path) -> ProblemError:
 
 def clear_litter(path: Path) -> None:
     """Delete half-written files that killed programs left beside a file."""
-    pattern = re.compile(_BESIDE.format(name=re.escape(path.name)))
+    pattern = re.compile(_NAME_BESIDE.format(name=re.escape(path.name)))
     for left in path.parent.iterdir():
         found = pattern.fullmatch(left.name)
         if found and not _runs(int(found[1])):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 from urllib.parse import urlsplit
 
 from pydantic import Field, field_validator
@@ -84,3 +85,18 @@ def slug(text: str, taken: set[str]) -> str:
     while name in taken:
         name, number = f"{base}-{number}", number + 1
     return name
+
+
+class ServicesFile(Part):
+    """A file of services, which goes with a brief."""
+
+    services: list[Service]
+
+
+def services_schema() -> dict[str, Any]:
+    """A file of services as a JSON Schema (draft 2020-12)."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **ServicesFile.model_json_schema(by_alias=True),
+        "title": "Tin Bucket services",
+    }
