@@ -48,7 +48,7 @@ def test_a_workbook_reads_back_with_the_same_values():
     book = openpyxl.load_workbook(io.BytesIO(written("xlsx")))
     sheet = book["Sailings"]
     rows = list(sheet.iter_rows(values_only=True))
-    assert rows[0] == ("code", "fare, SKC", "hull", "at", "day", "late")
+    assert rows[0] == ("code", "fare, SKC", "hull", "at, UTC", "day", "late")
     # Fifteen digits are all that a sheet's number holds; a longer id stays whole as text.
     assert rows[1] == ("007", 40.25, "4611686018427387905", datetime(2026, 11, 24, 7, 30), datetime(2026, 11, 24), True)
     assert rows[2] == ('=1+1,"x"\n', None, 12, "soon", "1850-01-01", False)
@@ -56,6 +56,27 @@ def test_a_workbook_reads_back_with_the_same_values():
     assert sheet["A3"].data_type == "s"
     assert sheet["A2"].number_format == "General"
     assert sheet.freeze_panes == "A2"
+
+
+def test_a_moment_keeps_its_instant_in_a_cell_that_has_no_offset():
+    columns = [TableColumn(name, "date and time") for name in ("kolkata", "mixed", "none", "odd")]
+    rows = [
+        ("2026-11-24T09:30:00+05:30", None, "2026-11-24T09:30:00", "9999-12-31T23:00:00-12:00"),
+        ("2026-11-25T09:30:00+05:30", "2026-11-24T09:30:00-05:30", "2026-11-24 09:30", "soon: Z"),
+        (None, "2026-11-24T20:30:00+05:30", None, "0001-01-01T00:00:00+14:00"),
+        ("2026-11-24T04:00:00Z", "2026-11-24T09:30:00", None, ""),
+    ]
+    sheet = openpyxl.load_workbook(io.BytesIO(written("xlsx", columns, rows))).active
+    told = list(sheet.values)
+    assert told[0] == ("kolkata, UTC+05:30", "mixed, UTC−05:30", "none", "odd, UTC−12:00")
+    half_past_nine = datetime(2026, 11, 24, 9, 30)
+    assert [row[0] for row in told[1:]] == [half_past_nine, datetime(2026, 11, 25, 9, 30), None, half_past_nine]
+    assert [row[1] for row in told[1:]] == [None, half_past_nine, half_past_nine, half_past_nine]
+    assert [row[2] for row in told[1:3]] == [half_past_nine, half_past_nine]
+    assert [row[3] for row in told[2:]] == ["soon: Z", "0001-01-01T00:00:00+14:00", None]
+    as_text = openpyxl.load_workbook(io.BytesIO(written("xlsx", columns, rows, moments="text"))).active
+    assert [row[1] for row in as_text.values] == ["mixed", *(row[1] for row in rows)]
+    assert [row[0] for row in as_text.values][:2] == ["kolkata", "2026-11-24T09:30:00+05:30"]
 
 
 def test_a_table_longer_than_a_sheet_goes_on_in_the_next():

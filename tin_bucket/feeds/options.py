@@ -16,6 +16,8 @@ SEPARATORS = {"comma": ",", "semicolon": ";", "tab": "\t"}
 DECIMALS = {"point": ".", "comma": ","}
 LINE_ENDS = {"crlf": "\r\n", "lf": "\n"}
 QUOTES = ("needed", "texts", "all")
+# Cells have no offset: all of a column in the zone of its first one, which the heading says; or as texts.
+MOMENTS = ("zone", "text")
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +32,7 @@ class ExportOptions:
         encoding: of CSV, by its name in :data:`ENCODINGS`.
         line_ends: of CSV, by their name in :data:`LINE_ENDS`.
         quotes: what stands in quotes in CSV, by its name in :data:`QUOTES`.
+        moments: how a workbook holds moments of time that say their offset, by its name in :data:`MOMENTS`.
     """
 
     formulas_as_text: bool = False
@@ -39,6 +42,7 @@ class ExportOptions:
     encoding: str = "utf-8"
     line_ends: str = "crlf"
     quotes: str = "needed"
+    moments: str = "zone"
 
     def checked(self, where: str = "export") -> ExportOptions:
         """The options, where they can be used.
@@ -52,6 +56,7 @@ class ExportOptions:
             ("encoding", self.encoding, ENCODINGS),
             ("line end", self.line_ends, LINE_ENDS),
             ("choice of quotes", self.quotes, QUOTES),
+            ("way to write moments", self.moments, MOMENTS),
         ):
             if value not in known:
                 do = f"Use {', '.join(known)}."

@@ -6,11 +6,19 @@ export interface CsvStyle {
   decimal: 'point' | 'comma';
   encoding: 'utf-8' | 'utf-8-bom' | 'utf-16';
   headings: boolean;
+  /** In a workbook, times with an offset are texts. */
+  momentsAsText: boolean;
 }
 
 const KEPT = 'tin-bucket-csv';
 /** What opens right by a double click in most places. */
-const USUAL: CsvStyle = { separator: 'comma', decimal: 'point', encoding: 'utf-8-bom', headings: true };
+const USUAL: CsvStyle = {
+  separator: 'comma',
+  decimal: 'point',
+  encoding: 'utf-8-bom',
+  headings: true,
+  momentsAsText: false,
+};
 
 export function keptStyle(): CsvStyle {
   try {

@@ -56,6 +56,7 @@
       formulas_as_text: String(!found?.cells || asText),
       ...csvOptions(how),
       ...(how.headings ? {} : { headings: 'false' }),
+      ...(how.momentsAsText ? { moments: 'text' } : {}),
     };
     return Object.fromEntries(Object.entries(all).filter(([name]) => one.takes.includes(name)));
   }
@@ -171,6 +172,10 @@
           >
           <label class="col-span-2"
             ><input type="checkbox" name="headings" bind:checked={how.headings} /> Column names in the first row</label
+          >
+          <label class="col-span-2"
+            ><input type="checkbox" name="moments-as-text" bind:checked={how.momentsAsText} /> In a workbook, times
+            with an offset as texts</label
           >
         </div>
       </details>

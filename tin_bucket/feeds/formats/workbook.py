@@ -2,25 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+import io
+import re
+import shutil
+import tempfile
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass
-from datetime import date, datetime
-from typing import Any, BinaryIO
+from typing import IO, Any, BinaryIO
+from zipfile import ZIP_DEFLATED, ZipFile, ZipInfo
 
 import xlsxwriter
 
-from tin_bucket.core.columns.kind_registry import KINDS, kind_of
-from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.columns.kind_registry import KINDS
 from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.feeds.options import USUAL, ExportOptions
-from tin_bucket.feeds.workbook.cells import EXACT
 from tin_bucket.feeds.workbook.references import SHEET_COLUMNS, SHEET_ROWS
 
 from .format import Format, handed_on
+from .workbook_rows import SheetRows
 
 _CELL_CHARACTERS = 32_767
-_FIRST_DAY = date(1900, 3, 1)  # Before this, the day numbers of sheets are off by one.
+_LEVEL = 3  # Of compression: a good part of the size at a good part of the speed.
+_SMALL = 2**31  # Bytes; a longer part needs the long form of a ZIP file's sizes.
 
 
 def write_workbook(
@@ -61,56 +66,116 @@ def write_sheets(
     Args:
         about: names and values of a last sheet that says where the tables are from.
     """
-    book = xlsxwriter.Workbook(
-        out,
-        {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "strings_to_numbers": False},
-    )
-    formats = {
-        "head": book.add_format({"bold": True, "bg_color": "#F4EBF2", "bottom": 1}),
-        **{kind.name: book.add_format({"num_format": kind.sheet_format}) for kind in KINDS if kind.sheet_format},
-    }
+    with ExitStack() as held:
+        parts = [part for one in sheets for part in _parts_of(one, options, sheet_rows, held)]
+        skeleton = io.BytesIO()
+        _write_skeleton(parts, skeleton, options, about)
+        _fill(skeleton, parts, out)
+
+
+# Its cells are of these kinds, in this order, in a sheet that is written first: so their styles have these numbers.
+_STYLED = [kind for kind in KINDS if kind.sheet_format and kind.temporal]
+_STYLES = {kind.name: at for at, kind in enumerate(_STYLED, 1)}
+
+
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """A sheet of the new workbook.
+
+    Attributes:
+        rows: its rows as XML.
+        last: the number of the last one.
+    """
+
+    title: str
+    columns: Sequence[TableColumn]
+    headings: Sequence[str]
+    rows: IO[bytes]
+    last: int
+
+
+def _parts_of(one: SheetOf, options: ExportOptions, sheet_rows: int, held: ExitStack) -> Iterator[_Part]:
+    """The sheets that a table takes, with their rows in files of their own."""
+    columns, rows = handed_on(one.columns, one.rows)
+    columns = columns[:SHEET_COLUMNS]
+    writer = SheetRows(columns, _STYLES, options.moments == "text")
+    following = iter(rows)
+    first = 1 + int(options.headings)
+    number = 1
+    found: list[tuple[str, IO[bytes], int]] = []
+    while True:
+        file: IO[bytes] = held.enter_context(tempfile.TemporaryFile())  # noqa: SIM115 held until all is written
+        done = writer.write(following, file, first, sheet_rows - first + 1)
+        if not done and number > 1:
+            break
+        found.append((sheet_name(one.title, number), file, first + done - 1))
+        if done < sheet_rows - first + 1:
+            break
+        number += 1
+    headings = []
+    for at, column in enumerate(columns):
+        zone = writer.zones[at].words() if at in writer.zones else ""
+        headings.append(", ".join(filter(None, (column.name, column.unit, zone)))[:_CELL_CHARACTERS])
+    for title, file, last in found:
+        yield _Part(title, columns, headings, file, last)
+
+
+def _write_skeleton(
+    parts: Sequence[_Part], out: BinaryIO, options: ExportOptions, about: Sequence[tuple[str, str]]
+) -> None:
+    """Write the workbook without its rows."""
+    book = xlsxwriter.Workbook(out, {"strings_to_formulas": False, "strings_to_urls": False})
+    for kind in _STYLED:
+        book.add_format({"num_format": kind.sheet_format})._get_xf_index()
+    head = book.add_format({"bold": True, "bg_color": "#F4EBF2", "bottom": 1})
     taken: set[str] = set()
-    for one in sheets:
-        _write_sheet(book, formats, one, taken, options, sheet_rows)
+    for part in parts:
+        sheet = book.add_worksheet(_distinct(part.title, taken))
+        if options.headings:
+            sheet.freeze_panes(1, 0)
+        for at, heading in enumerate(part.headings):
+            sheet.set_column(at, at, max(9, min(40, len(heading) + 3, 60)))
+            if options.headings:
+                sheet.write_string(0, at, heading, head)
+        if part.headings and options.headings:
+            sheet.autofilter(0, 0, max(part.last - 1, 1), len(part.headings) - 1)
     if about:
         sheet = book.add_worksheet(_distinct(sheet_name("Where from", 1), taken))
         sheet.set_column(0, 0, 24)
         sheet.set_column(1, 1, 90)
         for line, (name, value) in enumerate(about):
-            sheet.write_string(line, 0, name, formats["head"])
+            sheet.write_string(line, 0, name, head)
             sheet.write_string(line, 1, value[:_CELL_CHARACTERS])
     book.close()
 
 
-def _write_sheet(
-    book: Any, formats: dict[str, Any], one: SheetOf, taken: set[str], options: ExportOptions, sheet_rows: int
-) -> None:
-    columns, rows = handed_on(one.columns, one.rows)
-    columns = columns[:SHEET_COLUMNS]
-    following = iter(rows)
-    number, more = 1, True
-    while more:
-        sheet = book.add_worksheet(_distinct(sheet_name(one.title, number), taken))
-        first = int(options.headings)
-        if options.headings:
-            sheet.freeze_panes(1, 0)
-        for at, column in enumerate(columns):
-            heading = f"{column.name}, {column.unit}" if column.unit else column.name
-            sheet.set_column(at, at, max(9, min(40, len(heading) + 3, 60)))
-            if options.headings:
-                sheet.write_string(0, at, heading[:_CELL_CHARACTERS], formats["head"])
-        line = first - 1
-        more = False
-        for row in following:
-            line += 1
-            for at, (column, value) in enumerate(zip(columns, row, strict=False)):
-                _write_cell(sheet, line, at, value, column.kind, formats)
-            if line == sheet_rows - 1:
-                more = True
-                break
-        if columns and options.headings:
-            sheet.autofilter(0, 0, max(line, 1), len(columns) - 1)
-        number += 1
+_DIMENSION = re.compile(rb"<dimension [^>]*/>")
+_NO_ROWS = b"<sheetData/>"
+
+
+def _fill(skeleton: BinaryIO, parts: Sequence[_Part], out: BinaryIO) -> None:
+    """Put the rows into the sheets of a skeleton; all else is as it was written."""
+    by_name = {f"xl/worksheets/sheet{number}.xml": part for number, part in enumerate(parts, 1)}
+    with ZipFile(skeleton) as old, ZipFile(out, "w", ZIP_DEFLATED, compresslevel=_LEVEL) as new:
+        for entry in old.infolist():
+            data = old.read(entry)
+            part = by_name.get(entry.filename)
+            if part is None:
+                new.writestr(entry, data, ZIP_DEFLATED, _LEVEL)
+                continue
+            data = _DIMENSION.sub(b"", data, count=1)  # Optional, and wrong now (§18.3.1.35).
+            head, end, tail = data.partition(b"</sheetData>")
+            if not end:
+                head, _, tail = data.partition(_NO_ROWS)
+                head += b"<sheetData>"
+            size = part.rows.tell()
+            part.rows.seek(0)
+            fresh = ZipInfo(entry.filename, entry.date_time)
+            fresh.compress_type, fresh._compresslevel = ZIP_DEFLATED, _LEVEL  # type: ignore[attr-defined]
+            with new.open(fresh, "w", force_zip64=size > _SMALL) as sheet:
+                sheet.write(head)
+                shutil.copyfileobj(part.rows, sheet, 1 << 20)
+                sheet.write(b"</sheetData>" + tail)
 
 
 def _distinct(name: str, taken: set[str]) -> str:
@@ -119,29 +184,6 @@ def _distinct(name: str, taken: set[str]) -> str:
         made, number = f"{_cut(name, 26)} ({number})", number + 1
     taken.add(made.casefold())
     return made
-
-
-def _write_cell(sheet: Any, line: int, at: int, value: Any, kind: str, formats: dict[str, Any]) -> None:
-    if value is None or isinstance(value, Miss):
-        return
-    if isinstance(value, bool):
-        sheet.write_boolean(line, at, value)
-    elif isinstance(value, int | float) and abs(value) < EXACT:
-        sheet.write_number(line, at, value)
-    elif (
-        kind in formats and kind_of(kind).temporal and isinstance(value, str) and (moment := _moment(value)) is not None
-    ):
-        sheet.write_datetime(line, at, moment, formats[kind])
-    else:
-        sheet.write_string(line, at, str(value)[:_CELL_CHARACTERS])
-
-
-def _moment(text: str) -> datetime | None:
-    try:
-        moment = datetime.fromisoformat(text).replace(tzinfo=None)
-    except ValueError:
-        return None
-    return moment if moment.date() >= _FIRST_DAY else None
 
 
 def sheet_name(title: str, number: int = 1) -> str:
@@ -163,5 +205,5 @@ FORMAT = Format(
     media_type="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     write=write_workbook,
     streams=False,
-    takes=("headings",),
+    takes=("headings", "moments"),
 )

@@ -98,6 +98,7 @@ def _options(feed: FileFeed) -> ExportOptions:
         feed.encoding,
         feed.line_ends,
         feed.quotes,
+        feed.moments,
     ).checked("path")
 
 

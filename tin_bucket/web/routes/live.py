@@ -42,12 +42,15 @@ async def table(
     decimal: str = "point",
     encoding: str = "utf-8",
     formulas_as_text: bool = False,
+    moments: str = "zone",
 ) -> Response:
     """A table as a file."""
     form = FORMATS.get(ending)
     if form is None:
         raise fail("format-unknown", f"“{ending[:40]}” is no format.", where=f"/tables/{name}", do=f"Use {endings()}.")
-    options = ExportOptions(formulas_as_text, headings, separator, decimal, encoding).checked("address")
+    options = ExportOptions(formulas_as_text, headings, separator, decimal, encoding, moments=moments).checked(
+        "address"
+    )
     seen = _view(view)
     found = await asyncio.to_thread(here.live.open, name, on, since)
     refresh_if_old(here, found)

@@ -237,9 +237,10 @@ def export_options(
     separator: str = "comma",
     decimal: str = "point",
     encoding: str = "utf-8",
+    moments: str = "zone",
 ) -> ExportOptions:
     """How a file is written, as its address says."""
-    return ExportOptions(formulas_as_text, headings, separator, decimal, encoding).checked()
+    return ExportOptions(formulas_as_text, headings, separator, decimal, encoding, moments=moments).checked()
 
 
 Options = Annotated[ExportOptions, Depends(export_options)]

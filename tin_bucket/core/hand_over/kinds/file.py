@@ -33,6 +33,9 @@ class FileFeed(FeedModel):
     line_ends: Literal["crlf", "lf"] = "crlf"
     quotes: Literal["needed", "texts", "all"] = "needed"
     formulas_as_text: bool = False
+    moments: Literal["zone", "text"] = Field(
+        default="zone", description="in a workbook: times in the zone of the first one of their column, or as texts"
+    )
     table_schema: bool = Field(default=False, description="whether a Table Schema is written beside it")
     part_by: str = Field(default="", max_length=10_000, description="a column: a file for each of its values")
     also: list[str] = Field(default=[], max_length=50, description="queries that get sheets of their own in a workbook")
@@ -94,6 +97,8 @@ KIND = FeedKind(
             Option("needed", "what needs them"), Option("texts", "all texts"), Option("all", "everything")), **_TEXT),
         FormField("headings", "First row holds the headings", "yes", with_field="path",
             with_values=(*_DELIMITED, ".xlsx", ".ods"), more=True),
+        FormField("moments", "Times with an offset", "text", with_field="path", with_values=(".xlsx",), more=True,
+            options=(Option("zone", "in one zone, which the heading says"), Option("text", "as texts, as they came"))),
         FormField("formulas_as_text", "Texts that look like formulas stay texts", "yes", more=True, **_TEXT),
         FormField("table_schema", "A Table Schema beside it", "yes", more=True, **_TEXT),
         FormField("part_by", "A file for each value of", "column", placeholder="none: one file", more=True),
