@@ -31,6 +31,7 @@ app = typer.Typer(
     " 6 differs, 130 and 143 stopped by a signal. docs/command-line.md says more.",
     add_completion=False,
     pretty_exceptions_enable=False,
+    rich_markup_mode=None,
 )
 Home = Annotated[Path | None, typer.Option(help="The workspace's folder.")]
 PASSPHRASE = "TIN_BUCKET_PASSPHRASE"
