@@ -83,7 +83,7 @@ def test_a_failed_page_is_told_and_tried_again_alone(desk, driver, ferries):
     # The strip leads to the call, with the API's words and its exact request.
     hands.click("page 3, failed", "footer button")
     hands.says("the crane is stuck", "table")
-    hands.says("with status 500", "table")
+    hands.says("with status 501", "table")
     hands.click("Retry")
     hands.says("4 from saved answers", "footer")
     hands.says("93 of 118 rows", "header")

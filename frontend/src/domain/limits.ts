@@ -3,6 +3,7 @@ import type { Service } from '../api/client';
 import { durationWords, type Unit } from './words/durations';
 
 export type LimitWindow = Service['limits'][number];
+export type Again = Service['again'][number];
 export type Fault = Service['error_rules'][number];
 
 /** A service that nothing is known of yet. */
@@ -22,6 +23,7 @@ export function blankService(caller: string): Service {
     at_once: 4,
     find_out: false,
     tries: 5,
+    again: [],
     error_rules: [],
   };
 }

@@ -1,5 +1,6 @@
 <!-- The limits of a service: any number of windows, how many calls at once, how often one is tried. -->
 <script lang="ts">
+  import AgainField from './AgainField.svelte';
   import type { Service } from '../api/client';
   import { LIMIT_UNITS } from '../domain/limits';
   import { amountOf, isoOf, type Unit } from '../domain/words/durations';
@@ -108,6 +109,7 @@
       <input class="field" type="number" name="tries" min="1" max="20" bind:value={service.tries} required />
     </label>
   </div>
+  <AgainField bind:again={service.again} />
   <label class="mt-2 flex items-start gap-2">
     <input class="mt-0.5" type="checkbox" name="find_out" bind:checked={service.find_out} />
     <span>When asking once, find out by itself whether there is more: up to 6 calls that only read</span>

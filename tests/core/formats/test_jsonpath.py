@@ -8,8 +8,10 @@ from tin_bucket.core.formats.jsonpath import (
     format_pointer,
     parse_place,
     parse_pointer,
+    pick,
     readable_name,
 )
+from tin_bucket.core.problem import ProblemError
 
 SEGMENTS = st.lists(st.one_of(st.text(max_size=8), st.integers(0, 99), st.just(WILDCARD)), max_size=6).map(tuple)
 
@@ -47,3 +49,18 @@ def test_pointer_must_start_with_a_slash():
 def test_readable_names():
     assert readable_name(("fares", WILDCARD, "amount")) == "fares.amount"
     assert readable_name(()) == "value"
+
+
+def test_a_deep_answer_is_searched_or_told_in_words():
+    def nested(levels):
+        document = {"leaf": 1}
+        for _ in range(levels):
+            document = {"in": [document]}
+        return document
+
+    assert pick(nested(120), "$..leaf").values == [1]
+    with pytest.raises(ProblemError) as caught:
+        pick(nested(400), "$..leaf")
+    problem = caught.value.problem
+    assert (problem.kind, "recursion" in problem.sentence()) == ("answer-too-deep", False)
+    assert problem.do

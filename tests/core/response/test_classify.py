@@ -39,3 +39,29 @@ def test_what_is_no_answer_is_told_in_the_apis_own_words(status, body, kind, wor
     assert problem is not None
     assert (problem.kind, problem.words) == (kind, words)
     assert problem.do
+
+
+@pytest.mark.parametrize(
+    ("words", "headers", "kind"),
+    [
+        ("Daily quota exceeded for this key", {}, "too-many-calls"),
+        ("You have exceeded your monthly limit.", {}, "too-many-calls"),
+        ("API rate limit reached, slow down", {}, "too-many-calls"),
+        ("The allowance of 60 calls is used up", {}, "too-many-calls"),
+        ("", {"retry-after": "60"}, "too-many-calls"),
+        ("", {"x-ratelimit-remaining": "0"}, "too-many-calls"),
+        ("", {"x-ratelimit-remaining": "12"}, "key-refused"),
+        ("This key may not read ports", {}, "key-refused"),
+        ("Access is limited to administrators", {}, "key-refused"),
+    ],
+)
+def test_a_quota_that_is_told_by_403_is_not_a_bad_key(words, headers, kind):
+    body = json.dumps({"message": words}).encode()
+    problem = classify(Answer(403, {"content-type": "application/json", **headers}, body)).problem
+    assert (problem.kind, problem.words) == (kind, words)
+
+
+def test_304_is_no_redirect():
+    problem = classify(Answer(304)).problem
+    assert problem.kind == "nothing-changed"
+    assert "redirect" not in problem.what

@@ -1,6 +1,7 @@
 """Windows, forecasts, the number of calls at once, trying again, and what headers tell of limits."""
 
 import math
+from dataclasses import replace
 from datetime import UTC, datetime
 from email.utils import format_datetime
 
@@ -12,7 +13,7 @@ from pydantic import ValidationError
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.response.response import Answer
-from tin_bucket.core.response.retry import pause_before, retry_after
+from tin_bucket.core.response.retry import AgainRule, pause_before, retry_after
 from tin_bucket.core.traffic.advertised_limits import advertised_limits
 from tin_bucket.core.traffic.concurrency import Throttle
 from tin_bucket.core.traffic.forecast import forecast
@@ -172,12 +173,34 @@ def failed(kind):
 @pytest.mark.parametrize(
     ("answer", "again"),
     [(Answer(503), True), (Answer(502), True), (Answer(504), True), (Answer(408), True), (Answer(429), True),
-     (Answer(500), False), (Answer(501), False), (Answer(404), False), (Answer(401), False), (Answer(200), False),
+     (Answer(500), True), (Answer(501), False), (Answer(404), False), (Answer(401), False), (Answer(200), False),
      (failed("broken-connection"), True), (failed("time-out"), True), (failed("refused"), True),
      (failed("host-unknown"), False), (failed("not-secure"), False), (failed("too-large"), False)],
 )  # fmt: skip
 def test_only_what_may_pass_is_tried_again(answer, again):
     assert (pause_before(GET, answer, 1, 5, NOW, 0.5) is not None) is again
+
+
+def test_a_failure_in_the_middle_is_retried_only_where_a_call_changes_nothing():
+    post = replace(GET, method="POST")
+    assert pause_before(post, Answer(500), 1, 5, NOW, 0.5) is None
+    assert pause_before(post, Answer(502), 1, 5, NOW, 0.5) is not None
+    assert pause_before(GET, Answer(403), 1, 5, NOW, 0.5) is None
+    assert pause_before(GET, Answer(403, {"retry-after": "7"}), 1, 5, NOW, 0.0).seconds == pytest.approx(7.05)
+
+
+def test_a_service_says_itself_which_statuses_are_retried_and_how():
+    rules = [AgainRule(status=409, tries=3, pause=10), AgainRule(status=500, tries=1), AgainRule(status=503, tries=2)]
+
+    def pause(status, attempt=1, **headers):
+        return pause_before(GET, Answer(status, headers), attempt, 5, NOW, 0.0, rules=rules)
+
+    assert [pause(409, attempt) is not None for attempt in (1, 2, 3)] == [True, True, False]
+    assert pause(409).seconds == 10
+    assert pause(500) is None
+    assert (pause(503, 1).seconds, pause(503, 2)) == (0.25, None)
+    assert pause(504) is not None
+    assert pause(404) is None
 
 
 def test_pauses_grow_and_are_bounded_and_jittered():

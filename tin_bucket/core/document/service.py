@@ -13,6 +13,7 @@ from tin_bucket.core.base import Pair, Part
 from tin_bucket.core.formats.http import HEADER_NAME
 from tin_bucket.core.masking.looks import looks_like_token, looks_secret
 from tin_bucket.core.response.error_rules import ErrorRule
+from tin_bucket.core.response.retry import AgainRule
 from tin_bucket.core.traffic.rate_window import Window
 
 
@@ -32,6 +33,9 @@ class Service(Part):
     limits: list[Window] = Field(default=[], max_length=12, description="how many calls it allows; all are kept")
     at_once: int = Field(default=4, ge=1, le=32, description="calls that may be under way together")
     tries: int = Field(default=5, ge=1, le=20, description="how many times a call is made that fails for a while")
+    again: list[AgainRule] = Field(
+        default=[], max_length=20, description="statuses that are retried in another way than usual"
+    )
     find_out: bool = Field(
         default=False, description="whether to find out by itself, with up to six calls, if there is more than a page"
     )

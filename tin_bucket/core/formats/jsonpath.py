@@ -11,10 +11,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Final, overload
 
-import jsonpath_rfc9535
-from jsonpath_rfc9535.exceptions import JSONPathError
+from jsonpath_rfc9535 import JSONPathEnvironment
+from jsonpath_rfc9535.exceptions import JSONPathError, JSONPathRecursionError
 
-from tin_bucket.core.problem import Problem, ProblemError
+from tin_bucket.core.problem import Problem, ProblemError, fail
 
 from .http import HEADER_NAME
 
@@ -190,6 +190,31 @@ class Picked:
         return format_pointer(self.where(index))
 
 
+class _Environment(JSONPathEnvironment):
+    """As the standard asks, for documents as deep as they are read."""
+
+    max_recursion_depth = 300
+
+
+_ENVIRONMENT = _Environment()
+
+
+def _not_found(path: str, error: Exception) -> ProblemError:
+    if isinstance(error, JSONPathRecursionError | RecursionError):
+        return fail(
+            "answer-too-deep",
+            f"The answer is nested more than {_Environment.max_recursion_depth} levels deep, and “..” looks at all.",
+            where=path[:200],
+            do="Name the levels instead, such as $.a.b[*].c.",
+        )
+    return fail(
+        "path-unfit",
+        "The JSONPath cannot be used on this answer.",
+        where=path[:200],
+        do="Test its parts one by one, from $ on.",
+    )
+
+
 def check_path(path: str) -> None:
     """Compile a JSONPath.
 
@@ -199,7 +224,7 @@ def check_path(path: str) -> None:
     if parse_place(path) is not None:
         return
     try:
-        jsonpath_rfc9535.compile(path)
+        _ENVIRONMENT.compile(path)
     except (JSONPathError, RecursionError) as error:
         raise ProblemError(_path_problem(path, error)) from error
 
@@ -229,7 +254,10 @@ def pick(document: Any, path: str) -> Picked:
     if place is not None:
         return _pick_plain(document, place)
     check_path(path)
-    nodes = jsonpath_rfc9535.find(path, document)
+    try:
+        nodes = _ENVIRONMENT.find(path, document)
+    except (JSONPathError, RecursionError) as error:
+        raise _not_found(path, error) from error
     values = [node.value for node in nodes]
     places = [tuple(node.location) for node in nodes]
     # A selector that chooses several members of objects makes their names the keys.

@@ -13,6 +13,7 @@ from tin_bucket.core.problem import Problem, ProblemError
 
 from .error_message import api_words_in
 from .error_rules import ErrorRule, error_inside
+from .quota import says_allowance
 from .response import Answer, charset_of
 
 _TITLE = re.compile(r"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
@@ -76,13 +77,19 @@ _ADVICE = {
     429: (
         "too-many-calls",
         "The service says that there were too many calls",
-        "Wait a little, then refresh again.",
+        "Wait until it allows more, then refresh again; answers that are saved are not asked for again.",
     ),
 }
 
 
 def _refusal(answer: Answer) -> Problem | None:
     """Why a status outside 2xx brings no data (RFC 9110, section 15)."""
+    if answer.status == 304:
+        return Problem(
+            "nothing-changed",
+            "The service says that nothing changed since (status 304), and sent no data.",
+            do="Remove the headers If-None-Match and If-Modified-Since from the question or the service.",
+        )
     if 300 <= answer.status < 400:
         target = answer.headers.get("location", "")
         return Problem(
@@ -95,8 +102,10 @@ def _refusal(answer: Answer) -> Problem | None:
         return None
     failed = ("service-failed", "The service failed", "Try again later; if it persists, contact the API's owner.")
     refused = ("call-refused", "The service refused the call", "Read the service's docs for this status.")
-    kind, what, do = _ADVICE.get(answer.status, failed if answer.status >= 500 else refused)
-    return Problem(kind, f"{what} (status {answer.status}).", do=do, words=api_words(answer))
+    words = api_words(answer)
+    status = 429 if says_allowance(answer, words) else answer.status
+    kind, what, do = _ADVICE.get(status, failed if answer.status >= 500 else refused)
+    return Problem(kind, f"{what} (status {answer.status}).", do=do, words=words)
 
 
 def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:

@@ -2,19 +2,37 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
 
+from pydantic import Field
+
+from tin_bucket.core.base import Part
 from tin_bucket.core.request.call import Call
 
 from .response import Answer
 
 AGAIN_STATUS = {408, 429, 502, 503, 504}
+_SAFE = ("GET", "HEAD")  # RFC 9110 §9.2.1; these alone are made again where a service failed in the middle.
 AGAIN_FAILURES = {"broken-connection", "time-out", "refused", "cut-off"}
 _FIRST, _LONGEST = 0.5, 30.0  # Seconds of the first pause and of the longest that is not asked for.
 _MOST_PATIENCE = 86_400.0
 _MOST_WAITS = 20
+
+
+class AgainRule(Part):
+    """How often a call is made again that is answered with a status."""
+
+    status: int = Field(ge=400, le=599)
+    tries: int = Field(default=5, ge=1, le=20, description="how many times it is made; 1: never again")
+    pause: float | None = Field(
+        default=None,
+        ge=0,
+        le=3_600,
+        description="seconds before it is made again; growing from half a second if absent",
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +51,14 @@ class Pause:
 
 
 def pause_before(
-    call: Call, answer: Answer, attempt: int, tries: int, now: float, draw: float, cut_off: bool = False
+    call: Call,
+    answer: Answer,
+    attempt: int,
+    tries: int,
+    now: float,
+    draw: float,
+    cut_off: bool = False,
+    rules: Sequence[AgainRule] = (),
 ) -> Pause | None:
     """Whether and when a call is made again; ``None``: its answer is final.
 
@@ -43,13 +68,19 @@ def pause_before(
         now: seconds since 1970.
         draw: a random number from 0 to 1, so that many callers do not come back together.
         cut_off: whether the answer is JSON that is cut off.
+        rules: the service's own, which go before what is usual.
     """
+    rule = next((one for one in rules if answer.failure is None and one.status == answer.status), None)
     kind = answer.failure.kind if answer.failure is not None else "cut-off" if cut_off else ""
     if kind:
         # A PATCH may have worked though its answer did not come (RFC 9110 §9.2.2).
         again = kind in AGAIN_FAILURES and (call.method != "PATCH" or kind == "refused")
     else:
-        again = answer.status in AGAIN_STATUS
+        again = answer.status in AGAIN_STATUS or (answer.status == 500 and call.method in _SAFE)
+        # A 403 that says when to come back speaks of an allowance.
+        again = again or (answer.status == 403 and retry_after(answer, now) is not None)
+    if rule is not None:
+        again, tries = rule.tries > 1, rule.tries
     if not again:
         return None
     why = {"broken-connection": "the connection was lost", "time-out": "no answer came in time",
@@ -62,6 +93,8 @@ def pause_before(
         return Pause(asked + 0.05 + min(0.5, asked / 20) * draw, f"{why}: the service asks to wait", True)
     if attempt >= tries:
         return None
+    if rule is not None and rule.pause is not None:
+        return Pause(rule.pause, why)
     longest = min(_LONGEST, _FIRST * 2.0 ** (attempt - 1))
     return Pause(longest * (0.5 + 0.5 * draw), why, answer.status in (429, 503))
 

@@ -137,13 +137,13 @@ async def _caps(service: Awkward, request: web.Request, times: int) -> web.Strea
     return _json({"rows": [_row(number) for number in range(offset, min(offset + _PAGE, ROWS))]})
 
 
-@_way("one-page-fails", "page 3 fails with status 500 until it was asked for three times")
+@_way("one-page-fails", "page 3 fails with status 501 until it was asked for three times")
 async def _one_page(service: Awkward, request: web.Request, times: int) -> web.StreamResponse:
     page, rows = _rows(request)
     if page == 3:
         service.asked["page 3"] += 1
         if service.asked["page 3"] < 3:
-            return _json({"message": "the crane is stuck"}, 500)
+            return _json({"message": "the crane is stuck"}, 501)
     return _json({"page": page, "pages": -(-ROWS // _PAGE), "total": ROWS, "rows": rows})
 
 

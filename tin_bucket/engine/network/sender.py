@@ -93,7 +93,9 @@ class Sender:
             answer = await self._exchange(call, spools)
             lane = self.lane
             now = lane.now()
-            pause = pause_before(call, answer, attempt, self._tries, now, random.random(), _cut_off(answer))
+            # Where a call is made once, to look, no rule makes it again.
+            rules = self.service.again if self._tries > 1 else ()
+            pause = pause_before(call, answer, attempt, self._tries, now, random.random(), _cut_off(answer), rules)
             if pause is None:
                 return answer
             if self._tried is not None:

@@ -54,7 +54,7 @@ def read_check(service: Service, answer: Answer, without: Answer | None) -> Chec
     words = f" It says: “{problem.words}”." if problem is not None and problem.words else ""
     refusal = classify(without, service.error_rules).problem if without is not None else None
     reached = f"Reached: {origin(service.base)} answered in {answer.seconds * 1000:.0f} ms"
-    if answer.status in (401, 403):
+    if answer.status in (401, 403) and (problem is None or problem.kind == "key-refused"):
         name = f" “{service.key.name}”" if service.key is not None else ""
         what = f"Reached, but the key{name} was rejected (status {answer.status}).{words}"
         return Check("key-refused", what, problem.do if problem is not None else "")
