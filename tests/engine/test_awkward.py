@@ -1,5 +1,8 @@
 """Every way in which the awkward service misbehaves, as a refresh tells it."""
 
+import asyncio
+from contextlib import suppress
+
 import pytest
 from aiohttp import web
 
@@ -110,3 +113,22 @@ def test_rows_that_are_alike_across_pages_are_told_where_nothing_says_which_row_
     run = refresh(workspace.queries.add(load_brief(document), NOON).id)
     assert (run.state, run.rows) == ("unverified", 4)
     assert "1 row is the same as a row on an earlier page" in run.report.oddities[0]
+
+
+def test_an_answer_that_drips_is_given_up_and_tried_once_more_alone(awkward, ask_awkward):
+    asked = []
+
+    async def drip(request):
+        asked.append(1)
+        response = web.StreamResponse(headers={"Content-Type": "application/json"})
+        await response.prepare(request)
+        with suppress(ConnectionError):
+            for _ in range(100):
+                await response.write(b" ")
+                await asyncio.sleep(0.05)
+        return response
+
+    awkward.answers["/data"] = drip
+    run = ask_awkward(timeout=0.3)
+    assert (run.state, run.problem.kind, len(asked)) == ("failed", "slow-answer", 2)
+    assert "did not end within 0.3 seconds" in run.problem.what

@@ -104,6 +104,7 @@ class Fetcher:
         for name in set(own):
             headers.popall(name, None)
         headers.extend(own)
+        began = False
         try:
             host = urlsplit(call.address).hostname or ""
             # A host that is a network address by itself is not looked up.
@@ -117,6 +118,7 @@ class Fetcher:
                 allow_redirects=False,
                 timeout=aiohttp.ClientTimeout(total=seconds, sock_connect=connect),
             ) as response:
+                began = True
                 told = {name.lower(): value for name, value in response.headers.items()}
                 # What is compressed may swell to anything; only what comes as it is goes to disk.
                 spools = spools and response.status == 200 and "content-encoding" not in told
@@ -140,6 +142,13 @@ class Fetcher:
                 "Check the base address, and whether the service is up.",
             )
         except TimeoutError:
+            if began:
+                return _failed(
+                    "slow-answer",
+                    f"The answer began, and did not end within {seconds:g} seconds.",
+                    where,
+                    "Ask for fewer rows a page, or give the service a longer time-out.",
+                )
             return _failed(
                 "time-out",
                 f"No answer came within {seconds:g} seconds.",
