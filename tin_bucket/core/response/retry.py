@@ -18,6 +18,13 @@ AGAIN_STATUS = {408, 429, 502, 503, 504}
 _SAFE = ("GET", "HEAD")  # RFC 9110 §9.2.1; these alone are made again where a service failed in the middle.
 AGAIN_FAILURES = {"broken-connection", "time-out", "slow-answer", "refused", "cut-off"}
 _SLOW_TRIES = 2  # What comes slowly once comes slowly again, and each time takes as long as it may.
+_WHY = {
+    "broken-connection": "the connection was lost",
+    "time-out": "no answer came in time",
+    "slow-answer": "the answer did not end in time",
+    "refused": "the connection was refused",
+    "cut-off": "the answer was cut off",
+}
 _FIRST, _LONGEST = 0.5, 30.0  # Seconds of the first pause and of the longest that is not asked for.
 _MOST_PATIENCE = 86_400.0
 _MOST_WAITS = 20
@@ -86,8 +93,7 @@ def pause_before(
         tries = min(tries, _SLOW_TRIES)
     if not again:
         return None
-    why = {"broken-connection": "the connection was lost", "time-out": "no answer came in time", "slow-answer": "the answer did not end in time",
-           "refused": "the connection was refused", "cut-off": "the answer was cut off"}.get(kind)  # fmt: skip
+    why = _WHY.get(kind, "")
     why = why or f"status {answer.status}"
     asked = retry_after(answer, now) if answer.failure is None else None
     if asked is not None:
