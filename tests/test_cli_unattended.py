@@ -113,7 +113,7 @@ def test_a_signal_ends_a_run_with_all_answers_saved_and_nothing_left_behind(work
     out, told = started.communicate(timeout=30)
     assert started.returncode == code, told
     assert out == ""
-    assert told.splitlines()[-1].startswith("asked: broken off: stopped by a signal. 7 answers of it are saved")
+    assert told.splitlines()[-1].startswith("asked: broken off: stopped by a signal. Of it 7 answers are saved")
     assert "Traceback" not in told
     run = workspace.runs.latest()[0]
     assert run.state == "cancelled"
@@ -230,7 +230,7 @@ def test_keys_are_stored_listed_and_deleted(workspace, awkward, tmp_path):
     assert tin_bucket("key", "delete", "own", *home).returncode == 1
     missing = tin_bucket("run", "asked", *home)
     assert (missing.returncode, "tin-bucket key set SERVICE" in missing.stderr) == (1, True)
-    assert "There are “Own”" in tin_bucket("key", "set", "elsewhere", *home).stderr
+    assert "Name one of “Own”" in tin_bucket("key", "set", "elsewhere", *home).stderr
 
 
 def test_a_service_is_asked_whether_it_answers(workspace, awkward):

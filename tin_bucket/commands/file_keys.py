@@ -14,8 +14,12 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.core.problem import ProblemError, fail
 
 
-def secret_from(source: str, name: str) -> str:
+def secret_from(source: str, name: str, option: str = "--key") -> str:
     """What ``env:VARIABLE`` or ``file:PATH`` holds.
+
+    Args:
+        name: what the key is called.
+        option: where it was given.
 
     Raises:
         ProblemError: ``key-missing``, or ``options-unfit``.
@@ -26,7 +30,7 @@ def secret_from(source: str, name: str) -> str:
             raise fail(
                 "key-not-given",
                 f"The variable {source[4:]} is not set.",
-                where=f"--key {name}",
+                where=f"{option}, key {name}",
                 do="Set it in the environment; a key never belongs on the command line itself.",
             )
         return value
@@ -41,7 +45,7 @@ def secret_from(source: str, name: str) -> str:
     raise fail(
         "options-unfit",
         f"The key “{name}” must come from env:VARIABLE or file:PATH.",
-        where="--key",
+        where=option,
         do="A key on the command line would show in the list of processes.",
     )
 

@@ -103,8 +103,7 @@ async def _going_on(engine: Engine, query: Query, run: Run) -> int:
     made = await engine.resume(run.id, CAUSE, patient=False)
     here = engine.clock.here().tzinfo or UTC
     since = datetime.fromisoformat(run.started).astimezone(here)
-    answers = counted(run.calls + run.report.tally.saved, "answer")
-    tell(f"{query.name}: goes on from the run of {since:%Y-%m-%d %H:%M}, of which {answers} may be saved.")
+    tell(f"{query.name}: goes on from the run of {since:%Y-%m-%d %H:%M}, of which {_saved(engine, run)}.")
     return made
 
 
@@ -125,10 +124,16 @@ async def followed(engine: Engine, query: Query, run_id: int, how: How) -> Run:
             run = await asyncio.to_thread(engine.workspace.runs.get, run_id)
     if end.signal is None and not end.wait:
         return run
-    saved = counted(run.calls + run.report.tally.saved, "answer")
     why = end.wait or "stopped by a signal"
-    tell(f"{query.name}: broken off: {why}. {saved} of it are saved; the next run goes on from there.")
+    tell(f"{query.name}: broken off: {why}. Of it {_saved(engine, run)}; the next run goes on from there.")
     raise typer.Exit(128 + end.signal if end.signal is not None else WOULD_WAIT)
+
+
+def _saved(engine: Engine, run: Run) -> str:
+    """“57 answers are saved”."""
+    calls = engine.workspace.runs.calls(run.id)
+    many = sum(call.used and call.has_answer and call.problem is None for call in calls)
+    return f"{counted(many, 'answer')} {'is' if many == 1 else 'are'} saved"
 
 
 class _signals:

@@ -38,7 +38,7 @@ def service_named(workspace: Workspace, name: str) -> Service:
         "service-unknown-here",
         f"There is no service “{name}”.",
         where=str(workspace.home),
-        do=f"There are {known}." if known else "Import one with tin-bucket import-bundle.",
+        do=f"Name one of {known}." if known else "Import one with tin-bucket import-bundle.",
     )
 
 
@@ -109,7 +109,7 @@ def set_key(
                     where="--from",
                     do=f"Write --from {wants[0]}=env:VARIABLE.",
                 )
-            given[field] = secret_from(rest, found.key.name)
+            given[field] = secret_from(rest, found.key.name, "--from")
         for field in wants:
             if field not in given:
                 label = found.key.name if len(wants) == 1 else f"{found.key.name}, {field}"
