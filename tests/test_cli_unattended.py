@@ -11,6 +11,7 @@ import openpyxl
 import pytest
 from aiohttp import web
 
+from tests.conftest import NOON
 from tests.engine.test_resume import in_pages, query_on
 from tests.test_cli import COMMAND, tin_bucket
 from tests.waiting import until
@@ -316,19 +317,13 @@ def test_a_run_says_what_it_knows(workspace, awkward):
     tin_bucket("run", "asked", *home)
     document = json.loads(query.brief.model_dump_json(by_alias=True))
     document["take"]["columns"] = [{"place": "$.id", "name": "id"}, {"place": "$.nowhere", "name": "lost"}]
-    workspace.queries.save(query.id, type(query.brief).model_validate(document), query_time())
+    workspace.queries.save(query.id, type(query.brief).model_validate(document), NOON)
     rows = [{"id": 1, "fresh": "x"}, {"id": "two"}]
     awkward.answers["/data"] = (200, {}, json.dumps({"pages": 1, "total": 2, "rows": rows}).encode())
     told = tin_bucket("run", "asked", *home).stderr
     assert "no record has $.nowhere, which a column is taken from" in told
     assert "new in the answers: $.fresh" in told
     assert "of another kind than before: $.id" in told
-
-
-def query_time():
-    from tests.conftest import NOON
-
-    return NOON
 
 
 def test_the_formats_of_the_help_are_those_that_there_are():
@@ -359,3 +354,25 @@ def test_every_command_says_its_exit_codes_in_the_docs():
     text = (Path(__file__).parents[1] / "docs/command-line.md").read_text()
     for code in (0, 1, 2, 3, 4, 5, 6, 130, 143):
         assert f"| {code} |" in text
+
+
+def test_the_days_of_a_range_are_given_on_the_command_line(workspace, awkward):
+    asked = []
+
+    async def of_a_day(request):
+        asked.append(request.query["day"])
+        return web.json_response({"rows": [{"id": request.query["day"]}]})
+
+    awkward.answers["/data"] = of_a_day
+    query = query_on(workspace, awkward.base, pages={"by": "none"})
+    document = json.loads(query.brief.model_dump_json(by_alias=True))
+    document["parameters"] = [{"name": name, "kind": "date"} for name in ("day", "from", "to")]
+    document["ask"]["query"] = [{"name": "day", "value": "{day}"}]
+    ends = {"start": {"parameter": "from"}, "end": {"parameter": "to"}}
+    document["each"] = [{"by": "range", "parameter": "day", **ends}]
+    workspace.queries.save(query.id, type(query.brief).model_validate(document), NOON)
+    home = ("--home", workspace.home)
+    done = tin_bucket("run", "asked", "--param", "from=2026-11-28", "--param", "to=2026-12-01", *home)
+    assert sorted(asked) == ["2026-11-28", "2026-11-29", "2026-11-30", "2026-12-01"], done.stderr
+    short = tin_bucket("run", "asked", "--param", "from=2026-11-28", *home)
+    assert (short.returncode, "to" in short.stderr) == (1, True)

@@ -46,7 +46,8 @@ export function made(by: Each['by'], parameter: string, brief: Brief, offered: O
 export const labelOf = (brief: Brief, name: string): string =>
   brief.parameters.find((one) => one.name === name)?.label || name;
 
-const edgeWords = (one: Edge): string => (typeof one === 'string' ? one : relative(one.anchor, one.offset));
+const edgeWords = (one: Edge): string =>
+  typeof one === 'string' ? one : 'parameter' in one ? one.parameter : relative(one.anchor, one.offset);
 
 /** "day, seven days ago – yesterday". */
 export function eachWords(one: Each, brief: Brief): string {

@@ -51,6 +51,27 @@ def test_every_combination_is_there_and_none_twice(one, other):
     assert set(pairs) == {(a, b) for a in one for b in other}
 
 
+def test_a_range_ends_at_the_values_of_parameters():
+    one = {"by": "range", "parameter": "a", "start": {"parameter": "from"}, "end": {"parameter": "to"}}
+    parameters = (("a", "date"), ("from", "date"), ("to", "text"))
+    days = [{"a": f"2026-11-{day}"} for day in (23, 24, 25)]
+    assert iterations(one, parameters=parameters, bindings={"from": "2026-11-23", "to": "2026-11-25"}) == days
+    moments = {"from": "2026-11-23T22:00:00+01:00", "to": "2026-11-25T01:00"}
+    assert iterations(one, parameters=parameters, bindings=moments) == days
+    months = {**one, "step": "month"}
+    found = iterations(months, parameters=parameters, bindings={"from": "2026-10", "to": "2026-11"})
+    assert found == [{"a": "2026-10-01"}, {"a": "2026-11-01"}]
+    for bindings, words in (
+        ({"from": "2026-11-23"}, "needs a value of “to”"),
+        ({"from": "2026-11-23", "to": "soon"}, "“soon”, the value of “to”, is no date"),
+        ({"from": "2026-11-23", "to": "2026-11-22"}, "before it starts"),
+    ):
+        with pytest.raises(ProblemError, match=words):
+            iterations(one, parameters=parameters, bindings=bindings)
+    with pytest.raises(ProblemError, match="not a parameter"):
+        iterations(one, parameters=(("a", "date"),))
+
+
 @pytest.mark.parametrize(
     ("step", "kind", "start", "end", "values"),
     [

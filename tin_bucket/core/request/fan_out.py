@@ -28,14 +28,20 @@ class FanOutParameter(Part):
     parameter: Name
 
 
+class OfParameter(Part):
+    """An end of a range that is the value of another parameter."""
+
+    parameter: Name
+
+
 class FanOutRange(Part):
     """Each day, week (its Monday) or month of a range; both ends belong to it."""
 
     by: Literal["range"] = "range"
     parameter: Name
     step: Literal["day", "week", "month"] = "day"
-    start: date | RelativeDate = RelativeDate(offset="-P6D")
-    end: date | RelativeDate = RelativeDate()
+    start: date | RelativeDate | OfParameter = RelativeDate(offset="-P6D")
+    end: date | RelativeDate | OfParameter = RelativeDate()
 
 
 class FanOutColumn(Part):

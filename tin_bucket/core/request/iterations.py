@@ -16,6 +16,7 @@ from .fan_out import (
     FanOutParameter,
     FanOutRange,
     FanOutSheet,
+    OfParameter,
     fan_out_names,
     iterations_words,
 )
@@ -90,13 +91,13 @@ def _values(
         yield from ({one.parameter: value} for value in ([given] if isinstance(given, str) else given or []))
     elif isinstance(one, FanOutRange):
         zone = getattr(known[one.parameter], "zone", "")
-        yield from ({one.parameter: text} for text in _range(one, known[one.parameter], moment, zone))
+        ends = [_day(edge, moment, zone, known, bindings) for edge in (one.start, one.end)]
+        yield from ({one.parameter: text} for text in _range(one, known[one.parameter], *ends))
     else:
         yield from (dict(values) for values in read.get(at, []) if all(text.strip() for text in values.values()))
 
 
-def _range(one: FanOutRange, parameter: Parameter, moment: Moment, zone: str) -> Iterator[str]:
-    start, end = (_day(edge, moment, zone) for edge in (one.start, one.end))
+def _range(one: FanOutRange, parameter: Parameter, start: date, end: date) -> Iterator[str]:
     if parameter.kind not in ("date", "date and time", "month", "text"):
         raise _unfit(
             f"“{parameter.name}” is a {parameter.kind}, and the values are dates.",
@@ -114,13 +115,36 @@ def _range(one: FanOutRange, parameter: Parameter, moment: Moment, zone: str) ->
         start = shift_date(start, step)
 
 
-def _day(edge: date | RelativeDate, moment: Moment, zone: str) -> date:
+def _day(
+    edge: date | RelativeDate | OfParameter,
+    moment: Moment,
+    zone: str,
+    known: Mapping[str, Parameter],
+    bindings: Bindings,
+) -> date:
     if isinstance(edge, date):
         return edge
+    if isinstance(edge, OfParameter):
+        return _day_of(edge.parameter, known, bindings)
     found = default_value(DateParameter(name="edge", default=edge, zone=zone), moment)
     if not isinstance(found, str):
         raise _unfit("The range starts at the last refresh, and there has been none.", "Give it a first date.")
     return date.fromisoformat(found)
+
+
+def _day_of(name: str, known: Mapping[str, Parameter], bindings: Bindings) -> date:
+    """The day that a parameter names: of a month its first, of a moment its date."""
+    if name not in known:
+        raise _unfit(
+            f"The range ends at “{name}”, which is not a parameter of this query.", "Choose one of its parameters."
+        )
+    text = bindings.get(name)
+    if not isinstance(text, str) or not text:
+        raise _unfit(f"The range needs a value of “{name}”.", f"Give “{name}” a date.")
+    try:
+        return date.fromisoformat(f"{text}-01" if len(text) == 7 else text[:10])
+    except ValueError as error:
+        raise _unfit(f"“{text[:40]}”, the value of “{name}”, is no date.", "Make it a date, or a month.") from error
 
 
 def _source_words(one: FanOut) -> str:

@@ -6,10 +6,18 @@
   interface Props {
     value: Edge;
     label: string;
+    /** The other parameters, whose value may be the end. */
+    names: string[];
     onchange: (value: Edge) => void;
   }
-  let { value, label, onchange }: Props = $props();
-  const moves = $derived(typeof value === 'object');
+  let { value, label, names, onchange }: Props = $props();
+  const how = $derived(typeof value === 'string' ? 'date' : 'parameter' in value ? 'parameter' : 'moves');
+
+  function switchTo(to: string): void {
+    if (to === 'date') onchange(today());
+    else if (to === 'parameter') onchange({ parameter: names[0] ?? '' });
+    else onchange({ anchor: 'today', offset: 'P0D' });
+  }
 
   function today(): string {
     const now = new Date();
@@ -23,13 +31,22 @@
     <select
       class="field"
       aria-label="{label}, how"
-      value={moves ? 'moves' : 'date'}
-      onchange={(event) =>
-        onchange(event.currentTarget.value === 'date' ? today() : { anchor: 'today', offset: 'P0D' })}
+      value={how}
+      onchange={(event) => switchTo(event.currentTarget.value)}
     >
       <option value="date">the date</option><option value="moves">moves</option>
+      {#if names.length}<option value="parameter">parameter</option>{/if}
     </select>
-    {#if typeof value === 'object'}
+    {#if typeof value === 'object' && 'parameter' in value}
+      <select
+        class="field"
+        aria-label={label}
+        value={value.parameter}
+        onchange={(event) => onchange({ parameter: event.currentTarget.value })}
+      >
+        {#each names as name (name)}<option>{name}</option>{/each}
+      </select>
+    {:else if typeof value === 'object'}
       {@const relative = value}
       <RelativeDateField
         value={relative}

@@ -21,6 +21,7 @@
   let { one, brief, offered, ids, onchange, onremove, onsheets }: Props = $props();
 
   const names = $derived(brief.parameters.map((parameter) => parameter.name));
+  const others = $derived(names.filter((name) => one.by !== 'range' || name !== one.parameter));
   const set = (change: object): void => onchange({ ...one, ...change } as Each);
 
   function switchTo(by: Each['by']): void {
@@ -110,8 +111,8 @@
     </label>
   {:else if one.by === 'range'}
     <div class="space-y-2">
-      <FanOutEdge label="From" value={one.start} onchange={(start) => set({ start })} />
-      <FanOutEdge label="To" value={one.end} onchange={(end) => set({ end })} />
+      <FanOutEdge label="From" value={one.start} names={others} onchange={(start) => set({ start })} />
+      <FanOutEdge label="To" value={one.end} names={others} onchange={(end) => set({ end })} />
     </div>
   {:else if one.by === 'column'}
     <div class="grid grid-cols-2 gap-2">
