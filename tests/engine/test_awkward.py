@@ -61,7 +61,7 @@ def test_an_answer_that_does_not_come_is_waited_for_no_longer_than_wanted(ask):
 @pytest.mark.parametrize(
     ("way", "rows", "oddity"),
     [
-        ("empty-list", 0, None), ("no-content", 0, None), ("latin-1", 1, None),
+        ("empty-list", 0, None), ("no-content", 0, None), ("latin-1", 1, "There is no column “id”"),
         ("byte-order-mark", 2, None), ("compressed", 2, None),
         ("wrong-charset", 1, "read as Windows-1252"), ("not-a-number", 3, "2 values are no number"),
         ("doubled-keys", 1, "Some objects contain “id” more than once"),

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 
 from tin_bucket.core.analysis.completeness import completeness_gaps, table_state
 from tin_bucket.core.analysis.duplicates import duplicates_by_match
+from tin_bucket.core.analysis.nowhere import places_nowhere
 from tin_bucket.core.analysis.schema_drift import schema_drift
 from tin_bucket.core.document.extraction import row_shape
 from tin_bucket.core.document.report import Duplicates, FailedPart, PageSize, Refusals, TotalMoved
@@ -74,6 +75,8 @@ def report_table(context: RunContext, table: Table, iteration_of_page: Sequence[
     """Report whether the table is complete, and if not, what it lacks."""
     run, report, match = context.run, context.report, context.brief.keep.match
     run.rows = table.height
+    for one in places_nowhere(context.brief, table, end.stated_total, run.records, report.reading.empty):
+        report.note(one)
     twice = duplicates_by_match(table, match, iteration_of_page)
     if twice:
         report.duplicates = Duplicates(rows=twice, by=match)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import UTC
 from functools import partial
 
 from fastapi import APIRouter
 
+from tin_bucket.core.analysis.nowhere import places_nowhere
 from tin_bucket.core.analysis.row_flow import row_flow
 from tin_bucket.core.document.lint import lint_brief
 from tin_bucket.core.document.query import Brief
@@ -326,6 +327,14 @@ def _row_flow_of_preview(preview: Preview) -> list[RowFlowStepInfo]:
     return [RowFlowStepInfo(**asdict(one)) for one in steps]
 
 
+def _nowhere(preview: Preview) -> Sequence[str]:
+    replay = preview.replay
+    if replay is None or preview.partial:
+        return ()
+    empty = reading_report(preview.brief, replay.reading).empty
+    return places_nowhere(preview.brief, replay.table, preview.stated_total, replay.reading.records, empty)
+
+
 def _preview_info(here: Context, number: int) -> PreviewInfo:
     preview = kept_preview(here, number)
     service = _service(here, preview.brief)
@@ -380,7 +389,7 @@ def _preview_info(here: Context, number: int) -> PreviewInfo:
         ],
         total_gap=TotalGapInfo(**asdict(preview.total_gap)) if preview.total_gap is not None else None,
         proof=_proof(service, preview),
-        notes=preview.notes,
+        notes=[*preview.notes, *_nowhere(preview)],
         absent=replay.reading.absent if replay else [],
         fresh=replay.reading.fresh[:MOST_FRESH] if replay else [],
         lists=replay.reading.lists if replay else {},
