@@ -185,7 +185,7 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
             assert (twice.returncode, "workspace-locked" in twice.stderr) == (1, True)
         finally:
             process.terminate()
-            process.wait(timeout=20)
+            assert process.wait(timeout=20) == 0  # A service manager takes anything else for a failure.
     assert stamps[0] == stamps[1]
     # The services stay where the queries ask them.
     assert services[0] == services[1]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import logging
 import shutil
+import signal
 import sys
 from datetime import date
 from typing import TYPE_CHECKING, Annotated
@@ -96,7 +97,13 @@ def _serve(workspace: Workspace, port: int, lines: list[str], reach: Reach = "ow
     config = uvicorn.Config(
         create_app(workspace, reach), log_level="warning", access_log=False, timeout_graceful_shutdown=2
     )
-    uvicorn.Server(config).run(sockets=[listener])
+    server = uvicorn.Server(config)
+    try:
+        server.run(sockets=[listener])
+    except SystemExit as end:
+        # A service that is told to stop, and has stopped, did not fail.
+        if not server.started or end.code != 128 + signal.SIGTERM:
+            raise
 
 
 def _refuse_other_machines(host: str) -> None:
