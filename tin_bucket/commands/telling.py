@@ -38,12 +38,12 @@ def _printable(text: str) -> str:
 def progress_bar() -> Iterator[Progress]:
     """A bar on a terminal; nothing elsewhere."""
     from rich.console import Console
-    from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeElapsedColumn
 
     columns = (
         TextColumn("{task.description}", markup=False),
         BarColumn(),
-        TextColumn("{task.completed} of {task.total}", markup=False),
+        MofNCompleteColumn(separator=" of "),
     )
     console = Console(stderr=True, highlight=False)
     bar = Progress(
