@@ -10,7 +10,7 @@ import shutil
 import socket
 import threading
 import time
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from datetime import UTC, datetime
 
 import pytest
@@ -22,6 +22,7 @@ from selenium.common.exceptions import (
     NoSuchElementException,
     StaleElementReferenceException,
     TimeoutException,
+    WebDriverException,
 )
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
@@ -43,6 +44,19 @@ _PASSING = (
     ValueError,
     IndexError,
 )
+
+
+@contextmanager
+def _passing():
+    """Nothing comes of what passes; the driver has two ways to say that an element went with its page."""
+    try:
+        yield
+    except _PASSING:
+        pass
+    except WebDriverException as error:
+        if "does not belong to the document" not in str(error):
+            raise
+
 
 FLAGS = [
     "--headless",
@@ -177,7 +191,7 @@ class Hands:
         deadline, pause = time.monotonic() + seconds, 0.03
         try:
             while True:
-                with suppress(*_PASSING):
+                with _passing():
                     if found := condition():
                         return found
                 if time.monotonic() > deadline:
