@@ -155,8 +155,7 @@ def test_an_answer_is_searched_and_told_as_it_came(furnished, driver):
     first = furnished.says("1 of ", "label [role=status]")
     driver.find_element(By.CSS_SELECTOR, "input[aria-label='Find in the answer']").send_keys(Keys.ENTER)
     furnished.wait(lambda: furnished.says("2 of ", "label [role=status]") != first, "no next find")
-    hit = furnished.find("[role=treeitem].hit")
-    assert "hull_id" in hit.text
+    furnished.wait(lambda: "hull_id" in furnished.find("[role=treeitem].hit").text, "the find is not shown")
     # Hovering a column lights its place in the tree.
     head = next(one for one in driver.find_elements(By.CSS_SELECTOR, "[role=columnheader]") if "port_code" in one.text)
     ActionChains(driver).move_to_element(head).perform()

@@ -57,7 +57,11 @@
   autocomplete="off"
   value={String(value ?? '')}
   onfocus={offer}
-  oninput={(event) => onchange(event.currentTarget.value)}
+  oninput={(event) => {
+    // Where the table was not there yet when somebody came, it may be now.
+    void offer();
+    onchange(event.currentTarget.value);
+  }}
   {onpaste}
   {onkeydown}
   {onblur}
