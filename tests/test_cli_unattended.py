@@ -231,6 +231,10 @@ def test_keys_are_stored_listed_and_deleted(workspace, awkward, tmp_path):
     assert tin_bucket("key", "delete", "own", *home).returncode == 1
     missing = tin_bucket("run", "asked", *home)
     assert (missing.returncode, "tin-bucket key set SERVICE" in missing.stderr) == (1, True)
+    for command in (("refresh", "asked"), ("runs", "asked")):
+        done = tin_bucket(*command, *home)
+        assert "tin-bucket key set SERVICE" in done.stderr + done.stdout
+        assert "the page" not in done.stderr + done.stdout
     assert "Name one of “Own”" in tin_bucket("key", "set", "elsewhere", *home).stderr
 
 

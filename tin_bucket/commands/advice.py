@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
 
 from tin_bucket.core.problem import Problem
 
@@ -38,16 +36,14 @@ _ADVICE = {
 }
 
 
-def fitting(problem: Problem, options: Mapping[str, Any]) -> Problem:
+def fitting(problem: Problem, query: str = "") -> Problem:
     """The problem with advice that fits how the command was called.
 
     Args:
-        options: those of the command; ``query`` may be a brief file.
+        query: how it names a query; it may be a brief file.
     """
     both = _ADVICE.get(problem.kind)
-    if both is None:
-        return problem
-    return replace(problem, do=both[1 if is_brief_file(str(options.get("query") or "")) else 0])
+    return problem if both is None else replace(problem, do=both[1 if is_brief_file(query) else 0])
 
 
 def is_brief_file(query: str) -> bool:

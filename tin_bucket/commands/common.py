@@ -52,7 +52,7 @@ def say(command: Callable[..., Any]) -> Callable[..., Any]:
         try:
             return command(*args, **options)
         except ProblemError as error:
-            tell_problem(fitting(error.problem, options))
+            tell_problem(fitting(error.problem, str(options.get("query") or "")))
             raise typer.Exit(FAILED) from error
         except KeyboardInterrupt:
             raise typer.Exit(128 + signal.SIGINT) from None

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from .advice import fitting
 from .common import DIFFERS, AsJson, Home, app, counted, open_workspace, print_json, say
 from .options import OUT_HELP, Decimal, Encoding, Form, FormulasAsText, Headings, Separator, options_of
 from .telling import tell
 
 if TYPE_CHECKING:
-    from tin_bucket.engine.tables.comparisons import Comparisons, Side
     from tin_bucket.store.snapshot import Snapshot
 
 
@@ -62,7 +61,7 @@ def list_runs(
             on = f", goes on from {run.resumed_from}" if run.resumed_from is not None else ""
             print(f"{run.id:>5}  {_local(run.started)}  {run.query_name}: {run.state}, {told}, by {run.cause}{on}")
             if run.problem is not None:
-                print(f"       {run.problem.sentence()}")
+                print(f"       {fitting(run.problem).sentence()}")
     finally:
         workspace.close()
 
@@ -122,7 +121,7 @@ def compare(
     from .dates import snapshot_at
     from .target import Target
 
-    target = Target.of(out, options_of(formulas_as_text, headings, separator, decimal, encoding), form)
+    target = Target.writable(out, options_of(formulas_as_text, headings, separator, decimal, encoding), form)
     workspace = open_workspace(home)
     try:
         found = workspace.queries.find(query)
@@ -130,7 +129,7 @@ def compare(
         old_date = snapshot_at(found.name, kept, then, "THEN")
         new_date = snapshot_at(found.name, kept, now, "NOW")
         comparisons = Engine(workspace, Clock()).comparisons
-        old, new, merged = comparisons.compare(old_date.id, new_date.id, "today", found.id)
+        _, new, merged = comparisons.compare(old_date.id, new_date.id, "today", found.id)
         counts = merged.counts()
         if as_json:
             print_json({
@@ -148,40 +147,12 @@ def compare(
                 tell(f"  the table of {_local(one.taken)} is {one.state}, so rows may only seem new or gone")
         target.write_rows(
             f"{found.name}, {old_date.taken[:10]} to {new_date.taken[:10]}",
-            *_differing(comparisons, old_date, new_date, found.id, old, new),
+            *comparisons.differing(old_date.id, new_date.id, "today", found.id),
         )
     finally:
         workspace.close()
     if counts["new"] or counts["gone"] or counts["changed"]:
         raise typer.Exit(DIFFERS)
-
-
-def _differing(
-    comparisons: Comparisons, then: Snapshot, now: Snapshot, query_id: int, old: Side, new: Side
-) -> tuple[list[Any], Iterator[tuple[Any, ...]]]:
-    """The rows that differ: what became of each, its cells, and of a changed one what they were."""
-    from tin_bucket.core.table.table import TableColumn
-
-    before = {column.name for column in old.columns}
-    columns: list[Any] = [TableColumn("change", "text"), *new.columns]
-    columns += [TableColumn(f"{column.name}, before", column.kind) for column in new.columns if column.name in before]
-    both = [at for at, column in enumerate(new.columns) if column.name in before]
-    blank = (None,) * len(new.columns)
-
-    def rows() -> Iterator[tuple[Any, ...]]:
-        start = 0
-        while True:
-            some, total = comparisons.window(then.id, now.id, "differs", "", start, 2_000, "today", query_id)
-            for row in some:
-                was = row.then if row.then is not None else blank
-                here = row.now if row.now is not None else was
-                changed = set(row.changed)
-                yield (row.state, *here, *(was[at] if at in changed else None for at in both))
-            start += len(some)
-            if start >= total or not some:
-                return
-
-    return columns, rows()
 
 
 def _local(moment: str) -> str:

@@ -9,6 +9,7 @@ import typer
 
 from tin_bucket.core.problem import ProblemError, fail
 
+from .advice import fitting
 from .common import EXIT_CODES, FAILED, AsJson, Home, Passphrase, app, open_workspace, print_json, say, unlock
 from .telling import tell
 
@@ -91,11 +92,13 @@ async def _refresh(workspace: Workspace, chosen: Sequence[Query], how: How, as_j
                 run = await followed(engine, query, await begun(engine, query, {}, how), how)
             except ProblemError as error:
                 failed = True
-                tell(f"{query.name}: {error.problem.sentence()}")
+                tell(f"{query.name}: {fitting(error.problem).sentence()}")
                 continue
             tell(summary(query.name, run))
-            for line in [*report_lines(run.report), *([run.problem.sentence()] if run.problem is not None else [])]:
+            for line in report_lines(run.report):
                 tell(f"  {line}")
+            if run.problem is not None:
+                tell(f"  {fitting(run.problem).sentence()}")
             if as_json:
                 print_json(run_document(query.name, run))
             if run.state in _ORDER:

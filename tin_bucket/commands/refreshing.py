@@ -5,8 +5,8 @@ from __future__ import annotations
 import asyncio
 import signal
 import time
-from collections.abc import Mapping
-from contextlib import suppress
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 
@@ -25,6 +25,7 @@ from .common import WOULD_WAIT, counted
 from .telling import progress_bar, tell
 
 CAUSE = "command line"
+_SIGNALS = (signal.SIGINT, signal.SIGTERM)
 _TOLD_FROM = 3.0  # Seconds; shorter waits are not told.
 _LONG_WAIT = 60.0  # Seconds; a wait that --no-wait ends for.
 
@@ -115,7 +116,7 @@ async def followed(engine: Engine, query: Query, run_id: int, how: How) -> Run:
     """
     end = _End()
     following = asyncio.ensure_future(_follow(engine, query, run_id, how, end))
-    with _signals(end, following):
+    with _ending_by_signals(end, following):
         try:
             await following
             run = await engine.ended(query.id, run_id)
@@ -131,32 +132,28 @@ async def followed(engine: Engine, query: Query, run_id: int, how: How) -> Run:
 
 def _saved(engine: Engine, run: Run) -> str:
     """“57 answers are saved”."""
-    calls = engine.workspace.runs.calls(run.id)
-    many = sum(call.used and call.has_answer and call.problem is None for call in calls)
+    many = sum(call.can_be_taken for call in engine.workspace.runs.calls(run.id))
     return f"{counted(many, 'answer')} {'is' if many == 1 else 'are'} saved"
 
 
-class _signals:
-    """Signals end what is followed, instead of the program, while it is."""
+@contextmanager
+def _ending_by_signals(end: _End, following: asyncio.Future[None]) -> Iterator[None]:
+    """Signals end what is followed, and not the program."""
+    loop = asyncio.get_running_loop()
 
-    def __init__(self, end: _End, following: asyncio.Future[None]) -> None:
-        self._end, self._following = end, following
+    def stop(number: int) -> None:
+        end.signal = number
+        following.cancel()
 
-    def __enter__(self) -> None:
-        loop = asyncio.get_running_loop()
-        with suppress(RuntimeError, ValueError):  # In another thread than the main one there are none.
-            for number in (signal.SIGINT, signal.SIGTERM):
-                loop.add_signal_handler(number, self._stop, int(number))
-
-    def __exit__(self, *_: object) -> None:
-        loop = asyncio.get_running_loop()
+    with suppress(RuntimeError, ValueError):  # In another thread than the main one there are none.
+        for number in _SIGNALS:
+            loop.add_signal_handler(number, stop, int(number))
+    try:
+        yield
+    finally:
         with suppress(RuntimeError, ValueError):
-            for number in (signal.SIGINT, signal.SIGTERM):
+            for number in _SIGNALS:
                 loop.remove_signal_handler(number)
-
-    def _stop(self, number: int) -> None:
-        self._end.signal = number
-        self._following.cancel()
 
 
 async def _follow(engine: Engine, query: Query, run_id: int, how: How, end: _End) -> None:

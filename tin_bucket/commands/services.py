@@ -83,7 +83,7 @@ def set_key(
     """Store the key of a service in the vault, in place of the one it had."""
     from tin_bucket.engine.clock import Clock
 
-    from .file_keys import secret_from
+    from .given_keys import secret_from
 
     workspace = open_workspace(home)
     try:

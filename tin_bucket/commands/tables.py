@@ -21,7 +21,6 @@ from .common import (
     app,
     open_workspace,
     print_json,
-    read_json,
     say,
     unlock,
 )
@@ -30,7 +29,6 @@ from .telling import tell
 
 if TYPE_CHECKING:
     from tin_bucket.core.request.parameters.values import Given
-    from tin_bucket.store.workspace import Workspace
 
 
 @app.command("run")
@@ -71,6 +69,7 @@ def run_query(
 ) -> None:
     """Refresh a query and write its table. The exit code is 0 only when the table is proved to be whole, 4 when nothing
     tells, 3 when rows are missing."""
+    from .brief_files import furnish
     from .refreshing import How, refresh_one
     from .report_words import report_lines, run_document, summary
     from .target import Target
@@ -83,13 +82,13 @@ def run_query(
             do="Leave one of them out, or name a file.",
         )
     given = _given(param or [])
-    target = Target.of(out, options_of(formulas_as_text, headings, separator, decimal, encoding), form)
+    target = Target.writable(out, options_of(formulas_as_text, headings, separator, decimal, encoding), form)
     with ExitStack() as held:
         if is_brief_file(query):
             folder = held.enter_context(tempfile.TemporaryDirectory(prefix="tin-bucket-"))
             workspace = open_workspace(Path(folder) / "workspace", create=True)
             held.callback(workspace.close)
-            name = _furnish_from_files(workspace, Path(query), services, key or [], home, passphrase)
+            name = furnish(workspace, Path(query), services, key or [], home, passphrase)
         else:
             if services is not None or key:
                 raise fail(
@@ -132,54 +131,6 @@ def _given(pairs: list[str]) -> dict[str, Given]:
     return given
 
 
-def _furnish_from_files(
-    workspace: Workspace,
-    brief_file: Path,
-    services_file: Path | None,
-    keys: list[str],
-    home: Path | None,
-    passphrase: bool,
-) -> str:
-    """Put a brief, services and keys into a workspace; gives the name of the query.
-
-    Args:
-        home: a workspace whose services and keys are used where the files say nothing else.
-    """
-    from tin_bucket.core.document.query import load_brief
-    from tin_bucket.engine.clock import Clock
-
-    from .file_keys import keys_of, services_of_file
-
-    now = Clock().now()
-    brief = load_brief(read_json(brief_file), str(brief_file))
-    services = (
-        {one.id: one for one in services_of_file(read_json(services_file), str(services_file))} if services_file else {}
-    )
-    own = list(services.values())
-    if home is not None:
-        other = open_workspace(home)
-        try:
-            unlock(other, passphrase)
-            for service_id in brief.services():
-                known = next((one for one in other.services.all() if one.id == service_id), None)
-                if known is None or service_id in services:
-                    continue
-                workspace.services.save(known)
-                own.append(known)
-                opened = other.vault.open(service_id) if known.key is not None else None
-                if opened is not None:
-                    workspace.vault.store(service_id, opened.origin, dict(opened.secret), now)
-        finally:
-            other.close()
-    for service in services.values():
-        workspace.services.save(service)
-    for service_id, secret in keys_of(own, keys).items():
-        service = workspace.services.get(service_id)
-        assert service.key is not None
-        workspace.vault.store(service_id, service.key.bound_to(service.base), secret, now)
-    return workspace.queries.add(brief, now).name
-
-
 @app.command()
 @say
 def export(
@@ -204,7 +155,7 @@ def export(
     from .dates import snapshot_at
     from .target import Target
 
-    target = Target.of(out, options_of(formulas_as_text, headings, separator, decimal, encoding), form)
+    target = Target.writable(out, options_of(formulas_as_text, headings, separator, decimal, encoding), form)
     workspace = open_workspace(home)
     with ExitStack() as held:
         held.callback(workspace.close)

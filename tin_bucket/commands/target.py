@@ -32,14 +32,24 @@ class Target:
     options: ExportOptions
 
     @classmethod
-    def of(cls, out: Path | None, options: ExportOptions, form: str | None = None) -> Target:
+    def writable(cls, out: Path | None, options: ExportOptions, form: str | None = None) -> Target:
         """The target that the options name, which is seen to be writable before anything else is done.
 
         Raises:
-            ProblemError: ``format-unknown``, ``options-unfit``, or why the file cannot be written.
+            ProblemError: as :meth:`of`, or why the file cannot be written.
         """
+        made = cls.of(out, options, form)
         if out is not None and str(out) != "-":
             check_writable(out)
+        return made
+
+    @classmethod
+    def of(cls, out: Path | None, options: ExportOptions, form: str | None = None) -> Target:
+        """The target that the options name.
+
+        Raises:
+            ProblemError: ``format-unknown`` or ``options-unfit``.
+        """
         options.checked("--separator, --decimal, --encoding")
         if form is not None and form.lower() not in FORMATS:
             raise fail("format-unknown", f"“{form[:40]}” is no format.", where="--format", do=f"Use {endings()}.")

@@ -200,8 +200,7 @@ class Engine:
             first = self.workspace.runs.get(first.resumed_from)
         if datetime.fromisoformat(first.started) < self.clock.now() - _GOES_ON:
             return None
-        calls = self.workspace.runs.calls(last.id)
-        if not any(call.used and call.has_answer and call.problem is None for call in calls):
+        if not any(call.can_be_taken for call in self.workspace.runs.calls(last.id)):
             return None
         before = load_brief(json.loads(self.workspace.runs.brief_of(last.id)))
         if _question(before) != _question(query.brief):

@@ -104,6 +104,11 @@ class CallRecord:
     state: str = "answered"
     saved: bool = False
 
+    @property
+    def can_be_taken(self) -> bool:
+        """Whether a run that goes on can take the saved answer instead of making the call."""
+        return self.used and self.has_answer and self.problem is None
+
     def call(self) -> Call:
         """The call again, without its key."""
         headers = tuple((name, value) for name, value in self.headers)

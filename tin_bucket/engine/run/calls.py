@@ -42,7 +42,7 @@ class Saved:
         self._run_id = run_id
         self._known: dict[Any, list[CallRecord]] = {}
         for record in workspace.runs.calls(run_id):
-            if record.used and record.has_answer and record.problem is None:
+            if record.can_be_taken:
                 self._known.setdefault(_asked(record.call()), []).append(record)
 
     def take(self, call: Call) -> Got | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -31,6 +31,7 @@ Reading = Literal["today", "then", "taken"]
 RowsShown = Literal["differs", "all", "same", "new", "gone", "changed"]
 """Which rows of a merged table are looked at: all that differ, all, or those of a state."""
 _KEPT = 16
+_TOGETHER = 2_000  # Rows that are read at once.
 _WORDS = {number: word for word, number in STATES.items()}
 
 
@@ -133,6 +134,32 @@ class Comparisons:
         if all(line.off for line in at.lines):
             return Side(snapshot, table, match)
         return Side(snapshot, table, match_of(match, self._tables.worked(at)[1]))
+
+    def differing(
+        self, then_id: int, now_id: int, reading: Reading = "taken", query_id: int | None = None
+    ) -> tuple[list[TableColumn], Iterator[tuple[Any, ...]]]:
+        """The rows that differ, as a table: what became of each, its cells, and of a changed one what they were.
+
+        Raises:
+            ProblemError: as :meth:`compare`.
+        """
+        old, new, _ = self.compare(then_id, now_id, reading, query_id)
+        before = {column.name for column in old.columns}
+        both = [at for at, column in enumerate(new.columns) if column.name in before]
+        was = [TableColumn(f"{new.columns[at].name}, before", new.columns[at].kind) for at in both]
+        blank = (None,) * len(new.columns)
+
+        def rows() -> Iterator[tuple[Any, ...]]:
+            start, total = 0, 1
+            while start < total:
+                some, total = self.window(then_id, now_id, "differs", "", start, _TOGETHER, reading, query_id)
+                for row in some:
+                    then = row.then if row.then is not None else blank
+                    cells = row.now if row.now is not None else then
+                    yield (row.state, *cells, *(then[at] if at in row.changed else None for at in both))
+                start += _TOGETHER
+
+        return [TableColumn("change", "text"), *new.columns, *was], rows()
 
     def window(
         self,

@@ -4,14 +4,10 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
 
-from pydantic import ValidationError
-
-from tin_bucket.core.document.faults import validation_problem
 from tin_bucket.core.document.service import Service
-from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.problem import fail
 
 
 def secret_from(source: str, name: str, option: str = "--key") -> str:
@@ -130,30 +126,3 @@ def check_fields(service: Service, given: dict[str, str]) -> None:
             where="--key",
             do=f"Write --key {service.key.name}.{missing[0]}=env:VARIABLE.",
         )
-
-
-def services_of_file(document: object, where: str) -> list[Service]:
-    """The services of a file.
-
-    Raises:
-        ProblemError: ``services-unreadable``, or what is wrong with one, with its name.
-    """
-    listed = document.get("services") if isinstance(document, dict) else None
-    if not isinstance(listed, list):
-        raise fail(
-            "services-unreadable",
-            "A services file is an object with a list “services”.",
-            where=where,
-            do="docs/query-format.md shows one.",
-        )
-    out = []
-    for at, one in enumerate(listed, 1):
-        try:
-            out.append(Service.model_validate(one))
-        except ValidationError as error:
-            name = one.get("name") or one.get("id") if isinstance(one, dict) else None
-            told = f"service “{name}”" if isinstance(name, str) and name else f"service {at}"
-            problem = validation_problem(error, f"{where}, {told}", one).problem if False else None
-            problem = validation_problem(error, f"{where}, {told}", one)
-            raise ProblemError(replace(problem, kind="services-unreadable")) from error
-    return out
