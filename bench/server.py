@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import hashlib
 import socket
 import sys
 from pathlib import Path
@@ -22,9 +23,13 @@ def main() -> None:
         for n, part in enumerate(everything[at : at + size] for at in range(0, pages * size, size))
     ]
 
+    tags = [f'"{hashlib.blake2b(body, digest_size=8).hexdigest()}"' for body in bodies]
+
     async def page(request: web.Request) -> web.Response:
-        number = int(request.query.get("page", "1"))
-        return web.Response(body=bodies[number - 1], content_type="application/json")
+        at = int(request.query.get("page", "1")) - 1
+        if request.headers.get("If-None-Match") == tags[at]:
+            return web.Response(status=304, headers={"ETag": tags[at]})
+        return web.Response(body=bodies[at], content_type="application/json", headers={"ETag": tags[at]})
 
     app = web.Application()
     app.router.add_get("/data", page)

@@ -146,3 +146,16 @@ def test_the_limit_of_earlier_versions_is_read_as_one_of_rows():
         {"name": "old", "ask": {"service": "own", "path": "/"}, "pages": {"by": "number", "most_rows": 30}}
     )
     assert (brief.take.most_rows, hasattr(brief.pages, "most_rows")) == (30, False)
+
+
+def test_records_that_are_left_out_are_none_of_the_first_rows(workspace, listing, refresh):
+    async def pages(request):
+        page = int(request.query.get("page", 1))
+        rows = [{"id": at, "parts": [at] if at % 5 == 0 else []} for at in range(page * 10 - 10, page * 10)]
+        return web.json_response({"pages": 10, "total": 100, "rows": rows})
+
+    listing.answers["/list"] = pages
+    take = {"records": "$.rows[*]", "rows_for": ["$.parts"], "without_items": "leave out", "most_rows": 5}
+    run = refresh(query_of(workspace, pages=PAGED, take=take).id)
+    assert rows_of(workspace, run) == [0, 5, 10, 15, 20]
+    assert len(workspace.runs.calls(run.id)) == 3

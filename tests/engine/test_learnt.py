@@ -11,6 +11,7 @@ from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.core.traffic.rate_window import Window
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.tables.provenance import trace_snapshot
 
 
 @pytest.fixture
@@ -118,3 +119,130 @@ def test_a_call_with_too_many_ids_is_made_again_with_fewer(workspace, awkward, s
     assert run.report.failed_pages == []
     assert run.report.page_size is not None
     assert (run.report.page_size.asked, run.report.page_size.got) == (40, 5)
+
+
+def looked_up_in_batches(workspace, awkward, refuses, count=60, place=None):
+    """A query of so many codes that are looked up 40 in one call; `refuses` gets the request and its codes."""
+    rows = [{"code": f"port-{at:03}"} for at in range(count)]
+    asked = []
+
+    async def ports(request):
+        codes = (await request.json())["codes"] if place else request.query["codes"].split(",")
+        found = refuses(request, codes)
+        asked.append((len(codes), found is not None))
+        return found or web.json_response([{"code": code, "name": code.upper()} for code in codes])
+
+    awkward.answers["/rows"] = lambda request: _json(rows)
+    awkward.answers["/ports"] = ports
+    ask = (
+        {"query": [{"name": "codes", "value": "{code}"}]} if not place else {"method": "POST", "body": {"kind": "none"}}
+    )
+    document = {
+        "name": "ports",
+        "ask": {"service": "own", "path": "/rows"},
+        "take": {"records": "$[*]"},
+        "look_up": [
+            {
+                "name": "port",
+                "path": "/ports",
+                "with": {"code": "code"},
+                "take": [{"place": "$.name", "name": "port"}],
+                "batch": {"most": 40, "match": "$.code", "place": place},
+                **ask,
+            }
+        ],
+    }
+    return workspace.queries.add(load_brief(document), NOON), asked
+
+
+async def _json(rows):
+    return web.json_response(rows)
+
+
+def names_of(workspace, run):
+    return [row[1] for row in workspace.snapshots.all_rows(run.snapshot_id)]
+
+
+ALL_NAMES = [f"PORT-{at:03}" for at in range(60)]
+
+
+def by_address(request, codes):
+    return web.Response(status=414) if len(str(request.url)) > 250 else None
+
+
+def by_words(request, codes):
+    return web.json_response({"message": "at most 8 items"}, status=400) if len(codes) > 8 else None
+
+
+@pytest.mark.parametrize("refuses", [by_address, by_words])
+def test_batches_of_a_lookup_are_cut_to_what_the_service_takes(workspace, awkward, service, refresh, refuses):
+    query, asked = looked_up_in_batches(workspace, awkward, refuses)
+    run = refresh(query.id)
+    assert names_of(workspace, run) == ALL_NAMES
+    assert run.report.lookups["port"].failed == 0
+    assert any("takes fewer values in a call than the lookup “port” has" in words for words in run.report.oddities)
+    # What one refusal tells holds for the other batches, and each value is answered once.
+    refused = [size for size, was_refused in asked if was_refused]
+    assert refused == [40, 20, 10][: len(refused)]
+    assert sum(size for size, was_refused in asked if not was_refused) == 60
+    # Answers that are read again are found, though they are not those that were planned.
+    engine = Engine(workspace)
+    preview = engine.previews.get(engine.rereader.reread(query.id, query.brief))
+    assert [row[1] for row in preview.replay.table.rows(0, 60)] == ALL_NAMES
+    traced = trace_snapshot(workspace, run.snapshot_id, 59, 1)
+    assert (traced.value, traced.source.state) == ("PORT-059", "there")
+
+
+def test_the_length_that_was_learnt_holds_for_the_next_refresh(workspace, awkward, service):
+    query, asked = looked_up_in_batches(workspace, awkward, by_address)
+
+    async def twice():
+        engine = Engine(workspace)
+        try:
+            await engine.refresh(query.id, {}, "by hand")
+            asked.clear()
+            return await engine.refresh(query.id, {}, "by hand")
+        finally:
+            await engine.close()
+
+    run = asyncio.run(twice())
+    assert names_of(workspace, run) == ALL_NAMES
+    assert not any(was_refused for _, was_refused in asked)
+    assert run.report.tally.retries == 0
+
+
+@pytest.mark.parametrize("kind", ["lookup", "ids"])
+def test_a_bound_that_is_set_is_kept_from_the_first_call(workspace, awkward, service, refresh, kind):
+    workspace.services.save(service.model_copy(update={"most_address": 250}))
+    if kind == "lookup":
+        query, asked = looked_up_in_batches(workspace, awkward, by_address)
+        run = refresh(query.id)
+        assert names_of(workspace, run) == ALL_NAMES
+        assert not any(was_refused for _, was_refused in asked)
+    else:
+        longest = []
+
+        async def details(request):
+            longest.append(len(str(request.url)))
+            return web.json_response([{"id": one} for one in request.query["ids"].split(",")])
+
+        awkward.answers["/ids"] = lambda request: _json([f"port-{at:03}" for at in range(60)])
+        awkward.answers["/details"] = details
+        pages = {"by": "ids", "ids": "$[*]", "path": "/details?ids={id}", "batch": 40}
+        document = {"name": "d", "ask": {"service": "own", "path": "/ids"}, "pages": pages, "take": {"records": "$[*]"}}
+        run = refresh(workspace.queries.add(load_brief(document), NOON).id)
+        assert (run.rows, run.report.failed_pages) == (60, [])
+        assert max(longest) <= 250
+    assert run.report.tally.retries == 0
+
+
+def test_a_value_that_is_too_long_by_itself_fails_alone(workspace, awkward, service, refresh):
+    def refuses(request, codes):
+        return web.Response(status=414) if "port-007" in codes else None
+
+    query, _ = looked_up_in_batches(workspace, awkward, refuses)
+    run = refresh(query.id)
+    names = names_of(workspace, run)
+    assert names[:7] + names[8:] == ALL_NAMES[:7] + ALL_NAMES[8:]
+    assert "failed: status 414" in str(names[7])
+    assert run.report.lookups["port"].failed == 1

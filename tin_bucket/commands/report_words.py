@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from tin_bucket.core.document.report import FailedPart, LookupReport, RunReport
+from tin_bucket.core.response.error_rules import warning_words
 from tin_bucket.store.runs import Run
 
 from .common import counted
@@ -21,7 +22,9 @@ def summary(name: str, run: Run) -> str:
         total = f" of the {run.stated_total:,} that the API states"
     rows = f", made {counted(run.rows, 'row')}" if run.rows != run.records else ""
     saved = run.report.tally.saved
-    calls = counted(run.calls, "call") + (f", and {counted(saved, 'saved answer')}" if saved else "")
+    unchanged = run.report.tally.unchanged
+    calls = counted(run.calls, "call") + (f", {unchanged:,} of them answered “nothing changed”" if unchanged else "")
+    calls += f", and {counted(saved, 'saved answer')}" if saved else ""
     return f"{name}: {run.state}; {counted(run.records, 'record')}{total}{rows}; {calls}."
 
 
@@ -30,7 +33,7 @@ def run_document(name: str, run: Run) -> dict[str, object]:
     return {
         "query": name, "run": run.id, "state": run.state, "started": run.started, "ended": run.ended,
         "records": run.records, "rows": run.rows, "stated_total": run.stated_total, "calls": run.calls,
-        "saved": run.report.tally.saved, "retries": run.report.tally.retries,
+        "saved": run.report.tally.saved, "unchanged": run.report.tally.unchanged, "retries": run.report.tally.retries,
         "waited": round(run.report.tally.waited, 1), "resumed_from": run.resumed_from, "snapshot": run.snapshot_id,
         "notes": report_lines(run.report), "problem": run.problem.as_dict() if run.problem else None,
     }  # fmt: skip
@@ -58,6 +61,7 @@ def report_lines(report: RunReport) -> list[str]:
     reading = report.reading
     out += [f"no record has {place}, which a column is taken from" for place in reading.absent[:_MOST]]
     out += [f"{column}: {counted(many, 'value')} did not fit its kind" for column, many in reading.unfit.items()]
+    out += [warning_words(words).rstrip(".") for words in report.warnings]
     out += [one.rstrip(".") for one in report.oddities]
     out += _drift(report)
     for one in report.refusals:

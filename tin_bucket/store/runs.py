@@ -60,7 +60,7 @@ class MadeCall:
     """A call that was made, and its answer. The call is without its key; the answer is scrubbed of it.
 
     `used` is false where the answer is no part of the table, such as one that was refused and asked again. `state` is
-    ``answered``, ``missing``, ``again`` or ``failed``. `saved`: the answer is one of an earlier run.
+    ``answered``, ``unchanged``, ``missing``, ``again`` or ``failed``. `saved`: the answer is one of an earlier run.
     """
 
     number: int
@@ -103,6 +103,11 @@ class CallRecord:
     turn: int = 0
     state: str = "answered"
     saved: bool = False
+
+    @property
+    def came_as(self) -> int:
+        """The status that came; that of a saved answer which is up to date is not the saved one."""
+        return 304 if self.state == "unchanged" and not self.saved else self.status
 
     @property
     def can_be_taken(self) -> bool:

@@ -104,7 +104,7 @@ class Vault:
                     "origin": origin,
                     "nonce": nonce,
                     "sealed": sealed,
-                    "stored": now.isoformat(timespec="seconds"),
+                    "stored": now.isoformat(timespec="milliseconds"),
                     "fields": json.dumps(list(fields)),
                     "expires": expires.isoformat(timespec="seconds") if expires else None,
                     "ends": ends,

@@ -19,7 +19,11 @@
 
   const MOST = 500;
   let only = $state<'all' | 'odd'>('all');
-  const odd = $derived(calls.filter((call) => call.problem || call.state === 'missing' || call.saved));
+  const odd = $derived(
+    calls.filter(
+      (call) => call.problem || call.state === 'missing' || call.state === 'unchanged' || call.saved,
+    ),
+  );
   const wanted = $derived(only === 'odd' ? odd : calls);
   // The chosen one is in sight, however many there are.
   const from = $derived(
@@ -57,7 +61,7 @@
       <label><input type="radio" value="all" bind:group={only} /> all {count(calls.length)} calls</label>
       <label
         ><input type="radio" value="odd" bind:group={only} disabled={!odd.length} />
-        {count(odd.length)} failed, not found, retried or saved</label
+        {count(odd.length)} failed, not found, retried, saved or unchanged</label
       >
       {#if run !== null}
         <a class="plain ml-auto" href="/api/runs/{run}/har" download>Export calls (HAR 1.2)</a>
@@ -124,6 +128,9 @@
                   {when(call.sent)}, answered in {span(call.ms)}{call.status
                     ? ` with status ${call.status}`
                     : ', without an answer'}.
+                  {#if call.state === 'unchanged' && !call.saved}
+                    Nothing has changed since the saved answer was sent, so it is used again.
+                  {/if}
                   {#if call.problem?.do}<span class="muted">{call.problem.do}</span>{/if}
                 </p>
                 <p class="mt-1.5 flex gap-2">

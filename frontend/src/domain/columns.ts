@@ -152,6 +152,7 @@ export function withRecords(brief: Brief, guess: Partial<RecordsGuess> & { path:
     ...brief,
     take: {
       records: guess.path,
+      without_items: 'keep',
       heads: guess.heads ?? null,
       rows_for,
       keyed: [],

@@ -103,7 +103,7 @@
         sheet: { sheet: sheet.name, files: null },
         each: [],
         pages: { by: 'none' as const, total: null },
-        take: { records: '$[*]', rows_for: [], keyed: [], columns: null },
+        take: { records: '$[*]', rows_for: [], without_items: 'keep' as const, keyed: [], columns: null },
         look_up: [],
         work_out: [],
         hand_over: [],

@@ -7,7 +7,7 @@ const EMPTY: Omit<Brief, 'name'> = {
   parameters: [],
   each: [],
   pages: { by: 'none', total: null },
-  take: { records: '$', rows_for: [], keyed: [] },
+  take: { records: '$', rows_for: [], without_items: 'keep', keyed: [] },
   look_up: [],
   work_out: [],
   hand_over: [],

@@ -59,7 +59,7 @@
 
   /** The part of a group, in percent from below, that went well, and the part that is at least no failure. */
   function shares(states: Partial<Record<Tile['state'], number>>, size: number): string {
-    const good = (((states.answered ?? 0) + (states.saved ?? 0)) / size) * 100;
+    const good = (((states.answered ?? 0) + (states.saved ?? 0) + (states.unchanged ?? 0)) / size) * 100;
     const fair = good + ((states.missing ?? 0) / size) * 100;
     return `linear-gradient(to top, var(--link) ${good}%, var(--faint) ${good}% ${fair}%, var(--straw) ${fair}%)`;
   }
@@ -163,6 +163,9 @@
   .tile.saved {
     background: linear-gradient(to top, var(--link) 5px, var(--paper) 5px);
     border: 1.5px solid var(--link);
+  }
+  .tile.unchanged {
+    background: linear-gradient(to top, var(--link) 5px, var(--paper) 5px 8px, var(--link) 8px);
   }
   .tile.missing {
     border: 1.5px dashed var(--muted);

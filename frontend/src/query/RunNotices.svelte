@@ -42,7 +42,13 @@
   const moved = $derived(
     !!incomplete?.snapshot_id && (!!incomplete.report.duplicates || !!incomplete.report.total_moved),
   );
-  const oddities = $derived(work.previews.shown?.notes ?? work.detail?.last_run?.report.oddities ?? []);
+  const report = $derived(work.detail?.last_run?.report);
+  const oddities = $derived(
+    work.previews.shown?.notes ?? [
+      ...(report?.warnings ?? []).map((words) => `The service warns: “${words}”.`),
+      ...(report?.oddities ?? []),
+    ],
+  );
 
   const drift = $derived(
     work.previews.shown || work.run.running ? null : (work.detail?.last_run?.report.drift ?? null),

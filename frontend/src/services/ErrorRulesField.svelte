@@ -9,7 +9,7 @@
 </script>
 
 <div>
-  <span class="label">An answer is an error when one of these places holds something</span>
+  <span class="label">What it means that one of these places in an answer holds something</span>
   {#each error_rules as fault, at (at)}
     <div class="mt-1 flex items-center gap-2">
       <input
@@ -19,6 +19,15 @@
         bind:value={fault.at}
         required
       />
+      <select
+        class="field w-36"
+        aria-label="Meaning of error {at + 1}"
+        value={fault.warns ? 'warning' : 'error'}
+        onchange={(event) => (fault.warns = event.currentTarget.value === 'warning')}
+      >
+        <option value="error">an error</option>
+        <option value="warning">a warning; the rows stay</option>
+      </select>
       <input
         class="field mono"
         aria-label="Message of error {at + 1}"
@@ -36,7 +45,7 @@
   <button
     type="button"
     class="plain mt-1"
-    onclick={() => (error_rules = [...error_rules, { at: '', words: null }])}
+    onclick={() => (error_rules = [...error_rules, { at: '', words: null, warns: false }])}
     >{error_rules.length ? 'add another rule' : 'add a rule'}</button
   >
 </div>

@@ -111,6 +111,25 @@
   </div>
   <AgainField bind:again={service.again} />
   <label class="mt-2 flex items-start gap-2">
+    <input class="mt-0.5" type="checkbox" name="conditional" bind:checked={service.conditional} />
+    <span
+      >On a refresh, ask only for answers that changed since they were saved, where the service says so (ETag,
+      Last-Modified)</span
+    >
+  </label>
+  {#if service.conditional}
+    <label class="mt-1 ml-6 flex items-start gap-2">
+      <input
+        class="mt-0.5"
+        type="checkbox"
+        name="unchanged_counts"
+        checked={service.unchanged_counts}
+        onchange={(event) => (service.unchanged_counts = event.currentTarget.checked)}
+      />
+      <span>A call that is answered “nothing changed” (304) counts against the rate limits</span>
+    </label>
+  {/if}
+  <label class="mt-2 flex items-start gap-2">
     <input class="mt-0.5" type="checkbox" name="find_out" bind:checked={service.find_out} />
     <span>When asking once, find out by itself whether there is more: up to 6 calls that only read</span>
   </label>

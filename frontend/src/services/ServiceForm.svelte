@@ -72,14 +72,27 @@
         bind:pairs={headers}
         more="one more header"
       />
-      <div class="grid grid-cols-3 gap-3">
+      <div class="grid grid-cols-4 gap-3">
         <label>
           <span class="label">Wait for an answer, seconds</span>
           <input class="field" type="number" min="1" max="600" bind:value={draft.timeout} required />
         </label>
         <label>
-          <span class="label">Wait for the connection</span>
+          <span class="label">Wait to connect, seconds</span>
           <input class="field" type="number" min="1" max="600" bind:value={draft.connect} required />
+        </label>
+        <label>
+          <span class="label">Longest address, characters</span>
+          <input
+            class="field"
+            type="number"
+            name="most_address"
+            min="100"
+            max="100000"
+            placeholder="found out"
+            value={draft.most_address}
+            onchange={(event) => (draft.most_address = Number(event.currentTarget.value) || null)}
+          />
         </label>
         <label>
           <span class="label">Path that a check asks for</span>

@@ -107,3 +107,26 @@ def test_an_archive_of_calls_masks_the_key_and_holds_what_har_wants():
     wanted = {"startedDateTime", "time", "request", "response", "cache", "timings"}
     assert wanted <= first.keys()
     assert json.dumps(made)
+
+
+WARNS = [ErrorRule(at="$.warnings", words="$.warnings[*].say", warns=True)]
+
+
+def test_a_warning_is_told_and_the_rows_stay():
+    document = {"warnings": [{"say": "tides of yesterday"}], "rows": [1]}
+    verdict = classify(Answer(200, body=json.dumps(document).encode()), WARNS)
+    assert (verdict.problem, verdict.document, verdict.warnings) == (None, document, ("tides of yesterday",))
+    assert classify(Answer(200, body=b'{"warnings":[],"rows":[]}'), WARNS).warnings == ()
+
+
+def test_a_warning_rule_leaves_errors_to_what_is_usual():
+    verdict = classify(Answer(200, body=b'{"ok":false}'), [ErrorRule(at="$.absent", warns=True)])
+    assert verdict.problem.kind == "error-inside"
+    both = [*WARNS, ErrorRule(at="$.fatal")]
+    assert classify(Answer(200, body=b'{"fatal":"sunk","warnings":[{"say":"w"}]}'), both).problem.words == "sunk"
+
+
+def test_a_warning_without_words_is_told_as_it_stands():
+    assert classify(Answer(200, body=b'{"cut":true,"rows":[]}'), [ErrorRule(at="$.cut", warns=True)]).warnings == (
+        "true",
+    )

@@ -1,5 +1,6 @@
 """Lookups of many values in one call, of several records in one answer, and with answers that are kept."""
 
+import itertools
 import json
 
 import numpy as np
@@ -198,3 +199,29 @@ def test_answers_of_another_question_are_others():
 def test_what_is_no_lookup(more):
     with pytest.raises(ValidationError):
         look_up(**more)
+
+
+@given(st.integers(1, 9), st.integers(1, 40), st.data())
+def test_a_plan_that_is_halved_anywhere_is_found_again_by_what_was_asked(most, count, data):
+    own, source = batch(most), table(*(f"{at:03}" for at in range(count)))
+    plan = plan_lookup(own, source, {}, BASE)
+    for _ in range(data.draw(st.integers(0, 12))):
+        can = [at for at in range(len(plan.calls)) if plan.can_halve(at)]
+        if can:
+            plan.halve(data.draw(st.sampled_from(can)))
+    asked_for = [call.address.rpartition("=")[2].split(",") for call in plan.calls]
+    assert sorted(itertools.chain.from_iterable(asked_for)) == [key[0] for key in plan.keys]
+    for at, key in enumerate(plan.keys):
+        assert key[0] in asked_for[plan.call_of_key[at]]
+    again = plan_lookup(own, source, {}, BASE)
+    again.fit({call.asked_as for call in plan.calls})
+    assert {call.asked_as for call in again.calls} == {call.asked_as for call in plan.calls}
+
+
+def test_a_plan_of_which_nothing_was_asked_stays_as_it_is():
+    own, source = batch(4), table(*(f"{at:03}" for at in range(10)))
+    plan = plan_lookup(own, source, {}, BASE)
+    plan.fit({"http://h/api/ports?ids=other"})
+    assert [call.asked_as for call in plan.calls] == [
+        call.asked_as for call in plan_lookup(own, source, {}, BASE).calls
+    ]

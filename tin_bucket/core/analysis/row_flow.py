@@ -36,7 +36,9 @@ def row_flow(
     if reading.rows_for:
         names = " and ".join(place.removeprefix("$.").replace("[*]", "") for place in reading.rows_for)
         words = [f"one for each of {names}"]
-        if reading.empty:
+        if reading.left_out:
+            words.append(f"{reading.left_out:,} without an item, left out")
+        elif reading.empty:
             words.append(f"{reading.empty:,} of them without an item, kept as one row each")
         told.append(RowFlowStep("rows", rows, "; ".join(words)))
     for name, lookup in report.lookups.items():

@@ -95,6 +95,10 @@ class Extraction(Part):
         default=None,
         description="how several lists of one record stand together: every item with every other, or by their numbers",
     )
+    without_items: Literal["keep", "leave out"] = Field(
+        default="keep",
+        description="what becomes of a record without an item in the lists that are made rows: one row, or none",
+    )
     columns: list[ColumnSpec] | None = Field(default=None, description="the columns in order; all when absent")
     most_rows: int | None = Field(
         default=None, ge=1, description="only so many rows, from the first on; what follows is not asked for"

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from pydantic import BaseModel, Field
 
 from tin_bucket.core.problem import Problem
 from tin_bucket.core.traffic.rate_window import Window
+
+MOST_WARNINGS = 20
 
 
 class Tally(BaseModel):
@@ -13,7 +17,8 @@ class Tally(BaseModel):
 
     retries: int = 0
     saved: int = Field(default=0, description="answers that an earlier run had saved")
-    bytes: int = 0
+    unchanged: int = Field(default=0, description="calls that were answered 304: the saved answer is up to date")
+    bytes: int = Field(default=0, description="of the bodies that were sent")
     waited: float = Field(default=0.0, description="seconds in which it did nothing but wait")
 
 
@@ -103,7 +108,8 @@ class ReadingReport(BaseModel):
     not_taken: int = Field(default=0, description="fields that are in the answers and in no column")
     unfit: dict[str, int] = Field(default={}, description="column → values that did not fit its kind")
     rows_for: list[str] = Field(default=[], description="lists that became rows")
-    empty: int = Field(default=0, description="records without an item, kept as one row each")
+    empty: int = Field(default=0, description="records without an item in the lists that became rows")
+    left_out: int = Field(default=0, description="rows without an item that were left out; else they are kept")
 
 
 class RunReport(BaseModel):
@@ -114,6 +120,7 @@ class RunReport(BaseModel):
     only_first: bool = Field(default=False, description="whether it lacks only what its brief leaves out")
     doubt: str = Field(default="", description="why nothing proves that it is whole, where nothing does")
     tally: Tally = Tally()
+    warnings: list[str] = Field(default=[], description="messages of the API in answers that were used, by its rules")
     oddities: list[str] = Field(default=[], description="what is strange in the answers and does no harm")
     drift: SchemaDrift | None = None
     failed_iterations: list[FailedPart] = []
@@ -129,6 +136,12 @@ class RunReport(BaseModel):
     refusals: list[Refusals] = []
     reading: ReadingReport = ReadingReport()
     from_saved: str | None = Field(default=None, description="when the answers were made that another run had saved")
+
+    def warn(self, messages: Sequence[str]) -> None:
+        """Add what the API itself warns of, each once, and of very many the first."""
+        for words in messages:
+            if len(self.warnings) < MOST_WARNINGS and words not in self.warnings:
+                self.warnings.append(words)
 
     def note(self, oddity: str) -> None:
         """Add an oddity, once."""

@@ -36,6 +36,19 @@ class Service(Part):
     again: list[AgainRule] = Field(
         default=[], max_length=20, description="statuses that are retried in another way than usual"
     )
+    most_address: int | None = Field(
+        default=None,
+        ge=100,
+        le=100_000,
+        description="characters of the longest address that it takes; learnt from its refusals (414) if absent",
+    )
+    conditional: bool = Field(
+        default=True,
+        description="whether calls name the ETag or Last-Modified of a saved answer, to get only what changed",
+    )
+    unchanged_counts: bool = Field(
+        default=True, description="whether a call that is answered 304 counts against its limits"
+    )
     find_out: bool = Field(
         default=False, description="whether to find out by itself, with up to six calls, if there is more than a page"
     )

@@ -33,6 +33,7 @@ class Way(Choice[M]):
         detect_weakly: the guesses that it gives where no way was detected.
         can_skip: whether it can continue without a page that could not be fetched.
         asks_behind: whether it may ask for a page behind the last one, which an API may refuse.
+        makes_smaller: whether a call that holds too much is made again in parts.
         plans_ahead: whether all of its calls are known before the first answer.
     """
 
@@ -42,4 +43,5 @@ class Way(Choice[M]):
     detect_weakly: Detector = nothing_seen
     can_skip: bool = False
     asks_behind: bool = False
+    makes_smaller: bool = False
     plans_ahead: bool = False

@@ -12,7 +12,7 @@ from tin_bucket.core.formats.json import parse_json, parse_lines, parse_loosely,
 from tin_bucket.core.problem import Problem, ProblemError
 
 from .error_message import api_words_in
-from .error_rules import ErrorRule, error_inside
+from .error_rules import ErrorRule, error_inside, warnings_inside
 from .quota import says_allowance
 from .response import Answer, charset_of
 
@@ -28,12 +28,14 @@ class Verdict:
         problem: why the answer cannot be used.
         nothing: whether the service says that there is nothing (204, 205), which is a true answer.
         note: what people should know of an answer that can be used.
+        warnings: the API's own messages in it, by the service's rules.
     """
 
     document: Any = None
     problem: Problem | None = None
     nothing: bool = False
     note: str = ""
+    warnings: tuple[str, ...] = ()
 
 
 _ADVICE = {
@@ -137,7 +139,9 @@ def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:
     try:
         document, note = read_document(answer)
         inside = error_inside(document, error_rules)
-        return Verdict(problem=inside) if inside is not None else Verdict(document, note=note)
+        if inside is not None:
+            return Verdict(problem=inside)
+        return Verdict(document, note=note, warnings=warnings_inside(document, error_rules))
     except ProblemError as error:
         page = _web_page_title(answer)
         if page is not None and error.problem.kind == "not-json":

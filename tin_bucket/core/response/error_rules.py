@@ -20,9 +20,10 @@ _STATUS = ("error", "fail", "failed", "failure")
 
 
 class ErrorRule(Part):
-    """A service's own rule: an answer is an error when something stands at a place."""
+    """A service's own rule: an answer is an error, or comes with a warning, when something stands at a place."""
 
     at: str = Field(description="JSONPath; an error when it finds something that is not empty, false, 0 or null")
+    warns: bool = Field(default=False, description="whether it is a warning: its message is shown, and the rows stay")
     words: str | None = Field(default=None, description="JSONPath to the service's words; looked for when absent")
 
     _paths = field_validator("at", "words")(known_path)
@@ -34,13 +35,12 @@ def error_inside(document: Any, error_rules: Sequence[ErrorRule] = ()) -> Proble
     Without a rule only an answer that holds nothing else is taken for an error: one that says “no” (``ok`` or
     ``success`` is false, ``status`` is ``error``) or has an error, beside no list and no object with anything in it.
     """
-    for rule in error_rules:
-        found = [value for value in pick(document, rule.at).values if not _empty(value)]
+    own = [rule for rule in error_rules if not rule.warns]
+    for rule in own:
+        found = _found(document, rule)
         if found:
-            told = pick(document, rule.words).values if rule.words else found
-            words = api_words_in(told) or api_words_in(document) or json_text(found[0])
-            return _problem(words, f"by the service's rule {rule.at}")
-    if error_rules or not isinstance(document, dict):
+            return _problem(_words(document, rule, found), f"by the service's rule {rule.at}")
+    if own or not isinstance(document, dict):
         return None
     lower = {key.lower(): value for key, value in document.items() if isinstance(key, str)}
     errors = [key for key in _ERRORS if not _empty(lower.get(key))]
@@ -53,6 +53,30 @@ def error_inside(document: Any, error_rules: Sequence[ErrorRule] = ()) -> Proble
         words = api_words_in(told) or api_words_in(document)
         return _problem(words or json_text(document), "")
     return None
+
+
+def warnings_inside(document: Any, error_rules: Sequence[ErrorRule]) -> tuple[str, ...]:
+    """The messages of an answer that a service's rules take for warnings, each at most 300 characters."""
+    out = []
+    for rule in error_rules:
+        found = _found(document, rule) if rule.warns else []
+        if found:
+            out.append(" ".join(_words(document, rule, found).split())[:300])
+    return tuple(out)
+
+
+def warning_words(words: str) -> str:
+    """A warning as it is told."""
+    return f"The service warns: “{words}”."
+
+
+def _found(document: Any, rule: ErrorRule) -> list[Any]:
+    return [value for value in pick(document, rule.at).values if not _empty(value)]
+
+
+def _words(document: Any, rule: ErrorRule, found: list[Any]) -> str:
+    told = pick(document, rule.words).values if rule.words else found
+    return api_words_in(told) or (api_words_in(document) if not rule.warns else "") or json_text(found[0])
 
 
 def _empty(value: Any) -> bool:

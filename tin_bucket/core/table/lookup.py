@@ -8,7 +8,7 @@ that no record is of is not there, and one that several are of is told.
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 from urllib.parse import quote
@@ -62,6 +62,7 @@ class LookUpPlan:
         key_of_row: for each row the index of its value, −1 where a value is empty and nothing is asked. Shape (rows,).
         call_of_key: for each value the index of its call, −1 where its answer is kept. Shape (keys,).
         kept: the answers that are kept, by their values.
+        build: makes a call for some of the values, where many go in one call.
     """
 
     calls: list[Call]
@@ -69,6 +70,51 @@ class LookUpPlan:
     key_of_row: Ints
     call_of_key: Ints
     kept: Mapping[Key, Kept] = field(default_factory=dict)
+    build: Callable[[Sequence[Key]], Call] | None = None
+
+    def values(self, at: int) -> int:
+        """How many values a call is for."""
+        return int((self.call_of_key == at).sum())
+
+    def can_halve(self, at: int) -> bool:
+        """Whether a call is for more than one value, so that it can be made in two parts."""
+        return self.build is not None and self.values(at) > 1
+
+    def halve(self, at: int) -> int:
+        """Put the first half of a call's values in its place, and the others into a new call; its index.
+
+        A plan that is made anew is halved at the same places, so that saved answers are found again.
+        """
+        assert self.build is not None
+        keys = np.flatnonzero(self.call_of_key == at)
+        cut = -(-len(keys) // 2)
+        self.calls[at] = self.build([self.keys[key] for key in keys[:cut]])
+        self.calls.append(self.build([self.keys[key] for key in keys[cut:]]))
+        self.call_of_key[keys[cut:]] = len(self.calls) - 1
+        return len(self.calls) - 1
+
+    def fit(self, known: Container[str]) -> None:
+        """Halve the calls that were made in parts.
+
+        Args:
+            known: how the calls were asked that were made, see :attr:`Call.asked_as`.
+        """
+        waiting = list(range(len(self.calls))) if self.build is not None else []
+        while waiting:
+            at = waiting.pop()
+            if self.calls[at].asked_as not in known and self._was_halved(at, known):
+                waiting += [at, self.halve(at)]
+
+    def _was_halved(self, at: int, known: Container[str]) -> bool:
+        assert self.build is not None
+        keys = [self.keys[key] for key in np.flatnonzero(self.call_of_key == at)]
+        while len(keys) > 1:
+            cut = -(-len(keys) // 2)
+            first, second = keys[:cut], keys[cut:]
+            if self.build(first).asked_as in known or self.build(second).asked_as in known:
+                return True
+            keys = first
+        return False
 
     @property
     def call_of_row(self) -> Ints:
@@ -154,7 +200,7 @@ def plan_lookup(
         for at in some:
             call_of_key[at] = len(calls)
         calls.append(build.call([keys[at] for at in some]))
-    return LookUpPlan(calls, keys, key_of_row, call_of_key, known)
+    return LookUpPlan(calls, keys, key_of_row, call_of_key, known, build.call if look_up.batch is not None else None)
 
 
 class _Builder:

@@ -204,4 +204,5 @@ def reading_report(brief: Brief, reading: Reading) -> ReadingReport:
         unfit=reading.unfit,
         rows_for=brief.take.rows_for,
         empty=reading.empty if brief.take.rows_for else 0,
+        left_out=reading.left_out,
     )

@@ -19,7 +19,7 @@ from tin_bucket.core.problem import Problem
 from .context_columns import RECORD_KEY, ContextColumns, is_context
 from .flatten import Flat, Flattener
 from .header_rows import HeaderRows
-from .select import ColumnSelector, Reading, keyed_places
+from .select import ColumnSelector, Reading, keyed_places, with_items
 from .shred import ShredOptions
 from .table import Table
 
@@ -156,6 +156,10 @@ class Reader:
         if self._header_rows is not None:
             reading.heads, reading.problem = self._header_rows.names or [], self._header_rows.problem
         selector.choose(flat, self._context, reading)
+        if take.without_items == "leave out" and reading.table.items:
+            height = reading.table.height
+            reading.table = with_items(take, reading.table)
+            reading.left_out = height - reading.table.height
         most = take.most_rows
         if most is not None and reading.table.height > most:
             reading.beyond = reading.table.height - most

@@ -137,6 +137,8 @@ class SavedRecords:
 def _reply(request: Request, looked_up: Mapping[str, Answer]) -> Reply:
     """What is saved of a lookup: its answers, and those that were kept from before when it was made."""
     if isinstance(request, LookupRequest):
+        if looked_up:
+            request.plan.fit(looked_up)
         return [looked_up.get(call.asked_as) for call in request.plan.calls]
     if isinstance(request, KeptRequest):
         saved = looked_up.get(f"{KEPT}{request.look_up.name}")

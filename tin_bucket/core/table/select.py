@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
 
 from tin_bucket.core.columns.empties import without
 from tin_bucket.core.columns.kind_registry import convert, guess_kind
 from tin_bucket.core.columns.reduction_registry import ItemAt, ListReduction
 from tin_bucket.core.document.extraction import ColumnSpec, Extraction
-from tin_bucket.core.formats.jsonpath import WILDCARD, Paths, Place, Wildcard, format_place, parse_place
+from tin_bucket.core.formats.jsonpath import WILDCARD, Paths, Place, Wildcard, format_place, parse_place, pick
 from tin_bucket.core.problem import Problem
 
 from .context_columns import RECORD_KEY, ContextColumns, is_context
@@ -33,7 +36,8 @@ class Reading:
         lists: lists in the records, with the number of items in all of them.
         unfit: column name → how many values did not fit the wanted kind.
         fields: every place that was found, with the kind of its values; what a later reading is compared with.
-        empty: how many records gave no item for a list that was made rows, and kept one row.
+        empty: how many records gave no item for a list that was made rows.
+        left_out: how many rows without an item were left out.
         beyond: how many rows there were beyond those that the brief takes.
         heads: names that were found for records that are lists.
         problem: what is wrong with the way of reading, though there is a table.
@@ -47,6 +51,7 @@ class Reading:
     unfit: dict[str, int] = field(default_factory=dict)
     fields: dict[str, str] = field(default_factory=dict)
     empty: int = 0
+    left_out: int = 0
     beyond: int = 0
     heads: list[str] = field(default_factory=list)
     problem: Problem | None = None
@@ -248,6 +253,26 @@ def _fields(flat: Flat) -> dict[str, str]:
     for place_ in flat.inner:
         out.setdefault(format_place(place_), "in a list")
     return out
+
+
+def innermost_lists(take: Extraction) -> list[Place]:
+    """The places of the lists that become rows and hold no other such list."""
+    places = rows_places(take)
+    return [place for place in places if not any(other[: len(place)] == place != other for other in places)]
+
+
+def has_items(take: Extraction, record: Any) -> bool:
+    """Whether a record has an item in one of the innermost lists that are made rows."""
+    return any(pick(record, format_place((*place, WILDCARD))).values for place in innermost_lists(take))
+
+
+def with_items(take: Extraction, table: Table) -> Table:
+    """The rows that hold an item of at least one of the innermost lists that are made rows."""
+    there = np.zeros(table.height, dtype=np.bool_)
+    for place, numbers in zip(rows_places(take), table.items, strict=True):
+        if place in innermost_lists(take):
+            there |= numbers >= 0
+    return table if there.all() else table.chosen(np.flatnonzero(there))
 
 
 def _empty(flat: Flat) -> int:

@@ -88,6 +88,23 @@ class Table:
             self.columns, cut, self.page[:rows], self.record[:rows], [numbers[:rows] for numbers in self.items]
         )
 
+    def chosen(self, rows: Ints) -> Table:
+        """Some of the rows, by their numbers, in that order. How many of the empty cells are nulls is not known then.
+
+        Args:
+            rows: shape (rows of the new table,).
+        """
+        at = rows.tolist()
+        data: list[Cells] = []
+        for values in self.data:
+            if isinstance(values, Repeated):
+                data.append(Repeated(values.values, [values.record[row] for row in at]))
+            else:
+                whole = list(values)
+                data.append([whole[row] for row in at])
+        columns = [replace(column, nulls=None) for column in self.columns]
+        return Table(columns, data, self.page[rows], self.record[rows], [numbers[rows] for numbers in self.items])
+
     def rows(self, start: int, stop: int) -> list[tuple[Any, ...]]:
         """The rows from `start` up to `stop`, each a tuple in column order."""
         if not self.data:

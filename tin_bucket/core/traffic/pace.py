@@ -92,9 +92,15 @@ class Pace:
         """A call is sent."""
         self._flying += 1
 
-    def done(self, now: float) -> None:
-        """A call was answered, or was given up."""
+    def done(self, now: float, counts: bool = True) -> None:
+        """A call was answered, or was given up.
+
+        Args:
+            counts: whether the service counts it.
+        """
         self._flying -= 1
+        if not counts:
+            return
         insort(self._done, now)
         if len(self._done) > 1024 and self._done[0] < now - 2 * self.horizon():
             del self._done[: bisect_right(self._done, now - self.horizon())]

@@ -23,6 +23,7 @@ class Register(Simulated):
 
     name = "Skerrywick Register"
     page = "register.html"
+    versioned = True
 
     def __init__(self, today: date | Calendar, pause: float = 0.0) -> None:
         super().__init__(today, pause)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import hashlib
 import json
 from collections.abc import Awaitable, Callable
 from datetime import date, timedelta
@@ -23,10 +24,14 @@ class Calendar:
 
 
 class Simulated:
-    """A simulated service. `calls` counts what was asked of its data, `pause` is how many seconds an answer takes."""
+    """A simulated service. `calls` counts what was asked of its data, `pause` is how many seconds an answer takes.
+
+    With `versioned` its answers have an ETag, and what a caller has already is answered 304 (RFC 9110 §13).
+    """
 
     name = ""
     page = ""
+    versioned = False
 
     def __init__(self, today: date | Calendar, pause: float = 0.0) -> None:
         """
@@ -84,7 +89,8 @@ class Simulated:
             if refused is not None:
                 return refused
         try:
-            return await handler(request)
+            answer = await handler(request)
+            return _version(request, answer) if self.versioned and not self.is_open(request) else answer
         except web.HTTPNotFound:
             return self.error(404, "no_such_address", f"There is nothing at {request.path}.")
         except web.HTTPMethodNotAllowed as wrong:
@@ -124,6 +130,17 @@ class Simulated:
         if request.content_type == "application/x-www-form-urlencoded":
             raise web.HTTPSeeOther("/")
         return web.json_response({"day": self.today.isoformat()})
+
+
+def _version(request: web.Request, answer: web.StreamResponse) -> web.StreamResponse:
+    """The answer with its ETag, or 304 where the caller has it."""
+    if not isinstance(answer, web.Response) or answer.status != 200 or not isinstance(answer.body, bytes):
+        return answer
+    answer.etag = hashlib.blake2b(answer.body, digest_size=8).hexdigest()
+    known = {one.value for one in request.if_none_match or ()}
+    if request.method != "GET" or answer.etag.value not in known:
+        return answer
+    return web.Response(status=304, headers={"ETag": answer.headers["ETag"]})
 
 
 def dumps(value: Any) -> str:

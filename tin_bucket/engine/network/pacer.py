@@ -15,6 +15,7 @@ from tin_bucket.core.traffic.advertised_limits import AdvertisedLimits, advertis
 from tin_bucket.core.traffic.concurrency import Throttle
 from tin_bucket.core.traffic.observed_limit import Attempt
 from tin_bucket.core.traffic.pace import Allowance, Pace
+from tin_bucket.core.traffic.unchanged_count import UnchangedCount
 from tin_bucket.engine.clock import Clock
 from tin_bucket.store.workspace import Workspace
 
@@ -55,6 +56,10 @@ class Lane:
         self.flying = 0
         self.seconds = 0.3  # How long an answer takes, for forecasts; learnt.
         self.advertised: AdvertisedLimits | None = None
+        self._refused_from: int | None = None
+        self._most_address = service.most_address
+        self._unchanged = UnchangedCount()
+        self._unchanged_is_free = not service.unchanged_counts
         self.unsaved: deque[float] = deque()
         self.attempts: deque[Attempt] = deque(maxlen=_REMEMBERED)
         self._queues: OrderedDict[object, _Queue] = OrderedDict()
@@ -71,6 +76,8 @@ class Lane:
     def set(self, service: Service) -> None:
         """Take the service's limits as they are now."""
         self.pace.windows = list(service.limits)
+        self._most_address = service.most_address
+        self._unchanged_is_free = not service.unchanged_counts
         self.throttle.set_most(service.at_once)
 
     async def enter(self, owner: object, waits: Waits | None = None) -> None:
@@ -91,8 +98,12 @@ class Lane:
         """A call was answered, or given up."""
         now = self.now()
         self.flying -= 1
-        self.pace.done(now)
-        if self.pace.windows:
+        told = advertised_limits(answer.headers, now) if answer is not None and answer.failure is None else None
+        if answer is not None and told is not None and told.left is not None:
+            self._unchanged.answered(answer.status, told.left)
+        free = answer is not None and answer.status == 304 and (self._unchanged_is_free or self._unchanged.are_free)
+        self.pace.done(now, counts=not free)
+        if self.pace.windows and not free:
             self.unsaved.append(now)
         if answer is not None and answer.failure is None:
             self.attempts.append(Attempt(now - seconds, now, answer.status == 429))
@@ -100,17 +111,27 @@ class Lane:
             self.throttle.answered(seconds, refused)
             if answer.failure is None:
                 self.seconds += (seconds - self.seconds) * 0.1
-                self._learn(answer, now)
+                self._learn(told, now)
         self._pump()
 
-    def _learn(self, answer: Answer, now: float) -> None:
-        told = advertised_limits(answer.headers, now)
+    def _learn(self, told: AdvertisedLimits | None, now: float) -> None:
         if told is None:
             return
         self.advertised = told
         # Known limits are kept in advance, to the fraction of a second.
         if not self.pace.windows and told.left == 0 and told.resets is not None and 0 < told.resets <= 86_400:
             self.pace.hold(now + told.resets, "the service says that no call is left")
+
+    @property
+    def most_address(self) -> int | None:
+        """Characters of the longest address that the service takes, as it is set or as its refusals tell."""
+        if self._most_address is not None or self._refused_from is None:
+            return self._most_address
+        return self._refused_from - 1
+
+    def refused_as_too_long(self, length: int) -> None:
+        """An address of that many characters was refused as too long."""
+        self._refused_from = min(length, self._refused_from or length)
 
     def hold(self, until: float, why: str) -> None:
         """Let no call go before a moment."""

@@ -96,6 +96,8 @@ class Sender:
             # Where a call is made once, to look, no rule makes it again.
             rules = self.service.again if self._tries > 1 else ()
             pause = pause_before(call, answer, attempt, self._tries, now, random.random(), _cut_off(answer), rules)
+            if answer.status == 414:
+                lane.refused_as_too_long(len(call.address))
             if pause is None:
                 return answer
             if self._tried is not None:

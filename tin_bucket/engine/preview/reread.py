@@ -18,7 +18,7 @@ from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.variables import Scope, make_scope
 from tin_bucket.core.response.classify import Verdict
-from tin_bucket.core.response.error_rules import ErrorRule
+from tin_bucket.core.response.error_rules import ErrorRule, warning_words
 from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.rebuild import Replay, SavedPage, SavedRecords
 from tin_bucket.core.table.select import Reading
@@ -164,8 +164,8 @@ class Rereader:
         if first.problem is not None:
             preview.problem = placed(first.problem, call)
             return
-        if first.note:
-            preview.notes = [first.note]
+        preview.notes = [first.note] if first.note else []
+        preview.notes += [warning_words(words) for words in first.warnings]
         preview.rows = detect_records(first.document)
         try:
             # Before the place of the records is known, the likeliest list says which rows are here.

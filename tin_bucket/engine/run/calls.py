@@ -17,6 +17,7 @@ from tin_bucket.engine.network.sender import Connections, Sender
 from tin_bucket.store.runs import CallRecord
 from tin_bucket.store.workspace import Workspace
 
+from .earlier_answers import EarlierAnswers
 from .journal import CallJournal
 from .plan import RunPlan
 from .progress import Progress, Waiting
@@ -27,11 +28,17 @@ WAITED_FOR = ("key-refused", "key-missing", "key-bound-elsewhere", "token-wanted
 
 @dataclass(frozen=True, slots=True)
 class Got:
-    """An answer, when its call was sent, and whether an earlier run had saved it."""
+    """An answer and when its call was sent.
+
+    Attributes:
+        saved: whether an earlier run had saved it, so that no call was made.
+        unchanged: whether the service said that the saved one is up to date.
+    """
 
     answer: Answer
     sent: str
     saved: bool = False
+    unchanged: bool = False
 
 
 class Saved:
@@ -75,11 +82,13 @@ class CallRunner:
         progress: Progress,
         patient: bool,
         saved: Saved | None,
+        earlier: EarlierAnswers,
     ) -> None:
         """
         Args:
             patient: whether a refused key is waited for.
             saved: the answers of the run that this one resumes.
+            earlier: the answers of the runs before, which the service is asked about.
         """
         self._connections = connections
         self._clock = clock
@@ -88,6 +97,7 @@ class CallRunner:
         self._progress = progress
         self._patient = patient
         self._saved = saved
+        self._earlier = earlier
         self._senders: dict[str, Sender] = {}
         self._for_keys: list[Waiting] = []
         self._for_time: Waiting | None = None
@@ -120,12 +130,16 @@ class CallRunner:
             found = await asyncio.to_thread(self._saved.take, call)
             if found is not None:
                 return found
+        service = self._plan.services[service_id]
+        knows = service.conditional
         while True:
+            earlier = await asyncio.to_thread(self._earlier.find, call, service) if knows else None
+            asked = call if earlier is None else earlier.ask(call)
             sent, version = self.now(), self._connections.credentials.version(service_id)
             problem: Problem | None = None
             answer: Answer | None = None
             try:
-                answer = await self.sender(service_id).send(call, spools)
+                answer = await self.sender(service_id).send(asked, spools)
                 self.used_keys.add(service_id)
                 if answer.status == 401 or (answer.status == 403 and not self.answered):
                     problem = classify(answer).problem
@@ -133,7 +147,15 @@ class CallRunner:
                 if error.problem.kind not in WAITED_FOR:
                     raise
                 problem = error.problem
-            keyed = self._plan.services[service_id].key is not None
+            if earlier is not None and answer is not None and answer.status in (304, 412):
+                here = await asyncio.to_thread(self._earlier.answer, earlier, answer) if answer.status == 304 else None
+                if here is not None:
+                    return Got(here, sent, unchanged=True)
+                # It is not kept any more, or the service does not take the condition.
+                self._journal.made(call, answer, sent, 0, None, "again", used=False)
+                knows = False
+                continue
+            keyed = service.key is not None
             if problem is None or problem.kind not in WAITED_FOR or not keyed or not self._patient:
                 if answer is None:
                     assert problem is not None

@@ -14,6 +14,7 @@ from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
 from .calls import CallRunner, Saved
+from .earlier_answers import EarlierAnswers
 from .journal import CallJournal
 from .plan import RunPlan
 from .progress import Progress
@@ -96,5 +97,6 @@ def run_context(
         saved: the answers of the run that this one resumes.
     """
     journal = CallJournal(workspace, run, progress, connections.pacer)
-    runner = CallRunner(connections, clock, plan, journal, progress, patient, saved)
+    earlier = EarlierAnswers(workspace, run.query_id, run.id)
+    runner = CallRunner(connections, clock, plan, journal, progress, patient, saved, earlier)
     return RunContext(workspace, clock, plan, run, progress, journal, runner)

@@ -44,6 +44,7 @@ class CallJournal:
         state: TileState | None = None,
         used: bool = True,
         saved: bool = False,
+        unchanged: bool = False,
     ) -> int:
         """Note a call; returns its number.
 
@@ -51,14 +52,18 @@ class CallJournal:
             state: ``answered``, ``missing``, ``failed`` or ``again``; by the problem where None.
             used: whether the answer is part of the table.
             saved: whether the answer is one of an earlier run.
+            unchanged: whether the service said that the answer of an earlier run is up to date.
         """
         self._count += 1
         state = state or ("failed" if problem else "answered")
+        if unchanged and state == "answered":
+            state = "unchanged"
         if saved:
             self.tally.saved += 1
         else:
             self._run.calls += 1
-            self.tally.bytes += answer.length
+            self.tally.unchanged += unchanged
+            self.tally.bytes += 0 if unchanged else answer.length
         if state == "again":
             self.tally.retries += 1
             self._progress.again += 1
@@ -68,7 +73,7 @@ class CallJournal:
             stage=call.stage,
             label=call.label,
             state="saved" if saved else state,
-            status=answer.status,
+            status=304 if state == "unchanged" else answer.status,
             ms=round(answer.seconds * 1000),
             records=records,
         )

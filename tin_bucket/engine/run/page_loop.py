@@ -28,7 +28,9 @@ from tin_bucket.core.request.fan_out import iterations_words
 from tin_bucket.core.request.iterations import iteration_label
 from tin_bucket.core.response.classify import Verdict, classify
 from tin_bucket.core.response.response import Answer, LargeBody
+from tin_bucket.core.response.too_long import longer_than
 from tin_bucket.core.table.reader import no_rows_problem
+from tin_bucket.core.table.select import has_items
 from tin_bucket.engine.workspace.sources import sheet_answers
 from tin_bucket.gc_pause import collector_paused
 
@@ -185,6 +187,14 @@ class PageLoop:
         """How many of the first rows are not here yet. A record is one row at least."""
         return max(0, first_rows - self._rows)
 
+    def _rows_of(self, fetched: Fetched) -> int:
+        """How many rows a page gives at least."""
+        take = self._context.brief.take
+        if take.without_items == "keep" or not take.rows_for:
+            return fetched.count or len(fetched.page.records)
+        # Of one that is too large to hold the records are not here.
+        return sum(has_items(take, record) for record in fetched.picked.values)
+
     def _labelled(self, call: Call, at: int, turn: int) -> Call:
         """The call with its place; whatever the paginator calls it, a call of one of many iterations says which."""
         iteration = iteration_label(self._context.plan.iterations[at]) if self._several else ""
@@ -214,7 +224,7 @@ class PageLoop:
             if fetched.body is not None:
                 fetched.body.close()
             return
-        self._rows += fetched.count or len(fetched.page.records)
+        self._rows += self._rows_of(fetched)
         if fetched.body is None:
             await self._collector.add(at, fetched.picked, fetched.page.document)
             return
@@ -231,6 +241,9 @@ class PageLoop:
             ProblemError: why there is none; the call is noted.
         """
         context, brief = self._context, self._context.brief
+        most = context.runner.sender(context.plan.service_id).lane.most_address
+        if most is not None and len(call.address) > most and call.stage != LISTING and way_of(brief.pages).makes_smaller:
+            raise ProblemError(placed(longer_than(len(call.address), most), call))
         got = await context.runner.send(call, context.plan.service_id, spools=True)
         answer = got.answer
         if answer.spool is not None:
@@ -240,17 +253,24 @@ class PageLoop:
             problem = placed(verdict.problem, call)
             way = way_of(brief.pages)
             skipped = self._several or ((way.can_skip or way.asks_behind) and not first)
-            context.journal.made(call, answer, got.sent, 0, problem, used=not skipped, saved=got.saved)
+            context.journal.made(
+                call, answer, got.sent, 0, problem, used=not skipped, saved=got.saved, unchanged=got.unchanged
+            )
             raise ProblemError(problem)
         context.runner.answered = True
         page, found = make_page(brief.pages, row_shape(brief.take), call, verdict.document, answer.headers)
         lost = None
         if first and not page.records and not verdict.nothing and call.stage != LISTING:
             lost = no_rows_problem(verdict.document, brief.take.records)
+            if lost is not None and verdict.warnings:
+                lost = replace(lost, words=lost.words or verdict.warnings[0])
+        context.report.warn(verdict.warnings)
         if first:
             self._note_oddities(answer, verdict)
         used = lost is None or not self._several
-        number = context.journal.made(call, answer, got.sent, len(found.values), None, used=used, saved=got.saved)
+        number = context.journal.made(
+            call, answer, got.sent, len(found.values), None, used=used, saved=got.saved, unchanged=got.unchanged
+        )
         if lost is not None:
             raise ProblemError(replace(lost, where=f"{short_words(call)}, {lost.where}"))
         return Fetched(page, found, number)

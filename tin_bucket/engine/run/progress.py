@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 from tin_bucket.core.problem import Problem
 from tin_bucket.store.runs import Run
 
-TileState = Literal["answered", "saved", "missing", "again", "failed"]
+TileState = Literal["answered", "saved", "unchanged", "missing", "again", "failed"]
 
 
 class Tile(BaseModel):
@@ -22,7 +22,8 @@ class Tile(BaseModel):
     stage: str
     label: str
     state: TileState = Field(
-        description="saved: an earlier run had the answer; again: it was retried; missing: there is no such record"
+        description="saved: an earlier run had the answer; unchanged: and the service said that it is up to date (304);"
+        " again: it was retried; missing: there is no such record"
     )
     status: int
     ms: int

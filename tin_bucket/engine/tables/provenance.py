@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Container
 from dataclasses import dataclass, field
 from typing import Any, cast
 
@@ -234,7 +235,9 @@ def _asked_with(
     saved = next((call for call in stage if call.address == f"{KEPT}{look_up.name}"), None)
     document = _document(workspace, snapshot.run_id, saved)
     kept = read_kept(document) if document is not None else None
-    return _planned(workspace, brief, own, table, workspace.runs.get(snapshot.run_id).bindings, kept, row)
+    bindings = workspace.runs.get(snapshot.run_id).bindings
+    made = {call.call().asked_as for call in stage}
+    return _planned(workspace, brief, own, table, bindings, kept, row, made)
 
 
 def _asked_in(
@@ -246,9 +249,8 @@ def _asked_in(
         cells: list[Cells] = [values[row : row + 1] for values in table.data]
         table, row = Table(table.columns, cells, table.page[row : row + 1], table.record[row : row + 1]), 0
     saved = _parsed(preview.looked_up.get(f"{KEPT}{look_up.name}"))
-    return _planned(
-        workspace, preview.brief, own, table, preview.bindings, read_kept(saved) if saved is not None else None, row
-    )
+    kept = read_kept(saved) if saved is not None else None
+    return _planned(workspace, preview.brief, own, table, preview.bindings, kept, row, preview.looked_up)
 
 
 def _planned(
@@ -259,11 +261,13 @@ def _planned(
     bindings: Bindings,
     kept: dict[Key, Kept] | None,
     row: int,
+    made: Container[str],
 ) -> tuple[Call, Key] | None:
     try:
         service = workspace.services.get(lookup_service(brief, look_up))
         scope = make_scope(brief.parameters, bindings)
         plan = plan_lookup(look_up, table, scope, service.base, service.fixed_headers(), kept)
+        plan.fit(made)
     except ProblemError:
         return None
     key = int(plan.key_of_row[row])

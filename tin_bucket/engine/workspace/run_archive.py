@@ -47,9 +47,10 @@ def run_archive(workspace: Workspace, run_id: int) -> dict[str, Any]:
         if record.has_answer:
             with suppress(ProblemError):
                 body = workspace.archive.body(run_id, record.number)
-        answer = Answer(record.status, record.answer_headers, body, record.seconds)
+        answer = Answer(record.came_as, record.answer_headers, body, record.seconds)
         comments = [record.note, record.problem.what if record.problem is not None else ""]
         comments.append("an earlier run had this answer; no call was made" if record.saved else "")
+        comments.append("the saved answer was up to date; its body is shown" if record.came_as == 304 else "")
         comment = " ".join(filter(None, comments))
         call = record.call()
         entries.append(Entry(call, of_stage.get(record.stage), answer, record.sent, comment, record.size))

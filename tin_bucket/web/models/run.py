@@ -54,7 +54,7 @@ class CallInfo(BaseModel):
     records: int
     has_answer: bool
     problem: ProblemInfo | None
-    state: str = Field(description="answered, missing, again or failed")
+    state: str = Field(description="answered, unchanged, missing, again or failed")
     saved: bool = Field(description="whether an earlier run had this answer, and no call was made")
 
 

@@ -42,7 +42,7 @@ def calls(here: Here, run_id: int) -> list[CallInfo]:
             **shown_call(call.call(), of_stage.get(call.stage)),
             note=call.note,
             used=call.used,
-            status=call.status,
+            status=call.came_as,
             sent=call.sent,
             ms=round(call.seconds * 1000),
             size=call.size,

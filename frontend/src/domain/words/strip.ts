@@ -5,6 +5,7 @@ import { count, counted } from './format';
 export const STATE_WORDS: Record<Tile['state'], string> = {
   answered: 'answered',
   saved: 'from saved answers',
+  unchanged: 'unchanged (304)',
   missing: 'not found',
   again: 'retried',
   failed: 'failed',
@@ -20,7 +21,14 @@ export interface Group {
   size: number;
 }
 
-const BADNESS: Record<Tile['state'], number> = { answered: 0, saved: 0, missing: 1, again: 2, failed: 3 };
+const BADNESS: Record<Tile['state'], number> = {
+  answered: 0,
+  saved: 0,
+  unchanged: 0,
+  missing: 1,
+  again: 2,
+  failed: 3,
+};
 
 /** Put tiles together so that there are at most `most` groups, in order, each of the same number of calls. */
 export function grouped(tiles: Tile[], most: number): Group[] {

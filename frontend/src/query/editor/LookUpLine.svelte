@@ -166,6 +166,7 @@
               take: {
                 records: extras.batch?.records ?? extras.records ?? '$',
                 rows_for: [],
+                without_items: 'keep',
                 keyed: [],
                 columns: null,
               },

@@ -168,6 +168,21 @@
               {/if}
             </label>
           {/each}
+          {#if take.rows_for.length}
+            <label class="flex items-center gap-2">
+              <input
+                type="checkbox"
+                name="leave-out"
+                checked={take.without_items === 'leave out'}
+                onchange={(event) =>
+                  onchange({
+                    ...brief,
+                    take: { ...take, without_items: event.currentTarget.checked ? 'leave out' : 'keep' },
+                  })}
+              />
+              Leave out records without an item
+            </label>
+          {/if}
           {#if take.together}
             <label class="block">
               <span class="label">Several lists of one record stand</span>

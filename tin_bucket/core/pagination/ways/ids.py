@@ -17,11 +17,11 @@ from tin_bucket.core.pagination.listing import SINGLE, Listing, listing_paginato
 from tin_bucket.core.pagination.protocol import InPlace, PaginationEnd, Paginator, as_listing
 from tin_bucket.core.pagination.tracker import PageTracker
 from tin_bucket.core.pagination.way import Way
-from tin_bucket.core.problem import Problem
 from tin_bucket.core.request.build import build_address
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put
 from tin_bucket.core.request.variables import Value
+from tin_bucket.core.response.too_long import too_long
 
 
 class IdPagination(PagedModel):
@@ -110,20 +110,6 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
     return stop
 
 
-_TOO_MANY = re.compile(
-    r"too (?:many|long|large)|(?:maximum|at most|no more than|up to|limited to|exceed\w*)\b.{0,40}"
-    r"\b(?:ids?|items?|values?|characters?|length)",
-    re.IGNORECASE,
-)
-
-
-def too_long(problem: Problem) -> bool:
-    """Whether a call was refused because there is too much in it, by its status or by the API's own words."""
-    if problem.kind == "call-too-long":
-        return True
-    return problem.kind == "call-refused" and _TOO_MANY.search(problem.words) is not None
-
-
 def _batches(left: deque[Any], size: int, most: int) -> list[list[Any]]:
     """Up to so many batches from the front of what is left."""
     return [[left.popleft() for _ in range(min(size, len(left)))] for _ in range(min(most, -(-len(left) // size)))]
@@ -160,4 +146,5 @@ WAY = Way(
     until=(("", "all of them were asked for"),),
     paginate=by_ids,
     can_skip=True,
+    makes_smaller=True,
 )
