@@ -39,7 +39,7 @@ from .many import hostile_files, large_export, many_queries, many_schedules
 from .records import records
 from .runs import bare_loop, limits_kept, million_rows, refreshed, server_of
 from .strangers import strangers_met, table_of, told_apart
-from .unattended import start_up, workbook_written
+from .unattended import asked_twice, headless, start_up, workbook_written
 from .worked import many_dates, worked_lines
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
@@ -366,6 +366,19 @@ def bench_unattended() -> None:
     help_, listed = start_up("--help"), start_up("list", "--help")
     measured = f"--help {help_:.2f} s, list --help {listed:.2f} s"
     tell("start-up of the command", measured, max(help_, listed) / 0.4, "0.4 s", max(help_, listed) <= 0.4)
+    for pages in (200, 1000):
+        run, script = headless(pages)
+        reached = run.seconds <= script.seconds * 1.05 and run.memory <= max(250.0, script.memory)
+        measured = f"{run.seconds:.1f} s, {run.memory:.0f} MB; script {script.seconds:.1f} s, {script.memory:.0f} MB"
+        ratio = run.seconds / script.seconds
+        tell(f"a whole run of {pages:,} pages to {pages * 300:,} rows of CSV", measured, ratio, "the script", reached)
+    first, once, second, again = asked_twice(500)
+    assert (again.report.tally.unchanged, again.rows) == (again.calls, once.rows)
+    measured = (
+        f"{first:.1f} s, {once.report.tally.bytes / 1e6:.1f} MB; again {second:.1f} s, "
+        f"{again.report.tally.unchanged:,} of {again.calls:,} calls 304, {again.report.tally.bytes:,} bytes"
+    )
+    tell("500 pages with ETags, refreshed again", measured, second / first, "no slower", second <= first)
     own, plain = workbook_written()
     tell(
         "a workbook of 60,000 x 29", f"{own:.1f} s, XlsxWriter {plain:.1f} s", own / plain, "a third", own <= plain / 3

@@ -5,6 +5,10 @@ import sys
 import pandas
 import requests
 
+META = ["id", ["route", "code"], ["route", "name"], "port_code", "departs", ["vessel", "name"], ["vessel", "hull_id"],
+        ["vessel", "capacity", "cars"], ["vessel", "capacity", "passengers"], ["weather", "wind"], ["weather", "sea"],
+        "status", "delay_min", "gate", "crew", "note"]  # fmt: skip
+
 
 def main() -> None:
     """Fetch, flatten, write."""
@@ -13,9 +17,7 @@ def main() -> None:
     with requests.Session() as session:
         for page in range(1, pages + 1):
             records += session.get(f"{base}/data", params={"page": page}, timeout=30).json()["data"]
-    of_record = pandas.json_normalize([{**record, "fares": None} for record in records]).drop(columns="fares")
-    fares = pandas.json_normalize([{**fare, "row": at} for at, record in enumerate(records) for fare in record["fares"]])
-    fares.join(of_record, on="row", lsuffix="_fare").drop(columns="row").to_csv(out, index=False)
+    pandas.json_normalize(records, "fares", META, record_prefix="fares.").to_csv(out, index=False)
 
 
 main()

@@ -161,13 +161,8 @@ def demo(
             # Made beside and moved into place, so that a demo that was interrupted leaves nothing half done.
             making = folder.with_name(f"{folder.name}.making")
             shutil.rmtree(making, ignore_errors=True)
-            with progress_bar() as bar:
-                task = bar.add_task("making a month of snapshots", total=days)
-
-                def tell(done: int, of: int) -> None:
-                    bar.update(task, completed=done, total=of)
-
-                asyncio.run(furnish(making, company, date.today(), days, tell))
+            with progress_bar("making a month of snapshots", days) as bar:
+                asyncio.run(furnish(making, company, date.today(), days, bar.update))
             making.rename(folder)
         workspace = open_workspace(folder)
         workspace.hold_for_serving()

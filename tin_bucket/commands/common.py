@@ -18,6 +18,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.gc_pause import collect_rarely
 
 from .advice import fitting
 from .telling import tell_problem
@@ -47,6 +48,9 @@ def say(command: Callable[..., Any]) -> Callable[..., Any]:
 
     @wraps(command)
     def run(*args: Any, **options: Any) -> Any:
+        # Before the packages are imported that most commands need: looking for plug-ins takes longer than all it finds.
+        collect_rarely()
+        os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
         with suppress(ValueError):  # In another thread than the main one there are no signals.
             signal.signal(signal.SIGTERM, _stopped)
         try:

@@ -109,9 +109,8 @@ def _check_stored(workspace: Workspace) -> None:
 
 @contextmanager
 def _telling(doing: str) -> Iterator[Callable[[int, int], None]]:
-    with progress_bar() as bar:
-        task = bar.add_task(doing, total=None)
-        yield lambda done, of: bar.update(task, completed=done, total=of)
+    with progress_bar(doing) as bar:
+        yield bar.update
 
 
 def _told(made: BackupSummary) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import signal
 import time
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
@@ -14,6 +14,7 @@ import typer
 
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.parameters.values import Given
+from tin_bucket.core.table.table import Table
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.run.progress import RunProgress
@@ -38,10 +39,14 @@ class How:
         goes_on: from the saved answers of the last run: always, never, or where that stopped a while ago and asked the
             same.
         waits: whether it waits for limits that take longer than a minute.
+        keeps: whether the workspace outlasts the command.
+        takes: takes the table, where no snapshot is to be kept of it.
     """
 
     goes_on: bool | None = None
     waits: bool = True
+    keeps: bool = True
+    takes: Callable[[Table], None] | None = None
 
 
 @dataclass(slots=True)
@@ -97,7 +102,7 @@ async def begun(engine: Engine, query: Query, given: Mapping[str, Given], how: H
         stopped = await asyncio.to_thread(engine.stopped_run, query, given)
         if stopped is not None:
             return await _going_on(engine, query, stopped)
-    return await engine.start(query.id, given, CAUSE, patient=False)
+    return await engine.start(query.id, given, CAUSE, patient=False, takes=how.takes)
 
 
 async def _going_on(engine: Engine, query: Query, run: Run) -> int:
@@ -126,7 +131,12 @@ async def followed(engine: Engine, query: Query, run_id: int, how: How) -> Run:
     if end.signal is None and not end.wait:
         return run
     why = end.wait or "stopped by a signal"
-    tell(f"{query.name}: broken off: {why}. Of it {_saved(engine, run)}; the next run goes on from there.")
+    kept = (
+        f"Of it {_saved(engine, run)}; the next run goes on from there."
+        if how.keeps
+        else "Of a brief file nothing is kept: the next run begins anew. A query in a workspace goes on."
+    )
+    tell(f"{query.name}: broken off: {why}. {kept}")
     raise typer.Exit(128 + end.signal if end.signal is not None else WOULD_WAIT)
 
 
@@ -162,13 +172,10 @@ async def _follow(engine: Engine, query: Query, run_id: int, how: How, end: _End
         return
     zone = engine.clock.here().tzinfo or UTC
     told = ""
-    with progress_bar() as bar:
-        task = bar.add_task(query.name, total=None)
+    with progress_bar(query.name) as bar:
         async for summary in progress.listen():
             made = summary.calls - summary.before_stage
-            bar.update(
-                task, description=f"{query.name}, {summary.stage}", completed=made, total=summary.expected or made
-            )
+            bar.update(made, summary.expected or made, f"{query.name}, {summary.stage}")
             wait = _wait_words(summary, zone)
             if wait and wait != told:
                 told = wait

@@ -29,6 +29,7 @@ from .telling import tell
 
 if TYPE_CHECKING:
     from tin_bucket.core.request.parameters.values import Given
+    from tin_bucket.core.table.table import Table
 
 
 @app.command("run")
@@ -69,6 +70,8 @@ def run_query(
 ) -> None:
     """Refresh a query and write its table. The exit code is 0 only when the table is proved to be whole, 4 when nothing
     tells, 3 when rows are missing."""
+    from tin_bucket.engine.work_out.source import MemoryTable, rows_of
+
     from .brief_files import furnish
     from .refreshing import How, refresh_one
     from .report_words import report_lines, run_document, summary
@@ -102,8 +105,15 @@ def run_query(
             unlock(workspace, passphrase)
             name = query
         found = workspace.queries.find(name)
-        run = refresh_one(workspace, found, given, How(go_on, wait))
+        # Of a brief file nothing outlasts the command: its table goes from the answers to the file.
+        taken: list[Table] = []
+        brief = found.brief
+        keeps = not is_brief_file(query)
+        passes = not (keeps or brief.start or brief.work_out or brief.hand_over)
+        run = refresh_one(workspace, found, given, How(go_on, wait, keeps, taken.append if passes else None))
         if run.problem is None:
+            for table in taken:
+                target.write_rows(found.name, table.columns, rows_of(MemoryTable.of((), table)))
             if found.brief.start is not None:
                 target.write(workspace, found, None)
             elif run.snapshot_id is not None:

@@ -11,8 +11,6 @@ from typing import Any
 from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.table import TableColumn
-from tin_bucket.engine.work_out.source import KeptTable, rows_of
-from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.feeds.formats.registry import FORMATS, endings
 from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.feeds.safe_file import check_writable, replace_file
@@ -73,6 +71,9 @@ class Target:
         """
         if self.out is None:
             return
+        from tin_bucket.engine.work_out.source import KeptTable, rows_of
+        from tin_bucket.engine.work_out.work import WorkOut
+
         title = query.name
         table = WorkOut(workspace).dated(query, snapshot)
         kept = isinstance(table, KeptTable) and snapshot is not None

@@ -34,9 +34,25 @@ def _printable(text: str) -> str:
     return "".join(char if char in "\n\t" or char.isprintable() else "\ufffd" for char in text)
 
 
+class Bar:
+    """How far something is, on a terminal; elsewhere it says nothing."""
+
+    def __init__(self, bar: Progress | None, doing: str, total: int | None) -> None:
+        self._bar = bar
+        self._task = bar.add_task(doing, total=total) if bar is not None else None
+
+    def update(self, completed: int, total: int | None = None, doing: str | None = None) -> None:
+        """Say how far it is, of how much, and what is being done where that changed."""
+        if self._bar is not None and self._task is not None:
+            self._bar.update(self._task, completed=completed, total=total, description=doing)
+
+
 @contextmanager
-def progress_bar() -> Iterator[Progress]:
+def progress_bar(doing: str, total: int | None = None) -> Iterator[Bar]:
     """A bar on a terminal; nothing elsewhere."""
+    if not sys.stderr.isatty():
+        yield Bar(None, doing, total)
+        return
     from rich.console import Console
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeElapsedColumn
 
@@ -44,11 +60,8 @@ def progress_bar() -> Iterator[Progress]:
         TextColumn("{task.description}", markup=False),
         BarColumn(),
         MofNCompleteColumn(separator=" of "),
+        TimeElapsedColumn(),
     )
     console = Console(stderr=True, highlight=False)
-    bar = Progress(
-        *columns, TimeElapsedColumn(), console=console, transient=True, disable=not sys.stderr.isatty(),
-        redirect_stdout=False,
-    )  # fmt: skip
-    with bar:
-        yield bar
+    with Progress(*columns, console=console, transient=True, redirect_stdout=False) as bar:
+        yield Bar(bar, doing, total)

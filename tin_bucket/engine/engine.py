@@ -8,6 +8,8 @@ import logging
 from collections.abc import Awaitable, Callable, Iterable, Mapping
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
+from functools import cached_property
+from typing import TYPE_CHECKING
 
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.document.report import RunReport
@@ -19,22 +21,19 @@ from tin_bucket.core.request.fan_out import FanOutColumn
 from tin_bucket.core.request.parameters.moment import Moment
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.rebuild import SavedPage
+from tin_bucket.core.table.table import Table
 from tin_bucket.core.traffic.address_policy import Reach
-from tin_bucket.engine.hand_over.deliveries import Deliveries
 from tin_bucket.engine.network.credentials import CredentialStore
 from tin_bucket.engine.network.http import Fetcher
 from tin_bucket.engine.network.pacer import LaneView, Pacer
 from tin_bucket.engine.network.sender import Connections, Sender
 from tin_bucket.engine.preview.preview import Preview, Previews
-from tin_bucket.engine.preview.reread import Rereader
 from tin_bucket.engine.run.calls import Saved
 from tin_bucket.engine.run.chain import asked_for, refresh_chain
 from tin_bucket.engine.run.context import run_context
 from tin_bucket.engine.run.plan import RunPlan, make_plan
 from tin_bucket.engine.run.progress import Progress, Waiting
 from tin_bucket.engine.run.refresh import refresh
-from tin_bucket.engine.tables.browse import Tables
-from tin_bucket.engine.tables.comparisons import Comparisons
 from tin_bucket.engine.workspace.sources import sheet_answers
 from tin_bucket.gc_pause import collect_rarely
 from tin_bucket.store.queries import Query
@@ -43,6 +42,12 @@ from tin_bucket.store.workspace import Workspace
 
 from .clock import Clock
 from .tuning import USUAL, EngineTuning
+
+if TYPE_CHECKING:
+    from tin_bucket.engine.hand_over.deliveries import Deliveries
+    from tin_bucket.engine.preview.reread import Rereader
+    from tin_bucket.engine.tables.browse import Tables
+    from tin_bucket.engine.tables.comparisons import Comparisons
 
 log = logging.getLogger("tin_bucket.engine")
 _GOES_ON = timedelta(days=7)  # Answers that are older are asked for again.
@@ -79,17 +84,49 @@ class Engine:
         # Queries that are refreshed behind others: the run of the other one, and what waits for it.
         self._pending: dict[int, int] = {}
         self._following: dict[int, asyncio.Task[None]] = {}
-        self.rereader = Rereader(workspace, self.clock, self.previews, tuning)
-        self.tables = Tables(workspace, self.previews, self.clock)
-        self.comparisons = Comparisons(workspace, self.tables)
-        self.deliveries = Deliveries(workspace, self.tables, self.clock, reach)
+        self._tuning = tuning
+
+    # What only some of the work needs is made when it is needed: a headless refresh begins sooner without it ----------
+
+    @cached_property
+    def rereader(self) -> Rereader:
+        """Reads saved answers in other ways."""
+        from tin_bucket.engine.preview.reread import Rereader
+
+        return Rereader(self.workspace, self.clock, self.previews, self._tuning)
+
+    @cached_property
+    def tables(self) -> Tables:
+        """Looks at tables."""
+        from tin_bucket.engine.tables.browse import Tables
+
+        return Tables(self.workspace, self.previews, self.clock)
+
+    @cached_property
+    def comparisons(self) -> Comparisons:
+        """Compares tables."""
+        from tin_bucket.engine.tables.comparisons import Comparisons
+
+        return Comparisons(self.workspace, self.tables)
+
+    @cached_property
+    def deliveries(self) -> Deliveries:
+        """Hands tables over."""
+        from tin_bucket.engine.hand_over.deliveries import Deliveries
+
+        return Deliveries(self.workspace, self.tables, self.clock, self.reach)
+
+    def make_all(self) -> None:
+        """Make it all now, because several threads are about to need it."""
+        _ = self.rereader, self.comparisons, self.deliveries
 
     async def close(self) -> None:
         """Stop what is running and close the connections."""
         for task in [*self._following.values(), *self._tasks.values()]:
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
-        await self.deliveries.idle()  # Files that are being written are finished.
+        if "deliveries" in self.__dict__:
+            await self.deliveries.idle()  # Files that are being written are finished.
         for write in (self.pacer.save, self.workspace.runs.write_ends):
             with suppress(ProblemError):  # What cannot be written now is seen by the runs themselves.
                 await asyncio.to_thread(write)
@@ -102,11 +139,19 @@ class Engine:
         last = self.workspace.runs.last_refresh(query_id) if query_id is not None else None
         return Moment(self.clock.here(), last)
 
-    async def start(self, query_id: int, given: Mapping[str, Given], cause: str, patient: bool = True) -> int:
+    async def start(
+        self,
+        query_id: int,
+        given: Mapping[str, Given],
+        cause: str,
+        patient: bool = True,
+        takes: Callable[[Table], None] | None = None,
+    ) -> int:
         """Begin a refresh of a saved query; returns the number of the run.
 
         Args:
             patient: whether it waits for a new key when its key is refused; else it fails.
+            takes: takes the table, in a thread, where no snapshot is to be kept of it.
 
         Raises:
             ProblemError: a parameter without a value, a sheet that cannot be read, or ``already-running``. Everything
@@ -115,7 +160,9 @@ class Engine:
         query = await asyncio.to_thread(self.workspace.queries.get, query_id)
 
         async def begin() -> int:
-            return await self._begin(query, lambda: self._plan(query.brief, given, query_id), cause, patient)
+            return await self._begin(
+                query, lambda: self._plan(query.brief, given, query_id), cause, patient, takes=takes
+            )
 
         before = [one.query for one in query.brief.each if isinstance(one, FanOutColumn) and one.first]
         return await self._after(query, before, begin, cause) if before else await begin()
@@ -245,6 +292,7 @@ class Engine:
         saved: Saved | None = None,
         resumed_from: int | None = None,
         report: RunReport | None = None,
+        takes: Callable[[Table], None] | None = None,
     ) -> int:
         query_id = query.id
         if query_id in self._busy:
@@ -272,14 +320,15 @@ class Engine:
         for service in plan.services.values():
             self.credentials.reopen(service.id)
             self.pacer.reload(service)  # Here and not in a thread: the lane belongs to the event loop.
-        context = run_context(self.workspace, self.clock, self.connections, plan, run, progress, patient, saved)
+        context = run_context(self.workspace, self.clock, self.connections, plan, run, progress, patient, saved, takes)
         if plan.brief.start is None:
             task = asyncio.create_task(refresh(context))
         else:
             task = asyncio.create_task(refresh_chain(context, chain, lambda one: self._refreshed(one, cause)))
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
-        task.add_done_callback(lambda _: self.deliveries.after(run))
+        if takes is None:
+            task.add_done_callback(lambda _: self.deliveries.after(run))
         return run_id
 
     async def begin_from(self, query: Query, plan: RunPlan, saved: Saved, source: Run) -> int:

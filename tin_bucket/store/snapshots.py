@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import asdict
 from datetime import datetime
+from operator import itemgetter
 from secrets import randbits
 from typing import Any
 
@@ -41,7 +42,7 @@ def _stored(db: sqlite3.Connection, query_id: int, table: Table, tuning: StoreTu
     ordered = [table.data[index] for index in order]
     if ordered and table.height >= tuning.long_from:
         return layout, rows.store_long(db, query_id, layout, ordered, table.height, tuning.part)
-    contents = rows.encode_rows(zip(*ordered, strict=True)) if ordered else [b"[]"] * table.height
+    contents = rows.encode_columns(ordered, table.height, tuning.part) if ordered else [b"[]"] * table.height
     return layout, rows.store_rows(db, query_id, layout, contents)
 
 
@@ -413,7 +414,9 @@ def _new_version() -> int:
 
 
 def _ordered(found: list[tuple[Any, ...]], order: list[int]) -> list[tuple[Any, ...]]:
-    return [tuple([values[index] for index in order]) for values in found]
+    if len(order) < 2:
+        return [tuple([values[index] for index in order]) for values in found]
+    return list(map(itemgetter(*order), found))
 
 
 def _unknown(snapshot_id: int) -> ProblemError:

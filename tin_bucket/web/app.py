@@ -88,6 +88,7 @@ def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock 
         clock: the machine's when absent.
     """
     engine = Engine(workspace, clock, reach)
+    engine.make_all()
     schedule = Schedule(engine)
     practised = Practice(workspace.settings)
 

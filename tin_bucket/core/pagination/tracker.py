@@ -64,25 +64,30 @@ class PageTracker:
         if self._first_total is None:
             self._first_total = self.total
         self._counts_pages = self._counts_pages and total == page.size
-        digest = blake2b(json_bytes(page.records), digest_size=16).digest() if page.records else b""
+        encoded = list(map(json_bytes, page.records))
+        digest = blake2b(b",".join(encoded), digest_size=16).digest() if encoded else b""
         if digest and digest in self._seen:
             return self._repeated(digest == self._latest)
-        if page.records and self.asked > 1 and self._brings_nothing(page):
+        if page.records and self.asked > 1 and self._brings_nothing(encoded):
             return self.stop("repeated-page", f"page {self.asked:,} has no row that is not here already", False)
         self._seen.add(digest)
         self._latest = digest or self._latest
         if self.asked == 1 and page.records:
-            self._brings_nothing(page)
+            self._brings_nothing(encoded)
         self.rows += page.size
         self.first_size = self.first_size or page.size
         self.last_size = page.size or self.last_size
         return None
 
-    def _brings_nothing(self, page: Page) -> bool:
-        """Whether all rows of a page are known, in whatever order. Of very long tables the first rows are looked at."""
-        if len(self._known) > _KNOWN_ROWS or len(page.records) < 2:
+    def _brings_nothing(self, encoded: list[bytes]) -> bool:
+        """Whether all rows of a page are known, in whatever order. Of very long tables the first rows are looked at.
+
+        Args:
+            encoded: its rows as JSON.
+        """
+        if len(self._known) > _KNOWN_ROWS or len(encoded) < 2:
             return False
-        ids = {hash(json_bytes(record)) for record in page.records}
+        ids = set(map(hash, encoded))
         nothing = ids <= self._known
         self._known |= ids
         return nothing

@@ -129,6 +129,8 @@ def count_filled(table: Table) -> list[TableColumn]:
 def _filled(cells: Cells, may_miss: bool) -> int:
     if isinstance(cells, Repeated):
         empty = np.fromiter((value is None for value in cells.values), dtype=bool, count=len(cells.values))
+        if not empty.any():
+            return len(cells)
         return int(len(cells) - empty[cells.record].sum())
     missed = sum(type(value) is Miss for value in cells) if may_miss else 0
     return len(cells) - cells.count(None) - missed

@@ -136,9 +136,9 @@ def _version(request: web.Request, answer: web.StreamResponse) -> web.StreamResp
     """The answer with its ETag, or 304 where the caller has it."""
     if not isinstance(answer, web.Response) or answer.status != 200 or not isinstance(answer.body, bytes):
         return answer
-    answer.etag = hashlib.blake2b(answer.body, digest_size=8).hexdigest()
-    known = {one.value for one in request.if_none_match or ()}
-    if request.method != "GET" or answer.etag.value not in known:
+    tag = hashlib.blake2b(answer.body, digest_size=8).hexdigest()
+    answer.etag = tag
+    if request.method != "GET" or tag not in {one.value for one in request.if_none_match or ()}:
         return answer
     return web.Response(status=304, headers={"ETag": answer.headers["ETag"]})
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.report import RunReport
 from tin_bucket.core.response.error_rules import ErrorRule
+from tin_bucket.core.table.table import Table
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.network.sender import Connections
 from tin_bucket.store.runs import Run
@@ -43,6 +44,7 @@ class RunContext:
         progress: what is shown of it while it runs.
         journal: its calls.
         runner: makes them.
+        takes: takes the table, where no snapshot is kept of it.
     """
 
     workspace: Workspace
@@ -52,6 +54,7 @@ class RunContext:
     progress: Progress
     journal: CallJournal
     runner: CallRunner
+    takes: Callable[[Table], None] | None = None
 
     @property
     def brief(self) -> Brief:
@@ -89,14 +92,16 @@ def run_context(
     progress: Progress,
     patient: bool,
     saved: Saved | None = None,
+    takes: Callable[[Table], None] | None = None,
 ) -> RunContext:
     """The context of a run.
 
     Args:
         patient: whether the run waits for a new key when its key is refused.
         saved: the answers of the run that this one resumes.
+        takes: takes the table, where no snapshot is kept of it.
     """
-    journal = CallJournal(workspace, run, progress, connections.pacer)
+    journal = CallJournal(workspace, run, progress, connections.pacer, stores=takes is None)
     earlier = EarlierAnswers(workspace, run.query_id, run.id)
     runner = CallRunner(connections, clock, plan, journal, progress, patient, saved, earlier)
-    return RunContext(workspace, clock, plan, run, progress, journal, runner)
+    return RunContext(workspace, clock, plan, run, progress, journal, runner, takes)

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import asyncio
 import logging
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import datetime, timedelta
 
 from tin_bucket.core.analysis.completeness import completeness_gaps, table_state
-from tin_bucket.core.analysis.duplicates import duplicates_by_match
+from tin_bucket.core.analysis.duplicates import duplicates_by_content, duplicates_by_match, repeats_within_pages
 from tin_bucket.core.analysis.nowhere import places_nowhere
 from tin_bucket.core.analysis.schema_drift import schema_drift
 from tin_bucket.core.document.extraction import row_shape
@@ -22,6 +22,7 @@ from tin_bucket.core.table.select import Reading
 from tin_bucket.core.table.table import Table
 from tin_bucket.core.traffic.observed_limit import observed_limit
 from tin_bucket.gc_pause import collector_paused
+from tin_bucket.store.row_store.rows import content_ids
 
 from .context import RunContext
 from .page_loop import IterationDone
@@ -104,6 +105,16 @@ def report_refusals(context: RunContext) -> None:
             )
 
 
+def hand(context: RunContext, table: Table, takes: Callable[[Table], None]) -> None:
+    """Hand the table to who takes it, and write the run's end; nothing else is kept."""
+    if not context.brief.keep.match:
+        ids = content_ids(table)
+        _report_same(context, duplicates_by_content(ids, table.page), repeats_within_pages(ids, table.page))
+    takes(table)
+    with context.workspace.write() as db:
+        context.workspace.runs.end(db, context.run, context.clock.now())
+
+
 def keep(context: RunContext, table: Table) -> None:
     """The snapshot and the run's end in one transaction: both, or neither."""
     workspace, run, match = context.workspace, context.run, context.brief.keep.match
@@ -120,16 +131,8 @@ def keep(context: RunContext, table: Table) -> None:
             stated_total=run.stated_total,
             now=now,
         )
-        same, usual = workspace.snapshots.same_content(db, run.snapshot_id, table.page)
-        if same and not match:
-            # Without match columns these may be one row or several identical ones.
-            rows = f"{'1 row is' if same == 1 else f'{same:,} rows are'} the same as a row on an earlier page"
-            context.report.note(f"{rows}. Choose match columns to see whether they came twice.")
-            if not usual and run.state == "complete" and len(context.plan.iterations) == 1:
-                run.state = "unverified"
-                context.report.duplicates = Duplicates(rows=same, by=[])
-                context.report.doubt = f"{rows}, so the list may have moved meanwhile"
-                workspace.snapshots.judge(db, run.snapshot_id, run.state, context.report.doubt)
+        if not match and _report_same(context, *workspace.snapshots.same_content(db, run.snapshot_id, table.page)):
+            workspace.snapshots.judge(db, run.snapshot_id, run.state, context.report.doubt)
         workspace.runs.end(db, run, now)
     try:
         kept = context.brief.keep.answers
@@ -138,6 +141,26 @@ def keep(context: RunContext, table: Table) -> None:
     except ProblemError as error:
         # The snapshot is kept; old answers are deleted after the next run.
         log.warning("run %s: %s", run.id, error.problem.sentence())
+
+
+def _report_same(context: RunContext, same: int, usual: bool) -> bool:
+    """Report rows that have the content of a row on an earlier page: without match columns these may be one row or
+    several identical ones. Gives whether the table is in doubt for it.
+
+    Args:
+        usual: whether a page itself has rows alike.
+    """
+    if not same:
+        return False
+    run = context.run
+    rows = f"{'1 row is' if same == 1 else f'{same:,} rows are'} the same as a row on an earlier page"
+    context.report.note(f"{rows}. Choose match columns to see whether they came twice.")
+    if usual or run.state != "complete" or len(context.plan.iterations) > 1:
+        return False
+    run.state = "unverified"
+    context.report.duplicates = Duplicates(rows=same, by=[])
+    context.report.doubt = f"{rows}, so the list may have moved meanwhile"
+    return True
 
 
 async def give_up(context: RunContext, state: str, problem: Problem) -> None:

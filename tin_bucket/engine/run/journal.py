@@ -21,7 +21,12 @@ _FLUSH_SECONDS = 0.02  # What a killed program may lose.
 class CallJournal:
     """The calls of one run."""
 
-    def __init__(self, workspace: Workspace, run: Run, progress: Progress, pacer: Pacer) -> None:
+    def __init__(self, workspace: Workspace, run: Run, progress: Progress, pacer: Pacer, stores: bool = True) -> None:
+        """
+        Args:
+            stores: whether they are stored; else they are shown and counted alone.
+        """
+        self._stores = stores
         self._workspace = workspace
         self._run = run
         self._progress = progress
@@ -67,7 +72,8 @@ class CallJournal:
         if state == "again":
             self.tally.retries += 1
             self._progress.again += 1
-        self._pending.append(MadeCall(self._count, call, answer, sent, records, problem, used, state, saved))
+        if self._stores:
+            self._pending.append(MadeCall(self._count, call, answer, sent, records, problem, used, state, saved))
         tile = Tile(
             number=self._count,
             stage=call.stage,
@@ -96,6 +102,8 @@ class CallJournal:
         Raises:
             ProblemError: the batch before could not be stored.
         """
+        if not self._stores:
+            return
         storing = self._flushing is not None and not self._flushing.done()
         if storing or time.monotonic() - self._flushed < _FLUSH_SECONDS:
             # The next call may be hours away, where what comes now waits.

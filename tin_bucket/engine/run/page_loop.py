@@ -242,7 +242,8 @@ class PageLoop:
         """
         context, brief = self._context, self._context.brief
         most = context.runner.sender(context.plan.service_id).lane.most_address
-        if most is not None and len(call.address) > most and call.stage != LISTING and way_of(brief.pages).makes_smaller:
+        divisible = call.stage != LISTING and way_of(brief.pages).makes_smaller
+        if divisible and most is not None and len(call.address) > most:
             raise ProblemError(placed(longer_than(len(call.address), most), call))
         got = await context.runner.send(call, context.plan.service_id, spools=True)
         answer = got.answer

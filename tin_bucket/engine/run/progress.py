@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import AsyncIterator
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -128,11 +129,14 @@ class Progress:
     snapshot_id: int | None = None
     tiles: list[Tile] = field(default_factory=list)
     _changed: asyncio.Event = field(default_factory=asyncio.Event)
+    _ended: asyncio.Event = field(default_factory=asyncio.Event)
 
     def tell(self) -> None:
         """Wake everyone who listens."""
         self._changed.set()
         self._changed = asyncio.Event()
+        if self.state != "running":
+            self._ended.set()
 
     def summary(self, since: int) -> RunProgress:
         """The state of the run, with the tiles from number `since` on."""
@@ -165,7 +169,8 @@ class Progress:
         )
 
     async def listen(self, pause: float = 0.1) -> AsyncIterator[RunProgress]:
-        """Summaries until the run ends: at once, then on each change, at most one in `pause` seconds."""
+        """Summaries until the run ends: at once, then on each change, at most one in `pause` seconds; the last one as
+        soon as it ends."""
         sent = 0
         while True:
             changed = self._changed
@@ -175,4 +180,5 @@ class Progress:
             if summary.state != "running":
                 return
             await changed.wait()
-            await asyncio.sleep(pause)
+            with suppress(TimeoutError):
+                await asyncio.wait_for(self._ended.wait(), pause)

@@ -15,7 +15,7 @@ from tin_bucket.gc_pause import collector_paused
 
 from .collector import PageCollector
 from .context import RunContext
-from .finish import give_up, keep, note_keys, report_asking, report_reading, report_refusals, report_table
+from .finish import give_up, hand, keep, note_keys, report_asking, report_reading, report_refusals, report_table
 from .journal import finished
 from .lookups import make_lookups
 from .page_loop import PageLoop
@@ -33,7 +33,8 @@ async def refresh(context: RunContext) -> None:
         await asyncio.to_thread(report_table, context, table, pipeline.iteration_of_page, end)
         context.stage("keeping", None)
         # From here on it is too late to stop: the snapshot is there, or it is not.
-        await finished(asyncio.ensure_future(asyncio.to_thread(keep, context, table)))
+        keeping = (keep, context, table) if context.takes is None else (hand, context, table, context.takes)
+        await finished(asyncio.ensure_future(asyncio.to_thread(*keeping)))
     except Exception as error:
         # A fault of the program itself must not leave a run that seems to run for ever.
         inner = error.exceptions[0] if isinstance(error, ExceptionGroup) else error

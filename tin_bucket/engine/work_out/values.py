@@ -14,9 +14,6 @@ from tin_bucket.core.request.parameters.models import Choice, ChoiceParameter
 from tin_bucket.engine.workspace.sources import kept_sheet
 from tin_bucket.store.workspace import Workspace
 
-from .source import rows_of
-from .work import WorkOut
-
 MOST_CHOICES = 5_000
 
 
@@ -51,6 +48,10 @@ def column_values(workspace: Workspace, query: str, columns: list[str]) -> Itera
     Raises:
         ProblemError: ``query-unknown``, ``table-missing`` or ``column-unknown``, or what is wrong with a line.
     """
+    # Few refreshes read another table, and it takes a while to be able to.
+    from .source import rows_of
+    from .work import WorkOut
+
     table = WorkOut(workspace).newest(query)
     names = [column.name for column in table.columns]
     for column in columns:

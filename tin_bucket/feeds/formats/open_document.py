@@ -29,7 +29,7 @@ _SPACES = {
     "fo": f"{_NAMES}xsl-fo-compatible:1.0",
 }  # fmt: skip
 # Characters that XML 1.0 has no place for (§2.2).
-_NO_XML = re.compile("[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
+_NO_XML = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 # Spaces that are dropped where they stand plain (part 3, §6.1.2), and tabs.
 _RUN = re.compile(r"\t| {2,}|^ | $")
 _DAY = (

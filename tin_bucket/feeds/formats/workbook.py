@@ -12,8 +12,6 @@ from dataclasses import dataclass
 from typing import IO, Any, BinaryIO
 from zipfile import ZIP_DEFLATED, ZipFile, ZipInfo
 
-import xlsxwriter
-
 from tin_bucket.core.columns.kind_registry import KINDS
 from tin_bucket.core.interchange.formulas import FormulaCells
 from tin_bucket.core.table.table import TableColumn
@@ -124,6 +122,8 @@ def _write_skeleton(
     parts: Sequence[_Part], out: BinaryIO, options: ExportOptions, about: Sequence[tuple[str, str]]
 ) -> None:
     """Write the workbook without its rows."""
+    import xlsxwriter  # It takes a while, and few tables need it.
+
     book = xlsxwriter.Workbook(out, {"strings_to_formulas": False, "strings_to_urls": False})
     for kind in _STYLED:
         book.add_format({"num_format": kind.sheet_format})._get_xf_index()

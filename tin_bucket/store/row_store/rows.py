@@ -14,6 +14,7 @@ import orjson
 
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.table.row_expansion import Ints
+from tin_bucket.core.table.table import Table
 from tin_bucket.gc_pause import collector_paused
 
 _CHUNK = 900  # Placeholders in one statement; every SQLite takes 999.
@@ -44,12 +45,35 @@ def encode_rows(rows: Iterable[Sequence[Any]]) -> list[bytes]:
         return [encode_row(row) for row in rows]
 
 
+def encode_columns(columns: Sequence[Sequence[Any]], height: int, part: int) -> list[bytes]:
+    """The rows of a table, given by its columns, encoded.
+
+    Args:
+        height: how many rows there are.
+        part: how many are encoded together.
+    """
+    out: list[bytes] = []
+    for encoded in _encoded(columns, height, part):
+        # Copies, because the encoder's own bytes keep ten times the room that they need.
+        out += [bytes(memoryview(one)) for one in encoded]
+    return out
+
+
 def decode_row(content: bytes) -> tuple[Any, ...]:
     """The row's values in the order of its layout."""
     values = json.loads(content) if content.startswith(b" ") else orjson.loads(content)
     if b'{"miss":' in content:
         values = [Miss(cell["miss"], cell["words"]) if type(cell) is dict else cell for cell in values]
     return tuple(values)
+
+
+def decode_rows(contents: list[bytes]) -> list[tuple[Any, ...]]:
+    """As :func:`decode_row`, of many rows; the usual ones in one call."""
+    joined = b",".join(contents)
+    # Neither stands in a row of the usual kind but in a text, where nothing is lost but time.
+    if joined.startswith(b" ") or b", [" in joined or b'{"miss":' in joined:
+        return [decode_row(content) for content in contents]
+    return list(map(tuple, orjson.loads(b"[" + joined + b"]")))
 
 
 def layout_id(db: sqlite3.Connection, names: Iterable[str]) -> int:
@@ -85,6 +109,20 @@ def store_rows(db: sqlite3.Connection, query_id: int, layout: int, contents: lis
     db.executemany("INSERT INTO row VALUES (?, ?)", new)
     out: Ints = ids[inverse.reshape(-1)]
     return out
+
+
+def content_ids(table: Table, part: int = 2_048) -> Ints:
+    """A number for each row of a table, the same for rows of the same content; nothing is stored. Shape (rows,).
+
+    Args:
+        part: how many rows are encoded together.
+    """
+    names = [column.name for column in table.columns]
+    columns = [table.data[at] for at in sorted(range(len(names)), key=names.__getitem__)]
+    if not columns:
+        return np.zeros(table.height, dtype=np.int64)
+    digests = np.concatenate([np.zeros((0, 2), dtype="<i8"), *map(digests_of, _encoded(columns, table.height, part))])
+    return unique_by_digest(digests)[1]
 
 
 def store_long(
@@ -189,17 +227,22 @@ def _known_ids(db: sqlite3.Connection, query_id: int, layout: int, digests: Ints
 
 def load_rows(db: sqlite3.Connection, ids: Ints) -> list[tuple[Any, ...]]:
     """The rows with these ids, in the order of `ids`, each in the order of its layout."""
-    wanted = np.unique(ids).tolist()
-    found: dict[int, tuple[Any, ...]] = {}
+    wanted, inverse = np.unique(ids, return_inverse=True)
+    found: list[tuple[Any, ...]] = []
     for start in range(0, len(wanted), _CHUNK):
-        chunk = wanted[start : start + _CHUNK]
+        chunk = wanted[start : start + _CHUNK].tolist()
         if chunk[-1] - chunk[0] == len(chunk) - 1:
-            rows = db.execute("SELECT id, content FROM row WHERE id BETWEEN ? AND ?", (chunk[0], chunk[-1]))
+            ends = (chunk[0], chunk[-1])
+            rows = db.execute("SELECT content FROM row WHERE id BETWEEN ? AND ? ORDER BY id", ends)
         else:
-            rows = db.execute(f"SELECT id, content FROM row WHERE id IN ({','.join('?' * len(chunk))})", chunk)
-        for row_id, content in rows:
-            found[row_id] = decode_row(content)
-    return [found[row_id] for row_id in ids.tolist()]
+            marks = ",".join("?" * len(chunk))
+            rows = db.execute(f"SELECT content FROM row WHERE id IN ({marks}) ORDER BY id", chunk)
+        found += decode_rows([content for (content,) in rows])
+    assert len(found) == len(wanted)
+    order = inverse.reshape(-1)
+    if len(order) == len(found) and bool((order == np.arange(len(order))).all()):
+        return found
+    return list(map(found.__getitem__, order.tolist()))
 
 
 def load_column(db: sqlite3.Connection, ids: Ints, at: int) -> list[Any]:

@@ -16,7 +16,7 @@ class StoreTuning:
     """
 
     long_from: int = 150_000
-    part: int = 4_096
+    part: int = 2_048
     copied_from: int = 300_000
 
 
