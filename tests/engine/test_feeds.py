@@ -3,7 +3,7 @@
 import asyncio
 import csv
 import json
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import openpyxl
 import psycopg
@@ -347,3 +347,32 @@ def test_a_table_that_is_made_of_another_is_handed_over_behind_it(day, workspace
     out = workspace.settings.own_folder
     assert [row[0] for row in sheet_values(out / "harbour.xlsx", "Made")] == ["id", "001", "002"]
     assert len((out / "chained.csv").read_text().splitlines()) == 3
+
+
+def test_times_in_a_fed_sheet_keep_their_instant_when_the_clocks_change(awkward, ask_awkward, workspace):
+    """The first time is one of summer, and what comes later one of winter; a row is found by its time."""
+
+    def fed(rows, number, **more):
+        awkward.answers["/data"] = (
+            200, {"Content-Type": "application/json"}, json.dumps({"data": rows, "total": len(rows)}).encode()
+        )  # fmt: skip
+        feed = {**SHEET, "way": "update", **more}
+        columns = [{"name": name, "place": f"$.{name}", "kind": kind}
+                   for name, kind in (("at", "date and time"), ("late", "whole number"))]  # fmt: skip
+        run = ask_awkward(
+            moment=NOON + timedelta(days=number), take={"records": "$.data[*]", "columns": columns},
+            pages={"by": "none", "total": "$.total"}, keep={"match": ["at"]}, hand_over=[feed],
+        )  # fmt: skip
+        assert run.problem is None
+        return last(workspace)
+
+    done = fed([{"at": "2026-10-20T09:30:00+02:00", "late": 1}], 0)
+    assert "Times of “at” are in UTC+02:00." in done.told
+    again = [{"at": "2026-10-20T07:30:00Z", "late": 5}, {"at": "2026-11-25T09:30:00+01:00", "late": 2}]
+    fed(again, 1)
+    path = workspace.settings.own_folder / "harbour.xlsx"
+    rows = sheet_values(path)
+    assert [row[:2] for row in rows[1:]] == [[datetime(2026, 10, 20, 9, 30), 5], [datetime(2026, 11, 25, 10, 30), 2]]
+    path.unlink()
+    fed(again, 2, moments="text")
+    assert [row[0] for row in sheet_values(path)[1:]] == [one["at"] for one in again]

@@ -83,7 +83,10 @@ def sheets(data):
 @given(TABLE_ROWS)
 def test_a_spreadsheet_of_opendocument_has_the_values_again(rows):
     (found,) = sheets(written("ods", TABLE, [(row[0] or "x", *row[1:]) for row in rows])).values()
-    assert found[0] == list(CELLS)
+    moments = [datetime.fromisoformat(row[5]) for row in rows if row[5]]
+    zone = next((moment.tzinfo for moment in moments if moment.tzinfo is not None), None)
+    assert [name.partition(", UTC")[0] for name in found[0]] == list(CELLS)
+    assert ("UTC" in "".join(found[0])) is (zone is not None)
     for row, got in zip(rows, found[1:], strict=True):
         # The package that reads it knows no tabs.
         text = "".join(char if char >= " " or char in "\t\n\r" else "\ufffd" for char in row[0] or "x").replace(
@@ -93,6 +96,8 @@ def test_a_spreadsheet_of_opendocument_has_the_values_again(rows):
         whole = row[1] if row[1] is None or abs(row[1]) < EXACT else str(row[1])
         decimal = row[2] if row[2] is None or abs(row[2]) < EXACT else repr(row[2])
         day, moment = row[4] and date.fromisoformat(row[4]), row[5] and datetime.fromisoformat(row[5])
+        if moment and moment.tzinfo is not None:
+            moment = moment.astimezone(zone)
         wanted = [whole, decimal, row[3], day, moment and moment.replace(tzinfo=None)]
         assert got[1:] == ["" if one is None else one for one in wanted]
 
@@ -107,7 +112,7 @@ def test_a_spreadsheet_is_what_its_first_part_says_and_no_text_is_a_formula():
     assert data[30:38] == b"mimetype"
     assert data[38:84] == b"application/vnd.oasis.opendocument.spreadsheet"
     (found,) = sheets(data).values()
-    assert found[0] == ["code", "fare, SKC", "hull", "at", "day", "late"]
+    assert found[0] == ["code", "fare, SKC", "hull", "at, UTC", "day", "late"]
     assert found[1][:3] == ["007", 40.25, "4611686018427387905"]
     assert found[2] == ['=1+1,"x"\n', "", 12, "soon", date(1850, 1, 1), False]
     assert found[3] == ["https://h/?a=1", "", -3, "", "", ""]

@@ -74,7 +74,7 @@
       />
       <div class="grid grid-cols-4 gap-3">
         <label>
-          <span class="label">Wait for an answer, seconds</span>
+          <span class="label">Wait for a whole answer, seconds</span>
           <input class="field" type="number" min="1" max="600" bind:value={draft.timeout} required />
         </label>
         <label>

@@ -7,6 +7,7 @@ import tempfile
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.auth.sign import check_bound, shown, sign
@@ -231,3 +232,19 @@ def test_a_fingerprint_is_four_characters_at_most_and_nothing_of_a_short_key():
     assert fingerprint("skw-demo-4b7e21f09c5d") == "9c5d"
     assert fingerprint("abcdefghij") == "ij"
     assert fingerprint("short") == ""
+
+
+def test_a_key_in_the_body_for_calls_without_one_is_refused_when_it_is_set():
+    with pytest.raises(ValidationError, match="give calls without one another place"):
+        key({"at": "body", "place": "$.k", "calls": "without body"})
+
+
+@pytest.mark.parametrize("calls", ["all", "with body"])
+def test_a_call_that_would_go_without_its_key_is_not_made(calls):
+    with pytest.raises(ProblemError) as caught:
+        sign(Call("GET", "http://h/"), key({"at": "body", "place": "$.k", "calls": calls}), {"key": SECRET})
+    assert caught.value.problem.kind == "key-unfit"
+    assert "this call has none" in caught.value.problem.what
+    # A header that is for calls with a body alone is meant so.
+    only = key({"at": "header", "name": "X", "calls": "with body"})
+    assert sign(Call("GET", "http://h/"), only, {"key": SECRET}).headers == ()

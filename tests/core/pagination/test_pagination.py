@@ -621,3 +621,25 @@ def test_values_are_put_into_addresses_headers_forms_and_bodies():
     }  # fmt: skip
     with pytest.raises(ProblemError, match="no JSON object"):
         put(FIRST, "body", {"page": 2})
+
+
+@pytest.mark.parametrize(
+    "how", [{"by": "cursor", "cursor": "$.meta.nextt"}, {"by": "next", "next": "$.linkz.next"},
+            {"by": "cursor", "cursor": "header:X-Nothing"}]
+)  # fmt: skip
+@pytest.mark.parametrize(
+    ("rows", "stated", "doubt"), [(50, {}, True), (7, {}, False), (50, {"total": 50}, False)],
+    ids=["as many as a page", "a short page", "the stated total"],
+)  # fmt: skip
+def test_a_place_that_is_nowhere_proves_no_end(how, rows, stated, doubt):
+    def serve(call):
+        return Page({"rows": list(range(rows)), **stated}, list(range(rows)))
+
+    stop, _, made = drive(pages(**how, total="$.total" if stated else None), serve)
+    assert (len(made), stop.complete, stop.doubt) == (1, True, doubt)
+    assert ("where the brief looks for" in stop.evidence) is doubt
+
+
+def test_a_null_in_its_place_is_an_end():
+    stop, _, _ = drive(pages(by="cursor", cursor="$.next"), lambda _: Page({"next": None, "rows": []}, list(range(50))))
+    assert (stop.complete, stop.doubt) == (True, False)

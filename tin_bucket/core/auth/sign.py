@@ -15,7 +15,8 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.call import Call
 
 from .credentials import Key
-from .place import Secret
+from .place import Secret, unfit
+from .placements.body import NO_BODY, BodyPlace
 from .source import SIGN_IN
 
 MASK = "••••"
@@ -33,9 +34,14 @@ def sign(call: Call, key: Key, secret: Secret) -> Call:
     Raises:
         ProblemError: ``key-unfit`` when the key cannot stand where it should go.
     """
-    for place in key.places:
-        if place.calls == "all" or (place.calls == "with body") == (call.body is not None):
-            call = place.put(call, secret, key.name)
+    fitting = [
+        place for place in key.places if place.calls == "all" or (place.calls == "with body") == (call.body is not None)
+    ]
+    if not fitting and all(isinstance(place, BodyPlace) for place in key.places):
+        # It would go without the key, and the service would say no in words that nobody connects with this.
+        raise unfit(key.name, "it goes into the body, and this call has none", NO_BODY)
+    for place in fitting:
+        call = place.put(call, secret, key.name)
     return call
 
 

@@ -14,7 +14,17 @@ from .protocol import Page, Paginator
 from .tracker import PageTracker
 
 
-def follow_addresses(call: Call, pages: PagedModel, follow: Callable[[Page], Any], end: str, where: str) -> Paginator:
+def follow_addresses(
+    call: Call, pages: PagedModel, follow: Callable[[Page], Any], end: str, where: str, source: str | None = None
+) -> Paginator:
+    """Pages by the address that each answer holds, until there is none.
+
+    Args:
+        follow: gives what a page has for the next address.
+        end: the reason of the stop where there is none.
+        where: what people call the place of the address.
+        source: the place itself, where the brief names it.
+    """
     tracker = PageTracker(pages)
     seen = {call.address}
     home = urlsplit(call.address)
@@ -27,6 +37,8 @@ def follow_addresses(call: Call, pages: PagedModel, follow: Callable[[Page], Any
             return tracker.stop("failed-page", f"page {tracker.asked} could not be fetched", False)
         target = follow(page)
         if target is None or target is False or target == "":
+            if source is not None:
+                return tracker.ends_at(page, source, "address")
             return tracker.stop(end, f"there is no further address at {where}", True)
         address = next_address(call.address, target)
         if address is None:

@@ -122,6 +122,13 @@ def stated(page: Page, source: str | None) -> Any:
     return values[0] if values else None
 
 
+def is_there(page: Page, source: str) -> bool:
+    """Whether a page has anything at a JSONPath or in a header, be it null."""
+    if source.startswith(HEADER):
+        return source[len(HEADER) :].strip().lower() in page.headers
+    return bool(pick(page.document, source).values)
+
+
 def stated_number(page: Page, source: str | None) -> int | None:
     """The whole number that a page states, also when it stands there as text."""
     return as_number(stated(page, source))
@@ -156,6 +163,7 @@ def join_ends(stops: Sequence[PaginationEnd], iterations: int, words: str = "") 
         evidence,
         not broken,
         total if all_here else None,
+        stated_pages=next((stop.stated_pages for stop in stops if stop.stated_pages is not None), None),
         first_total=sum(one or 0 for one in firsts) if all_here and total is not None else None,
         failed_pages=sum(stop.failed_pages for stop in stops),
         page_size=next((stop.page_size for stop in stops if stop.page_size), None),

@@ -9,7 +9,7 @@ from typing import Any
 from tin_bucket.core.formats.json import json_bytes
 
 from .contrary import says_more
-from .protocol import Page, PaginationEnd, stated_number
+from .protocol import Page, PaginationEnd, is_there, stated_number
 
 REFUSED = ("not-found", "call-refused")
 _KNOWN_ROWS = 20_000  # Rows of which it is looked whether they come again.
@@ -120,6 +120,21 @@ class PageTracker:
             return not self.short
         wanted = getattr(self._pages, "size", None)
         return usual_size(self.last_size) or (wanted is not None and self.last_size >= wanted)
+
+    def ends_at(self, page: Page, source: str, what: str) -> PaginationEnd:
+        """The stop at a page that leads no further: proved, unless it is the only one, looks full, and has nothing at
+        all where the brief looks for what leads on.
+
+        Args:
+            source: where the brief looks, a JSONPath or a header.
+            what: what it looks for, such as ``cursor``.
+        """
+        reason = "null-cursor" if what == "cursor" else "no-next"
+        if self.asked > 1 or not self.full or self.total == self.rows or is_there(page, source):
+            return self.stop(reason, f"there is no further {what} at {source}", True)
+        rows = f"{self.rows:,} row{'' if self.rows == 1 else 's'}"
+        why = f"the only page has {rows}, as a page often has, and nothing at {source}, where the brief looks for the"
+        return self.stop(reason, f"{why} {what}", True, doubt=True)
 
     def met(self, page: Page) -> bool:
         """Whether all stated rows are here, and the total may be believed: it is not the page's own count, the last

@@ -53,6 +53,7 @@ class Preview:
     total_gap: TotalGap | None = None
     proof: tuple[TableState, str] | None = None
     stated_total: int | None = None
+    stated_pages: int | None = None
     notes: list[str] = field(default_factory=list)
     partial: bool = False
     gathering: Lock = field(default_factory=Lock, repr=False, compare=False)
@@ -69,6 +70,7 @@ class Preview:
             total_gap=None,
             proof=None,
             stated_total=None,
+            stated_pages=None,
             notes=[],
             partial=False,
             pages_read=0,

@@ -171,6 +171,7 @@ class Rereader:
             # Before the place of the records is known, the likeliest list says which rows are here.
             page, _ = make_page(brief.pages, preview.row_shape(), call, first.document, headers)
             preview.stated_total = stated_number(page, brief.pages.total)
+            preview.stated_pages = stated_number(page, getattr(brief.pages, "last_page", None))
             if brief.ask is not None:
                 preview.pages = detect_pagination(page, call)
                 if isinstance(brief.pages, NoPagination) and call.stage != LISTING:

@@ -76,7 +76,8 @@ def report_table(context: RunContext, table: Table, iteration_of_page: Sequence[
     """Report whether the table is complete, and if not, what it lacks."""
     run, report, match = context.run, context.report, context.brief.keep.match
     run.rows = table.height
-    for one in places_nowhere(context.brief, table, end.stated_total, run.records, report.reading.empty):
+    empty = report.reading.empty
+    for one in places_nowhere(context.brief, table, end.stated_total, run.records, empty, end.stated_pages):
         report.note(one)
     twice = duplicates_by_match(table, match, iteration_of_page)
     if twice:

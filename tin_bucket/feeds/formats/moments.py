@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from datetime import datetime, timedelta, timezone
+from datetime import datetime, timedelta, timezone, tzinfo
 from typing import Any
 
 _WITH_OFFSET = re.compile(r"\d[Tt ]\d\d.*(?:[Zz]|[+-]\d\d(?::?\d\d)?)$")
@@ -19,7 +19,7 @@ class ZonedColumn:
     """
 
     def __init__(self) -> None:
-        self.zone: timezone | None = None
+        self.zone: tzinfo | None = None
 
     def local(self, values: Sequence[Any]) -> Sequence[Any]:
         """Values whose moments are in the zone of the column, without an offset; what is no moment, or has no offset,
@@ -44,6 +44,11 @@ class ZonedColumn:
             return moment.astimezone(self.zone).replace(tzinfo=None).isoformat(sep="T")
         except OverflowError:  # At the ends of the calendar.
             return text
+
+    def minutes(self) -> int:
+        """The zone in minutes east of UTC."""
+        offset = self.zone.utcoffset(None) if self.zone is not None else None
+        return (offset or timedelta(0)) // timedelta(minutes=1)
 
     def words(self) -> str:
         """How the zone is called: “UTC”, “UTC+01:00”; empty where no moment has one."""

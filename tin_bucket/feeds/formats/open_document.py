@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 import re
+import tempfile
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import datetime
-from itertools import groupby, islice
+from itertools import chain, groupby, islice
 from typing import Any, BinaryIO
 from xml.sax.saxutils import escape, quoteattr
 from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
@@ -20,6 +21,7 @@ from tin_bucket.feeds.workbook.cells import EXACT
 from tin_bucket.feeds.workbook.references import SHEET_COLUMNS, SHEET_ROWS
 
 from .format import Format, handed_on
+from .moments import ZonedColumn
 
 _TYPE = "application/vnd.oasis.opendocument.spreadsheet"
 _NAMES = "urn:oasis:names:tc:opendocument:xmlns:"
@@ -28,6 +30,7 @@ _SPACES = {
     "style": f"{_NAMES}style:1.0", "number": f"{_NAMES}datastyle:1.0", "manifest": f"{_NAMES}manifest:1.0",
     "fo": f"{_NAMES}xsl-fo-compatible:1.0",
 }  # fmt: skip
+_HELD = 2**20  # Bytes of rows that are held in memory.
 # Characters that XML 1.0 has no place for (§2.2).
 _NO_XML = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ud800-\udfff\ufffe\uffff]")
 # Spaces that are dropped where they stand plain (part 3, §6.1.2), and tabs.
@@ -75,8 +78,8 @@ def write_open_document(
         with book.open("content.xml", "w", force_zip64=True) as part:
             head, foot = _document("office:document-content", "\0").split("\0")
             part.write(f"{head}{_STYLES}<office:body><office:spreadsheet>".encode())
-            for piece in _tables(columns, iter(rows), title, options.headings, sheet_rows):
-                part.write(piece.encode())
+            for piece in _tables(columns, iter(rows), title, options, sheet_rows):
+                part.write(piece)
             part.write(f"</office:spreadsheet></office:body>{foot}".encode())
     return FormulaCells()
 
@@ -88,26 +91,49 @@ def _document(root: str, inside: str, spaces: Iterable[str] = _SPACES) -> str:
 
 
 def _tables(
-    columns: Sequence[TableColumn], rows: Iterator[Sequence[Any]], title: str, headings: bool, most: int
-) -> Iterator[str]:
-    temporal = [kind_of(column.kind).temporal for column in columns]
+    columns: Sequence[TableColumn], rows: Iterator[Sequence[Any]], title: str, options: ExportOptions, most: int
+) -> Iterator[bytes]:
+    as_text = {"date and time"} if options.moments == "text" else set()
+    temporal = [kind_of(column.kind).temporal and column.kind not in as_text for column in columns]
+    zones = {at: ZonedColumn() for at, column in enumerate(columns) if column.kind == "date and time" and temporal[at]}
     number, first = 1, next(rows, None)
     while number == 1 or first is not None:
         name = title if number == 1 else f"{title} ({number})"
-        yield f"<table:table table:name={quoteattr(_clean(name) or 'Table')}>"
-        yield f'<table:table-column table:number-columns-repeated="{max(1, len(columns))}"/>'
-        left = most
-        if headings:
-            names = (f"{column.name}, {column.unit}" if column.unit else column.name for column in columns)
-            cells = "".join(_text_cell(one, ' table:style-name="head"') for one in names) or "<table:table-cell/>"
-            yield f"<table:table-header-rows><table:table-row>{cells}</table:table-row></table:table-header-rows>"
-            left -= 1
-        if first is not None:
-            yield _row(first, temporal)
-            for row in islice(rows, left - 1):
-                yield _row(row, temporal)
-        yield "</table:table>"
+        yield f"<table:table table:name={quoteattr(_clean(name) or 'Table')}>".encode()
+        yield f'<table:table-column table:number-columns-repeated="{max(1, len(columns))}"/>'.encode()
+        # What zones the times are in is known when the rows are written; and that stands above them.
+        with tempfile.SpooledTemporaryFile(_HELD) as written:
+            left = most - int(options.headings)
+            if first is not None:
+                for row in chain([first], islice(rows, left - 1)):
+                    written.write(_row(_local(row, zones), temporal).encode())
+            if options.headings:
+                yield _headings(columns, zones).encode()
+            written.seek(0)
+            while piece := written.read(_HELD):
+                yield piece
+        yield b"</table:table>"
         number, first = number + 1, next(rows, None)
+
+
+def _headings(columns: Sequence[TableColumn], zones: dict[int, ZonedColumn]) -> str:
+    names = (
+        ", ".join(filter(None, (column.name, column.unit, zones[at].words() if at in zones else "")))
+        for at, column in enumerate(columns)
+    )
+    cells = "".join(_text_cell(one, ' table:style-name="head"') for one in names) or "<table:table-cell/>"
+    return f"<table:table-header-rows><table:table-row>{cells}</table:table-row></table:table-header-rows>"
+
+
+def _local(row: Sequence[Any], zones: dict[int, ZonedColumn]) -> Sequence[Any]:
+    """The row with its times in the zones of their columns."""
+    if not zones:
+        return row
+    out = list(row)
+    for at, zoned in zones.items():
+        if at < len(out):
+            (out[at],) = zoned.local((out[at],))
+    return out
 
 
 def _row(row: Sequence[Any], temporal: Sequence[bool]) -> str:
@@ -173,5 +199,5 @@ FORMAT = Format(
     media_type=_TYPE,
     write=write_open_document,
     streams=False,
-    takes=("headings",),
+    takes=("headings", "moments"),
 )

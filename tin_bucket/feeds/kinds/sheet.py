@@ -8,8 +8,6 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any, BinaryIO
 
-import xlsxwriter
-
 from tin_bucket.core.hand_over.kinds.sheet import SheetFeed
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.table import TableColumn
@@ -20,6 +18,7 @@ from tin_bucket.feeds.workbook.columns import FedColumn, Memory
 from tin_bucket.feeds.workbook.feed import feed_workbook, plan_workbook
 from tin_bucket.feeds.workbook.rows import TableRows
 from tin_bucket.feeds.workbook.target import Manner, Outcome, Target
+from tin_bucket.feeds.workbook.zoned_rows import MomentsAsTexts, ZonedRows
 
 AS_OF, GONE = "as of", "gone since"
 
@@ -30,23 +29,23 @@ class SheetCode:
     def ahead(self, feed: SheetFeed, delivery: Delivery) -> Handed:
         """What will be written where, what is there now, and what will be replaced."""
         path = delivery.folders.resolve(feed.path)
-        rows, manner = _asked(feed, delivery)
+        rows, manner, zoned = _asked(feed, delivery)
         with told_in_words(path):
             check_free(path)
             data = _workbook(path, feed)
             outcome = plan_workbook(data, str(path), _target(feed, delivery), _memory(delivery), rows, manner)
-        return _told(feed, path, outcome, delivery, path.exists())
+        return _told(feed, path, outcome, delivery, path.exists(), zoned)
 
     def deliver(self, feed: SheetFeed, delivery: Delivery) -> Handed:
         """Feed the sheet."""
         path = delivery.folders.resolve(feed.path)
-        rows, manner = _asked(feed, delivery)
+        rows, manner, zoned = _asked(feed, delivery)
         was_there = path.exists()
         with told_in_words(path):
             delivery.folders.make(path)
         with taking_turns(path):
             outcome = _fed(path, feed, delivery, rows, manner)
-        return _told(feed, path, outcome, delivery, was_there)
+        return _told(feed, path, outcome, delivery, was_there, zoned)
 
 
 def _fed(path: Path, feed: SheetFeed, delivery: Delivery, rows: TableRows, manner: Manner) -> Outcome:
@@ -76,6 +75,8 @@ def _workbook(path: Path, feed: SheetFeed) -> BinaryIO:
         return io.BytesIO(path.read_bytes())
     if feed.missing == "stop" or feed.table:
         raise fail("file-missing", "The workbook does not exist.", where=str(path), do="Check its name and its folder.")
+    import xlsxwriter
+
     out = io.BytesIO()
     made = xlsxwriter.Workbook(out)
     made.add_worksheet(feed.sheet or None)
@@ -89,9 +90,11 @@ def _target(feed: SheetFeed, delivery: Delivery) -> Target:
     return Target(sheet, feed.cell or "A1", feed.table, f"TinBucket_{feed.key}")
 
 
-def _asked(feed: SheetFeed, delivery: Delivery) -> tuple[TableRows, Manner]:
-    """The rows with the columns that a way adds, and the manner."""
+def _asked(feed: SheetFeed, delivery: Delivery) -> tuple[TableRows, Manner, ZonedRows | None]:
+    """The rows with the columns that a way adds, the manner, and the zones of moments where they are no texts."""
     rows: TableRows = delivery.table.rows
+    zoned = ZonedRows(rows, delivery.memory.get("zones") or {}) if feed.moments == "zone" else None
+    rows = zoned if zoned is not None else MomentsAsTexts(rows)
     taken = delivery.table.taken.replace(tzinfo=None).isoformat(timespec="seconds")
     dated = gone = None
     if feed.way == "add":
@@ -112,7 +115,7 @@ def _asked(feed: SheetFeed, delivery: Delivery) -> tuple[TableRows, Manner]:
         make_sheet=feed.missing == "make",
         stamp=(feed.stamp, delivery.table.as_of) if feed.stamp else None,
     )
-    return rows, manner
+    return rows, manner, zoned
 
 
 def _memory(delivery: Delivery) -> Memory:
@@ -124,9 +127,11 @@ def _memory(delivery: Delivery) -> Memory:
     )
 
 
-def _told(feed: SheetFeed, path: Path, outcome: Outcome, delivery: Delivery, was_there: bool) -> Handed:
+def _told(
+    feed: SheetFeed, path: Path, outcome: Outcome, delivery: Delivery, was_there: bool, zoned: ZonedRows | None
+) -> Handed:
     made = Handed(places=[f"{path}, sheet {outcome.sheet}, {outcome.after}"], rows=delivery.table.rows.height)
-    made.memory = {"sheet": asdict(outcome.memory)}
+    made.memory = {"sheet": asdict(outcome.memory), "zones": zoned.zones() if zoned is not None else {}}
     if not was_there:
         made.there = "The workbook is not there yet: it is made."
     elif outcome.made:
@@ -140,6 +145,7 @@ def _told(feed: SheetFeed, path: Path, outcome: Outcome, delivery: Delivery, was
         made.told.append(f"The rows of {delivery.table.taken:%Y-%m-%d %H:%M} are there already.")
         return made
     made.told += _what_becomes_of_rows(feed, outcome)
+    made.told += zoned.words() if zoned is not None else []
     if outcome.new_columns:
         made.told.append(f"New at the right: {_names(outcome.new_columns)}.")
     if outcome.filled:

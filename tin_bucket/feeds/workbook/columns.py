@@ -92,6 +92,8 @@ def layout(
     Raises:
         ProblemError: ``headings-alike``, ``headings-unknown``, ``sheet-full``.
     """
+    if place.fresh:
+        before = Memory()  # The table that was fed before is gone, with all that people did to its columns.
     made = Layout(place.columns)
     if place.columns[0] + len(columns) - 1 > SHEET_COLUMNS:
         raise _too_wide(place.columns[0] + len(columns) - 1, where)

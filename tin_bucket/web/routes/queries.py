@@ -332,7 +332,9 @@ def _nowhere(preview: Preview) -> Sequence[str]:
     if replay is None or preview.partial:
         return ()
     empty = reading_report(preview.brief, replay.reading).empty
-    return places_nowhere(preview.brief, replay.table, preview.stated_total, replay.reading.records, empty)
+    return places_nowhere(
+        preview.brief, replay.table, preview.stated_total, replay.reading.records, empty, preview.stated_pages
+    )
 
 
 def _preview_info(here: Context, number: int) -> PreviewInfo:

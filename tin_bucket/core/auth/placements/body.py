@@ -16,6 +16,8 @@ from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.request.bodies import FORM
 from tin_bucket.core.request.call import Call
 
+NO_BODY = "Give the question a body, or the key of the service one more place, for calls without a body."
+
 
 class BodyPlace(KeyPlaceModel):
     """A field of the JSON body, or of a form."""
@@ -33,11 +35,18 @@ class BodyPlace(KeyPlaceModel):
             raise ValueError(f"“{value}” is not a place of member names such as $.auth.key")
         return value
 
+    @field_validator("calls")
+    @classmethod
+    def _there_is_a_body(cls, value: str) -> str:
+        if value == "without body":
+            raise ValueError("a key in the body is for calls with a body; give calls without one another place")
+        return value
+
     def put(self, call: Call, secret: Secret, key: str) -> Call:
         """A copy of the call that carries the key here."""
         segments = [str(segment) for segment in parse_place(self.place) or ()]
         if call.body is None:
-            raise unfit(key, "it goes into the body, and this call has none", "Give the question a body.")
+            raise unfit(key, "it goes into the body, and this call has none", NO_BODY)
         if call.media_type() == FORM:
             fields = [pair for pair in parse_qsl(call.body.decode(), keep_blank_values=True) if pair[0] != segments[-1]]
             return replace(call, body=urlencode([*fields, (segments[-1], secret[self.field])]).encode())

@@ -97,8 +97,9 @@ KIND = FeedKind(
             Option("needed", "what needs them"), Option("texts", "all texts"), Option("all", "everything")), **_TEXT),
         FormField("headings", "First row holds the headings", "yes", with_field="path",
             with_values=(*_DELIMITED, ".xlsx", ".ods"), more=True),
-        FormField("moments", "Times with an offset", "text", with_field="path", with_values=(".xlsx",), more=True,
-            options=(Option("zone", "in one zone, which the heading says"), Option("text", "as texts, as they came"))),
+        FormField("moments", "Times with an offset", "text", with_field="path", with_values=(".xlsx", ".ods"),
+            more=True, options=(
+            Option("zone", "in one zone, which the heading says"), Option("text", "as texts, as they came"))),
         FormField("formulas_as_text", "Texts that look like formulas stay texts", "yes", more=True, **_TEXT),
         FormField("table_schema", "A Table Schema beside it", "yes", more=True, **_TEXT),
         FormField("part_by", "A file for each value of", "column", placeholder="none: one file", more=True),

@@ -40,6 +40,10 @@ class SheetFeed(FeedModel):
     )
     missing: Literal["make", "stop"] = Field(default="make", description="a workbook or a sheet that is not there")
     long_texts: Literal["stop", "cut"] = Field(default="stop", description="texts longer than a cell holds")
+    moments: Literal["zone", "text"] = Field(
+        default="zone",
+        description="times with an offset: in the zone of the column's first one, which it keeps, or as texts",
+    )
     stamp: str = Field(default="", description="a cell that says as of when the table is, and whether it is complete")
 
     _cells = field_validator("cell", "stamp")(_as_cell)
@@ -97,6 +101,8 @@ KIND = FeedKind(
             Option("stop", "stop the feed"), Option("let go", "may go"))),
         FormField("missing", "If workbook or sheet is missing", "text", more=True, options=(
             Option("make", "make it"), Option("stop", "stop"))),
+        FormField("moments", "Times with an offset", "text", more=True, options=(
+            Option("zone", "in one zone a column"), Option("text", "as texts, as they came"))),
         FormField("long_texts", "Texts longer than a cell holds", "text", more=True, options=(
             Option("stop", "stop the feed"), Option("cut", "are cut"))),
         *COMMON,

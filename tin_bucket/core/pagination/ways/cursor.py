@@ -52,7 +52,7 @@ def by_cursor(call: Call, pages: CursorPagination, base: str = "") -> Paginator:
                 return tracker.stop(
                     "cursor-missing", f"{pages.more} is true, and {pages.cursor} holds no cursor", False
                 )
-            return tracker.stop("null-cursor", f"there is no further cursor at {pages.cursor}", True)
+            return tracker.ends_at(page, pages.cursor, "cursor")
         if json_text(mark) in seen and not page.size:
             return tracker.stop("empty-page", f"page {tracker.asked} is empty, and its cursor leads no further", True)
         if json_text(mark) in seen:

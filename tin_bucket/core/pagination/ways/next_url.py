@@ -28,7 +28,11 @@ class NextUrlPagination(PagedModel):
 
 def by_next_address(call: Call, pages: NextUrlPagination, base: str = "") -> Paginator:
     """Pages by the address that each answer holds, until there is none."""
-    return (yield from follow_addresses(call, pages, lambda page: stated(page, pages.next), "no-next", pages.next))
+    return (
+        yield from follow_addresses(
+            call, pages, lambda page: stated(page, pages.next), "no-next", pages.next, pages.next
+        )
+    )
 
 
 def _by_next(seen: Evidence) -> list[PaginationGuess]:
