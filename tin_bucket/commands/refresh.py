@@ -40,6 +40,9 @@ def refresh(
     """Refresh queries, and hand their tables over. A refresh goes on where the last one stopped and asked the same. The
     exit code is 1 when a refresh or a feed failed, 3 when a table is incomplete, 4 when one is unverified, and 0
     otherwise."""
+    from tin_bucket.engine.clock import Clock
+    from tin_bucket.engine.due import all_due
+
     from .refreshing import How
 
     if everything == bool(queries):
@@ -51,29 +54,13 @@ def refresh(
         unlock(workspace, passphrase)
         chosen = workspace.queries.all() if everything else [workspace.queries.find(name) for name in queries or []]
         if due:
-            ids = _due(workspace)
+            ids = all_due(workspace, Clock())
             chosen = [query for query in chosen if query.id in ids]
         code = asyncio.run(_refresh(workspace, chosen, How(None, wait), as_json))
     finally:
         workspace.close()
     if code:
         raise typer.Exit(code)
-
-
-def _due(workspace: Workspace) -> set[int]:
-    """The queries that are due by their schedule."""
-    from datetime import UTC
-
-    from tin_bucket.core.schedule.due import due_since, newest_due, resumed
-    from tin_bucket.engine.clock import Clock
-
-    now, here = Clock().now(), Clock().here().tzinfo or UTC
-    out = set()
-    for one in workspace.queries.scheduled():
-        since = resumed(due_since(one.schedule, one.saved, one.last, now), one.resumes, here)
-        if newest_due(one.schedule, since, now) is not None:
-            out.add(one.id)
-    return out
 
 
 async def _refresh(workspace: Workspace, chosen: Sequence[Query], how: How, as_json: bool) -> int:

@@ -16,6 +16,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.table import Table
 from tin_bucket.engine.clock import Clock
+from tin_bucket.engine.due import COMMAND
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.run.progress import RunProgress
 from tin_bucket.store.queries import Query
@@ -25,7 +26,6 @@ from tin_bucket.store.workspace import Workspace
 from .common import WOULD_WAIT, counted
 from .telling import progress_bar, tell
 
-CAUSE = "command line"
 _SIGNALS = (signal.SIGINT, signal.SIGTERM)
 _TOLD_FROM = 3.0  # Seconds; shorter waits are not told.
 _LONG_WAIT = 60.0  # Seconds; a wait that --no-wait ends for.
@@ -102,11 +102,11 @@ async def begun(engine: Engine, query: Query, given: Mapping[str, Given], how: H
         stopped = await asyncio.to_thread(engine.stopped_run, query, given)
         if stopped is not None:
             return await _going_on(engine, query, stopped)
-    return await engine.start(query.id, given, CAUSE, patient=False, takes=how.takes)
+    return await engine.start(query.id, given, COMMAND, patient=False, takes=how.takes)
 
 
 async def _going_on(engine: Engine, query: Query, run: Run) -> int:
-    made = await engine.resume(run.id, CAUSE, patient=False)
+    made = await engine.resume(run.id, COMMAND, patient=False)
     here = engine.clock.here().tzinfo or UTC
     since = datetime.fromisoformat(run.started).astimezone(here)
     tell(f"{query.name}: goes on from the run of {since:%Y-%m-%d %H:%M}, of which {_saved(engine, run)}.")

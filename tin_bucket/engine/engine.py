@@ -41,6 +41,7 @@ from tin_bucket.store.runs import Run
 from tin_bucket.store.workspace import Workspace
 
 from .clock import Clock
+from .due import superseded
 from .tuning import USUAL, EngineTuning
 
 if TYPE_CHECKING:
@@ -85,6 +86,7 @@ class Engine:
         self._pending: dict[int, int] = {}
         self._following: dict[int, asyncio.Task[None]] = {}
         self._tuning = tuning
+        self._ending = False
 
     # What only some of the work needs is made when it is needed: a headless refresh begins sooner without it ----------
 
@@ -120,8 +122,13 @@ class Engine:
         """Make it all now, because several threads are about to need it."""
         _ = self.rereader, self.comparisons, self.deliveries
 
-    async def close(self) -> None:
-        """Stop what is running and close the connections."""
+    async def close(self, goes_on: bool = False) -> None:
+        """Stop what is running and close the connections.
+
+        Args:
+            goes_on: whether the runs go on when the program begins again; else they were stopped.
+        """
+        self._ending = goes_on
         for task in [*self._following.values(), *self._tasks.values()]:
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
@@ -258,7 +265,8 @@ class Engine:
     async def resume_all(self) -> list[int]:
         """Resume the runs that were interrupted when the program ended, where that is safe; returns the new runs.
 
-        Safe is what only reads (RFC 9110 §9.2.1), was begun within a day, and has not been interrupted three times.
+        Safe is what only reads (RFC 9110 §9.2.1), was begun within a day, has not been interrupted three times, and
+        where it is due again asks what would be asked now: yesterday's would stand in the place of today's.
         """
         begun = []
         for old in await asyncio.to_thread(self._interrupted):
@@ -271,6 +279,7 @@ class Engine:
     def _interrupted(self) -> list[Run]:
         found = []
         since = self.clock.now() - timedelta(days=1)
+        scheduled = {one.id: one for one in self.workspace.queries.scheduled()}
         for query in self.workspace.queries.all():
             run = next(iter(self.workspace.runs.latest(query.id, most=1)), None)
             if run is None or run.state != "interrupted" or datetime.fromisoformat(run.started) < since:
@@ -279,7 +288,10 @@ class Engine:
             tried, before = 0, run
             while before.resumed_from is not None and tried < _MOST_RESUMED:
                 tried, before = tried + 1, self.workspace.runs.get(before.resumed_from)
-            if (ask is None or ask.method in ("GET", "HEAD")) and tried < _MOST_RESUMED:
+            if (ask is not None and ask.method not in ("GET", "HEAD")) or tried >= _MOST_RESUMED:
+                continue
+            one = scheduled.get(query.id)
+            if one is None or not superseded(one, run, self.clock) or self.stopped_run(query, {}) is not None:
                 found.append(run)
         return found
 
@@ -321,6 +333,7 @@ class Engine:
             self.credentials.reopen(service.id)
             self.pacer.reload(service)  # Here and not in a thread: the lane belongs to the event loop.
         context = run_context(self.workspace, self.clock, self.connections, plan, run, progress, patient, saved, takes)
+        context.ending = lambda: self._ending
         if plan.brief.start is None:
             task = asyncio.create_task(refresh(context))
         else:

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
 from tin_bucket.core.problem import ProblemError
-from tin_bucket.core.schedule.due import LATE, due_since, newest_due, next_due, resumed, upcoming
+from tin_bucket.core.schedule.due import LATE, due_since, next_due, upcoming
 from tin_bucket.store.queries import Scheduled
 
+from .due import PAUSED, Due, counts_from, due, paused_until
 from .engine import Engine
 
 log = logging.getLogger("tin_bucket.schedule")
@@ -18,7 +19,6 @@ TICK = 20.0  # Seconds between two looks at the clock: a machine may sleep, and 
 _TOGETHER = 8  # Refreshes on schedule that run at once; the others begin when one of them ends.
 
 
-_PAUSED = "schedules paused"
 _MOST_PLANNED = 3_000  # Refreshes of a query in a week, one every few minutes.
 
 
@@ -77,23 +77,17 @@ class Schedule:
         return next_due(one.schedule, since, max(now, since) if one.resumes or until else now)
 
     def _since(self, one: Scheduled, now: datetime) -> datetime:
-        """The moment from which a schedule counts, behind its own pause and that of all."""
         here = self._engine.clock.here().tzinfo or UTC
-        since = resumed(due_since(one.schedule, one.saved, one.last, now), one.resumes, here)
-        until = self.paused_until()
-        return resumed(since, until, here) if isinstance(until, date) else since
+        return counts_from(one, due_since(one.schedule, one.saved, one.last, now), here, self.paused_until())
 
     def paused_until(self) -> date | bool:
         """The day until which all schedules are paused; ``True`` for good, ``False`` for not at all."""
-        text = self._engine.workspace.settings.get(_PAUSED) or ""
-        if not text:
-            return False
-        return True if text == "on" else date.fromisoformat(text)
+        return paused_until(self._engine.workspace)
 
     def pause_all(self, until: date | bool) -> None:
         """Pause all schedules until a day, for good, or not any more."""
         text = "on" if until is True else until.isoformat() if isinstance(until, date) else ""
-        self._engine.workspace.settings.put(_PAUSED, text)
+        self._engine.workspace.settings.put(PAUSED, text)
         self.renew()
 
     def week(self, days: int = 7) -> list[Planned]:
@@ -134,35 +128,41 @@ class Schedule:
 
     async def look(self) -> None:
         """Begin every refresh that is due now, as far as there is room."""
-        now = self._engine.clock.now()
-        if await asyncio.to_thread(self.paused_until) is True:
-            return
-        for one in await asyncio.to_thread(self._engine.workspace.queries.scheduled):
-            moment = self._due(one, now)
-            if moment is None or one.id in self._own:
+        workspace, now = self._engine.workspace, self._engine.clock.now()
+        for one in await asyncio.to_thread(workspace.queries.scheduled):
+            if one.id in self._own:
+                continue
+            found = await asyncio.to_thread(due, workspace, one, self._engine.clock)
+            if found is None or self._given_up.get(one.id) == found.moment:
+                continue
+            if one.schedule.missed != "catch up" and now - found.moment >= LATE:
                 continue
             # One that waits for a key or for a limit takes no room: it keeps nobody from beginning.
             if len(self._own) - len(self._engine.pausing() & self._own.keys()) >= _TOGETHER:
                 return
-            await self._refresh(one.id, moment)
+            await self._refresh(one.id, found)
 
-    def _due(self, one: Scheduled, now: datetime) -> datetime | None:
-        since = self._since(one, now)
-        moment = newest_due(one.schedule, since, now) if since <= now else None
-        if moment is None or self._given_up.get(one.id) == moment:
-            return None
-        return moment if one.schedule.missed == "catch up" or now - moment < LATE else None
-
-    async def _refresh(self, query_id: int, moment: datetime) -> None:
+    async def _refresh(self, query_id: int, why: Due) -> None:
         try:
-            run_id = await self._engine.start(query_id, {}, "schedule")
+            run_id = await self._begin(query_id, why)
         except ProblemError as error:
+            if error.problem.kind == "already-running":
+                return  # It goes on from where it broke off, or a person began it.
             # A full disk or a locked file passes: the next look tries again.
             if error.problem.kind not in ("workspace-unreadable", "workspace-locked"):
-                self._given_up[query_id] = moment
+                self._given_up[query_id] = why.moment
             log.warning("scheduled refresh of query %s did not start: %s", query_id, error.problem.sentence())
             return
         self._own[query_id] = asyncio.create_task(self._until_ended(query_id, run_id))
+
+    async def _begin(self, query_id: int, why: Due) -> int:
+        """Begin a refresh; where one stopped since it was due, go on from its saved answers."""
+        if why.stopped is not None:
+            query = await asyncio.to_thread(self._engine.workspace.queries.get, query_id)
+            stopped = await asyncio.to_thread(self._engine.stopped_run, query, {})
+            if stopped is not None and stopped.id == why.stopped.id:
+                return await self._engine.resume(stopped.id, "schedule")
+        return await self._engine.start(query_id, {}, "schedule")
 
     async def _until_ended(self, query_id: int, run_id: int) -> None:
         try:

@@ -39,6 +39,7 @@ class Scheduled:
         saved: when its brief was saved.
         last: when its newest refresh began, if there was one.
         resumes: the day on which a pause ends; ``None`` where it is not paused.
+        stopped: whether the newest refresh ended without a table.
     """
 
     id: int
@@ -46,6 +47,7 @@ class Scheduled:
     saved: datetime
     last: datetime | None
     resumes: date | None = None
+    stopped: bool = False
 
 
 class Queries:
@@ -84,8 +86,9 @@ class Queries:
                 "SELECT query.id, brief.saved, json_extract(brief.document, '$.keep.schedule') AS schedule,"
                 " CASE WHEN json_extract(brief.document, '$.keep.paused')"
                 "  THEN json_extract(brief.document, '$.keep.paused_until') END AS resumes,"
-                " (SELECT started FROM run WHERE run.query_id = query.id ORDER BY id DESC LIMIT 1) AS last"
-                " FROM query JOIN brief ON brief.id = query.brief_id"
+                " run.started AS last, coalesce(run.state IN ('failed', 'cancelled', 'interrupted'), 0) AS stopped"
+                " FROM query JOIN brief ON brief.id = query.brief_id LEFT JOIN run ON run.id ="
+                " (SELECT max(id) FROM run AS newest WHERE newest.query_id = query.id)"
                 " WHERE json_type(brief.document, '$.keep.schedule') = 'object'"
                 " AND (NOT coalesce(json_extract(brief.document, '$.keep.paused'), 0)"
                 "  OR json_extract(brief.document, '$.keep.paused_until') IS NOT NULL)"
@@ -99,6 +102,7 @@ class Queries:
                 datetime.fromisoformat(row["saved"]),
                 datetime.fromisoformat(row["last"]) if row["last"] else None,
                 date.fromisoformat(row["resumes"]) if row["resumes"] else None,
+                bool(row["stopped"]),
             )
             for row in rows
         ]

@@ -23,6 +23,14 @@ from .database import Database
 # the others kept nothing.
 STATES = ("running", "complete", "unverified", "incomplete", "failed", "cancelled", "interrupted")
 
+STOPPED = Problem("cancelled", "The run was stopped.", "", "Refresh again when you like.")
+INTERRUPTED = Problem(
+    "interrupted",
+    "The program ended in the middle of this run.",
+    "",
+    "Resume from its saved answers, or refresh again. Earlier snapshots are unchanged.",
+)
+
 
 @dataclass(slots=True)
 class Run:
@@ -271,12 +279,6 @@ class Runs:
         gone = [process for process in processes if not self._database.is_alive(process)]
         if not gone:
             return 0
-        problem = Problem(
-            "interrupted",
-            "The program ended in the middle of this run.",
-            "",
-            "Resume from its saved answers, or refresh again. Earlier snapshots are unchanged.",
-        )
         marks = ",".join("?" * len(gone))
         with self._database.write() as db:
             return db.execute(
@@ -286,7 +288,7 @@ class Runs:
                 " records = (SELECT coalesce(sum(records), 0) FROM call"
                 " WHERE run_id = run.id AND stage = 'pages' AND used)"
                 f" WHERE state = 'running' AND process IN ({marks})",
-                (_problem_text(problem), *gone),
+                (_problem_text(INTERRUPTED), *gone),
             ).rowcount
 
     def get(self, run_id: int) -> Run:

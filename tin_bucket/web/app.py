@@ -102,7 +102,7 @@ def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock 
         schedule.stop()
         resuming.cancel()
         await asyncio.gather(resuming, return_exceptions=True)
-        await engine.close()
+        await engine.close(goes_on=True)
         await asyncio.to_thread(practised.close)
 
     app = FastAPI(title="Tin Bucket", version=__version__, lifespan=life, docs_url=None, redoc_url=None)

@@ -178,9 +178,13 @@
   }
   .right {
     text-align: right;
+    white-space: nowrap;
   }
+  /* What the other columns leave. */
   .address {
-    max-width: 360px;
+    width: 100%;
+    max-width: 0;
+    min-width: 160px;
     font-family: var(--mono);
   }
   .address button {

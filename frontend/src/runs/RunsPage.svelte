@@ -149,7 +149,9 @@
               <td class="right">{cost.waited >= 1 ? remaining(cost.waited) : ''}</td>
               <td class="right">
                 {count(run.calls)}
-                {#if cost.unchanged}<small>{count(cost.unchanged)} unchanged</small>{/if}
+                {#if cost.unchanged}<small
+                    >{cost.unchanged === run.calls ? 'all' : count(cost.unchanged)} unchanged</small
+                  >{/if}
                 {#if cost.saved}<small>+ {count(cost.saved)} saved</small>{/if}
               </td>
               <td class="right">{cost.retries ? count(cost.retries) : ''}</td>

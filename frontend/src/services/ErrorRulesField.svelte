@@ -31,7 +31,7 @@
       <input
         class="field mono"
         aria-label="Message of error {at + 1}"
-        placeholder="its message: found automatically"
+        placeholder="message: found out"
         value={fault.words ?? ''}
         onchange={(event) => (fault.words = event.currentTarget.value.trim() || null)}
       />

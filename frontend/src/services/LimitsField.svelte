@@ -112,10 +112,7 @@
   <AgainField bind:again={service.again} />
   <label class="mt-2 flex items-start gap-2">
     <input class="mt-0.5" type="checkbox" name="conditional" bind:checked={service.conditional} />
-    <span
-      >On a refresh, ask only for answers that changed since they were saved, where the service says so (ETag,
-      Last-Modified)</span
-    >
+    <span>On a refresh, ask only for what changed since it was saved (ETag, Last-Modified)</span>
   </label>
   {#if service.conditional}
     <label class="mt-1 ml-6 flex items-start gap-2">
@@ -126,7 +123,7 @@
         checked={service.unchanged_counts}
         onchange={(event) => (service.unchanged_counts = event.currentTarget.checked)}
       />
-      <span>A call that is answered “nothing changed” (304) counts against the rate limits</span>
+      <span>The answer that nothing changed (304) counts against the rate limits</span>
     </label>
   {/if}
   <label class="mt-2 flex items-start gap-2">

@@ -74,11 +74,11 @@
       />
       <div class="grid grid-cols-4 gap-3">
         <label>
-          <span class="label">Wait for a whole answer, seconds</span>
+          <span class="label">Whole answer, seconds</span>
           <input class="field" type="number" min="1" max="600" bind:value={draft.timeout} required />
         </label>
         <label>
-          <span class="label">Wait to connect, seconds</span>
+          <span class="label">Connection, seconds</span>
           <input class="field" type="number" min="1" max="600" bind:value={draft.connect} required />
         </label>
         <label>

@@ -24,7 +24,9 @@ class Service(Part):
     name: str = Field(min_length=1, max_length=120)
     base: str
     headers: list[Pair] = []
-    timeout: float = Field(default=30, gt=0, le=600, description="seconds for a whole answer, from the call to its last byte")
+    timeout: float = Field(
+        default=30, gt=0, le=600, description="seconds for a whole answer, from the call to its last byte"
+    )
     connect: float = Field(default=10, gt=0, le=600, description="seconds to wait for the connection")
     check: str = Field(default="/", description="the path that a check asks for, below the base address")
     docs: str = ""

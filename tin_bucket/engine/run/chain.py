@@ -9,7 +9,7 @@ from collections.abc import Awaitable, Callable, Sequence
 from tin_bucket.core.document.references import queries_named
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.store.queries import Query
-from tin_bucket.store.runs import Run
+from tin_bucket.store.runs import INTERRUPTED, STOPPED, Run
 from tin_bucket.store.workspace import Workspace
 
 from .context import RunContext
@@ -79,8 +79,8 @@ async def refresh_chain(
         run.state = state
         run.stop = f"{len(queries)} {'query' if len(queries) == 1 else 'queries'} refreshed"
     except asyncio.CancelledError:
-        run.state = "cancelled"
-        run.problem = Problem("cancelled", "The run was stopped.", "", "Refresh again when you like.")
+        run.state = "interrupted" if context.ending() else "cancelled"
+        run.problem = INTERRUPTED if context.ending() else STOPPED
     except Exception as error:
         log.error("run %s: %s", run.id, type(error).__name__, exc_info=error)
         run.state = "failed"

@@ -45,6 +45,7 @@ class RunContext:
         journal: its calls.
         runner: makes them.
         takes: takes the table, where no snapshot is kept of it.
+        ending: says whether the program ends, and its runs go on when it begins again.
     """
 
     workspace: Workspace
@@ -55,6 +56,7 @@ class RunContext:
     journal: CallJournal
     runner: CallRunner
     takes: Callable[[Table], None] | None = None
+    ending: Callable[[], bool] = lambda: False
 
     @property
     def brief(self) -> Brief:

@@ -12,6 +12,7 @@ from tin_bucket.core.table.pipeline import Pipeline
 from tin_bucket.core.table.select import Reading
 from tin_bucket.core.table.table import Table
 from tin_bucket.gc_pause import collector_paused
+from tin_bucket.store.runs import INTERRUPTED, STOPPED
 
 from .collector import PageCollector
 from .context import RunContext
@@ -42,8 +43,8 @@ async def refresh(context: RunContext) -> None:
             log.error("run %s: %s", run.id, type(inner).__name__, exc_info=inner)
         await give_up(context, "failed", inner.problem if isinstance(inner, ProblemError) else _fault(inner))
     except asyncio.CancelledError:
-        problem = Problem("cancelled", "The run was stopped.", "", "Refresh again when you like.")
-        await asyncio.shield(give_up(context, "cancelled", problem))
+        state, problem = ("interrupted", INTERRUPTED) if context.ending() else ("cancelled", STOPPED)
+        await asyncio.shield(give_up(context, state, problem))
     except BaseException as error:
         # Not every package raises an Exception when it fails.
         log.error("run %s: %s", run.id, type(error).__name__, exc_info=error)

@@ -5,7 +5,7 @@ import { count, counted } from './format';
 export const STATE_WORDS: Record<Tile['state'], string> = {
   answered: 'answered',
   saved: 'from saved answers',
-  unchanged: 'unchanged (304)',
+  unchanged: 'unchanged',
   missing: 'not found',
   again: 'retried',
   failed: 'failed',
