@@ -8,14 +8,17 @@ from pathlib import Path
 import pytest
 from aiohttp import web
 
+from tests.conftest import NOON
 from tests.engine.test_resume import in_pages, query_on
 from tests.test_cli import tin_bucket
+from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.traffic.rate_window import Window
 
 FOLDER = Path(__file__).parent / "golden"
 # What differs from one time to the next.
 _PASSING = (
     (r"http://127\.0\.0\.1:\d+", "http://SERVICE"),
+    (r"http://localhost:\d+", "http://ELSEWHERE"),
     (r"/tmp/\S+/(?=workspace\b)", "FOLDER/"),
     (r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d+)?)?(\+\d\d:\d\d)?", "DATE"),
     (r"waits until (DATE|\d{4}-\d\d-\d\d \d\d:\d\d|\d\d:\d\d)(:\d\d)? \S+, [^:]+:", "waits until TIME, SPAN:"),
@@ -90,6 +93,45 @@ def test_waits_and_going_on(workspace, awkward, home):
         db.execute("DELETE FROM paced")
     text += told("run", "asked", "--no-wait", home)
     check("waits", text)
+
+
+def test_what_is_unchanged_redirected_warned_of_and_not_looked_up(workspace, awkward, home):
+    elsewhere = awkward.base.replace("127.0.0.1", "localhost")
+
+    async def rows(request):
+        page = int(request.query.get("page", 1))
+        if page == 2:
+            return web.Response(status=302, headers={"Location": f"{elsewhere}/moved"})
+        if request.headers.get("If-None-Match") == '"v1"':
+            return web.Response(status=304)
+        body = '{"pages": 2, "total": 4, "notice": "tides of 2024", "rows": [{"id": 1, "x": 1}, {"id": 2, "x": 2}]}'
+        return web.Response(body=body, headers={"ETag": '"v1"'})
+
+    async def ports(request):
+        return web.json_response({"error": "Too wide a net."}, status=400)
+
+    awkward.answers["/data"] = rows
+    awkward.answers["/moved"] = (
+        200, {}, b'{"pages": 2, "total": 4, "rows": [{"id": 3, "x": NaN}, {"id": 4, "x": Infinity}]}'
+    )  # fmt: skip
+    awkward.answers["/ports"] = ports
+    query = query_on(workspace, awkward.base, error_rules=[{"at": "$.notice", "warns": True}])
+    document = query.brief.model_dump(mode="json", by_alias=True)
+    document["look_up"] = [
+        {
+            "name": "port",
+            "path": "/ports",
+            "query": [{"name": "ids", "value": "{id}"}],
+            "with": {"id": "id"},
+            "batch": {"most": 50, "match": "$.id"},
+            "take": [{"place": "$.name", "name": "port"}],
+        }
+    ]
+    workspace.queries.save(query.id, load_brief(document), NOON)
+    text = told("run", "asked", home)
+    text += told("run", "asked", home)
+    text += told("runs", "asked", home)
+    check("unchanged", text)
 
 
 def test_keys(workspace, awkward, home):

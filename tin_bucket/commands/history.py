@@ -56,6 +56,8 @@ def list_runs(
                 print_json({**run_document(run.query_name, run), "cause": run.cause})
                 continue
             told = f"{counted(run.rows, 'row')}, {counted(run.calls, 'call')}"
+            if run.report.tally.unchanged:
+                told += f", {run.report.tally.unchanged:,} of them unchanged"
             if run.report.tally.saved:
                 told += f", {counted(run.report.tally.saved, 'saved answer')}"
             on = f", goes on from {run.resumed_from}" if run.resumed_from is not None else ""

@@ -73,7 +73,7 @@ def report_lines(report: RunReport) -> list[str]:
 
 
 def _failed(part: FailedPart) -> str:
-    says = f" The service says: “{part.words}”." if part.words else ""
+    says = f" The service says: “{part.words.rstrip('.')}”." if part.words else ""
     do = f" {part.do}" if part.do else ""
     return f"{part.label}: {part.what}{says}{do}"
 
@@ -84,7 +84,9 @@ def _lookup(name: str, lookup: LookupReport) -> list[str]:
         some = f" ({_named(lookup.missing, lookup.none)})" if lookup.missing else ""
         out.append(f"look up {name}: {counted(lookup.none, 'value')} not found{some}")
     if lookup.failed:
-        out.append(f"look up {name}: {counted(lookup.failed, 'call')} failed")
+        first = "; the first," if lookup.failed > 1 else ","
+        why = f"{first} for {_failed(lookup.why)}" if lookup.why is not None else ""
+        out.append(f"look up {name}: {counted(lookup.failed, 'call')} failed{why}")
     if lookup.several:
         out.append(f"look up {name}: {counted(lookup.several, 'value')} with several records, the first was taken")
     return out

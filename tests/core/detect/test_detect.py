@@ -56,7 +56,7 @@ def test_a_list_of_objects_goes_before_what_is_only_alike():
 def test_json_lines_are_one_list_and_said_so():
     verdict = classify(Answer(200, {}, b'{"a":1}\n\n{"a":2}\r\n{"a":12345678901234567890123}\n'))
     assert verdict.document == [{"a": 1}, {"a": 2}, {"a": 12345678901234567890123}]
-    assert "JSON Lines: 3 values" in verdict.note
+    assert "JSON Lines: a value a line" in verdict.note
     assert parse_lines(b'{"a":1}') is None
     assert classify(Answer(200, {}, b'{"a":1}\n{"a":')).problem.kind in ("not-json", "cut-off")
 

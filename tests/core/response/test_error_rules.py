@@ -10,7 +10,7 @@ from tin_bucket.core.auth.credentials import Key
 from tin_bucket.core.formats.json import doubled_keys
 from tin_bucket.core.interchange.har import Entry, http_archive
 from tin_bucket.core.request.call import Call
-from tin_bucket.core.response.classify import classify
+from tin_bucket.core.response.classify import classify, odd_words
 from tin_bucket.core.response.error_rules import ErrorRule, error_inside
 from tin_bucket.core.response.response import Answer
 from tin_bucket.core.table.table import Table, TableColumn
@@ -58,7 +58,10 @@ def test_no_content_is_a_true_answer():
 def test_not_a_number_is_read_as_empty_and_said():
     verdict = classify(Answer(200, body=b'{"a": [NaN, -Infinity, 1]}'))
     assert verdict.document == {"a": [None, None, 1]}
-    assert verdict.note == "2 values are no number (NaN or Infinity), and read as empty."
+    assert (verdict.note, odd_words(verdict.odd)) == (
+        "",
+        "2 values are no number (NaN or Infinity), and read as empty.",
+    )
     assert classify(Answer(200, body=b'{"a": NaN, ')).problem.kind in ("cut-off", "not-json")
 
 

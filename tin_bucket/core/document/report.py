@@ -70,6 +70,7 @@ class LookupReport(BaseModel):
     kept: int = Field(default=0, description="values whose answers were kept from before")
     oldest: str = Field(default="", description="when the oldest of these was asked for")
     missing: list[str] = Field(default=[], description="the first values for which nothing is there")
+    why: FailedPart | None = Field(default=None, description="the first call that failed")
     several: int = Field(default=0, description="values with several records, of which the first was taken")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from jsonpath_rfc9535 import JSONPathEnvironment
@@ -60,14 +61,29 @@ def _not_found(path: str, error: Exception) -> ProblemError:
     )
 
 
+# What the package says → how it is said here; what it says otherwise is said by the place alone.
+_WORDS = (
+    (r"unbalanced", "a bracket is not closed"),
+    (r"unclosed string", "a text in quotes is not closed"),
+    (r"bald descendant", "a name or a bracket is missing behind “..”"),
+    (r"expected '\$'", "it does not start with $"),
+    (r"function '?(\w+)'? is not defined", "there is no function “{0}”"),
+    (r"must be compared", "what a function gives has to be compared, such as length(@.a) > 1"),
+    (r"leading zero", "a number has no leading zero there"),
+    (r"unexpected end", "something is missing there"),
+)
+
+
 def _path_problem(path: str, error: Exception) -> Problem:
     token = getattr(error, "token", None)
-    at = "" if token is None else f" at character {token.index + 1}"
-    message = str(error).splitlines()[0] if str(error) else "it cannot be read"
-    message = message.split(", line ")[0].rstrip(".")
+    index = token.index if token is not None else len(path)
+    found = ((re.search(pattern, str(error)), words) for pattern, words in _WORDS)
+    told = next((words.format(*match.groups()) for match, words in found if match is not None), "")
+    if not told:
+        told = f"“{path[index]}” is unexpected there" if index < len(path) else "it ends too early"
     return Problem(
         "path-unreadable",
-        f"The JSONPath has a mistake{at}: {message}.",
+        f"The JSONPath has a mistake at character {index + 1}: {told}.",
         path[:200],
         "A path starts with $ and continues in steps, such as $.data[*] or $.data[?@.open == true].",
     )

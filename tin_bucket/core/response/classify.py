@@ -29,6 +29,7 @@ class Verdict:
         nothing: whether the service says that there is nothing (204, 205), which is a true answer.
         note: what people should know of an answer that can be used.
         warnings: the API's own messages in it, by the service's rules.
+        odd: how many values are NaN or Infinity, which JSON does not have; they are read as empty.
     """
 
     document: Any = None
@@ -36,6 +37,7 @@ class Verdict:
     nothing: bool = False
     note: str = ""
     warnings: tuple[str, ...] = ()
+    odd: int = 0
 
 
 _ADVICE = {
@@ -137,11 +139,11 @@ def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:
             )
         )
     try:
-        document, note = read_document(answer)
+        document, note, odd = read_document(answer)
         inside = error_inside(document, error_rules)
         if inside is not None:
             return Verdict(problem=inside)
-        return Verdict(document, note=note, warnings=warnings_inside(document, error_rules))
+        return Verdict(document, note=note, warnings=warnings_inside(document, error_rules), odd=odd)
     except ProblemError as error:
         page = _web_page_title(answer)
         if page is not None and error.problem.kind == "not-json":
@@ -156,28 +158,33 @@ def classify(answer: Answer, error_rules: Sequence[ErrorRule] = ()) -> Verdict:
         return Verdict(problem=error.problem)
 
 
-def read_document(answer: Answer) -> tuple[Any, str]:
-    """The document in an answer's body, whatever its status, and a note for readers.
+def read_document(answer: Answer) -> tuple[Any, str, int]:
+    """The document in an answer's body, whatever its status, a note for readers, and how many values are no number.
 
     Raises:
         ProblemError: ``not-json``, ``cut-off``, ``not-text``.
     """
     text = to_utf8(answer.body, charset_of(answer))
     try:
-        return parse_json(text), ""
+        return parse_json(text), "", 0
     except ProblemError as error:
         if error.problem.kind == "not-utf-8":
             # Old services send their machine's own letters and say nothing, or something else.
             text = text.decode("cp1252", "replace").encode()
             note = "The answer is not in UTF-8, as JSON is; it was read as Windows-1252. Look at its accented letters."
-            return parse_json(text), note
+            return parse_json(text), note, 0
         lines = parse_lines(text) if error.problem.kind == "not-json" else None
         if lines is not None:
-            return lines, f"The answer is JSON Lines: {len(lines):,} values, a line each, read as one list."
+            return lines, "The answer is JSON Lines: a value a line, read as one list.", 0
         if error.problem.kind != "not-a-number":
             raise
     document, odd = parse_loosely(text)
-    return document, f"{odd:,} value{' is' if odd == 1 else 's are'} no number (NaN or Infinity), and read as empty."
+    return document, "", odd
+
+
+def odd_words(odd: int) -> str:
+    """What is said of values that are no number."""
+    return f"{odd:,} value{' is' if odd == 1 else 's are'} no number (NaN or Infinity), and read as empty."
 
 
 def _web_page_title(answer: Answer) -> str | None:

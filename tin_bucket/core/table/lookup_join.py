@@ -12,9 +12,10 @@ import numpy as np
 from tin_bucket.core.columns.kind_registry import convert, guess_kind
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.look_up import LookUp
-from tin_bucket.core.document.report import LookupReport
+from tin_bucket.core.document.report import FailedPart, LookupReport
 from tin_bucket.core.formats.json import json_text
 from tin_bucket.core.formats.jsonpath import parse_place, pick
+from tin_bucket.core.problem import Problem
 from tin_bucket.core.response.classify import classify
 from tin_bucket.core.response.error_rules import ErrorRule
 from tin_bucket.core.response.response import Answer
@@ -37,11 +38,13 @@ class Found:
         records: for each value its records, or what it misses. Shape (keys,).
         fresh: what can be kept: value → what was found for it now.
         failed: how many calls failed.
+        why: the index of the first call that failed, and its problem.
     """
 
     records: list[list[Any] | Miss]
     fresh: dict[Key, Any] = field(default_factory=dict)
     failed: int = 0
+    why: tuple[int, Problem] | None = None
 
 
 def find(
@@ -56,9 +59,13 @@ def find(
     found = Found([NOT_THERE] * len(plan.keys))
     batched = look_up.batch is not None
     read: list[Any] = []
-    for answer in answers:
+    for at, answer in enumerate(answers):
         told = _read(look_up, answer, error_rules)
-        found.failed += isinstance(told, Miss) and told.reason == "failed"
+        if isinstance(told, Problem):
+            found.failed += 1
+            found.why = found.why or (at, told)
+            words = f"status {answer.status}" if answer and answer.status else told.kind.replace("-", " ")
+            told = Miss("failed", f"failed: {words}")
         read.append(_by_value(look_up, told) if batched and not isinstance(told, Miss) else told)
     many = list(look_up.with_).index(look_up.many) if batched else 0
     for at, key in enumerate(plan.keys):
@@ -80,16 +87,13 @@ def find(
 
 
 def _read(look_up: LookUp, answer: Answer | None, error_rules: Sequence[ErrorRule]) -> Any:
-    """The document of an answer, or what is missing of it."""
+    """The document of an answer, or what is missing of it, or why it cannot be used."""
     if answer is None:
         return Miss("unasked", "not asked yet")
     if is_missing(look_up, answer):
         return NOT_THERE
     verdict = classify(answer, error_rules)
-    if verdict.problem is not None:
-        words = f"status {answer.status}" if answer.status else verdict.problem.kind.replace("-", " ")
-        return Miss("failed", f"failed: {words}")
-    return verdict.document
+    return verdict.document if verdict.problem is None else verdict.problem
 
 
 def _by_value(look_up: LookUp, document: Any) -> dict[str, list[Any]]:
@@ -225,6 +229,7 @@ def lookup_report(look_up: LookUp, plan: LookUpPlan, answers: Sequence[Answer | 
         rows=int((plan.key_of_row >= 0).sum()),
         none=len(missing),
         failed=found.failed,
+        why=FailedPart.of(plan.calls[found.why[0]].label, found.why[1]) if found.why is not None else None,
         values=len(plan.keys),
         kept=len(plan.kept),
         oldest=min((kept.asked for kept in plan.kept.values()), default=""),

@@ -157,9 +157,12 @@ class Fetcher:
             )
         except aiohttp.ClientError as error:
             return _client_error(error, call, where)
-        except (ValueError, OSError, asyncio.IncompleteReadError) as error:
+        except (ValueError, OSError, asyncio.IncompleteReadError):
             return _failed(
-                "not-sent", f"The call could not be sent: {type(error).__name__}.", where, "Check the address."
+                "not-sent",
+                "The call could not be sent.",
+                where,
+                "Check the address: its host, its port and every character.",
             )
 
 
@@ -253,7 +256,7 @@ def _client_error(error: aiohttp.ClientError, call: Call, where: str) -> Answer:
         return _failed("broken-connection", "The connection was lost.", where, "Ask again.")
     return _failed(
         "not-http",
-        f"The answer is not valid HTTP ({type(error).__name__}).",
+        "The answer is not valid HTTP.",
         where,
         "Check the base address and its port.",
     )

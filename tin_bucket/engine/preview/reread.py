@@ -17,7 +17,7 @@ from tin_bucket.core.pagination.registry import detect_pagination, total_gap
 from tin_bucket.core.pagination.ways.single import NoPagination
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.request.variables import Scope, make_scope
-from tin_bucket.core.response.classify import Verdict
+from tin_bucket.core.response.classify import Verdict, odd_words
 from tin_bucket.core.response.error_rules import ErrorRule, warning_words
 from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.rebuild import Replay, SavedPage, SavedRecords
@@ -165,6 +165,8 @@ class Rereader:
             preview.problem = placed(first.problem, call)
             return
         preview.notes = [first.note] if first.note else []
+        preview.notes += [preview.head(0).answer.note] if preview.head(0).answer.note else []
+        preview.notes += [odd_words(first.odd)] if first.odd else []
         preview.notes += [warning_words(words) for words in first.warnings]
         preview.rows = detect_records(first.document)
         try:

@@ -108,6 +108,8 @@ async def _answers(context: RunContext, request: LookupRequest) -> list[Answer]:
         verdict = None if missing else classify(answer, service.error_rules)
         problem = verdict.problem if verdict is not None else None
         context.report.warn(verdict.warnings if verdict is not None else ())
+        if answer.note:
+            context.report.note(answer.note)
         parted = divisible and problem is not None and too_long(problem)
         state: TileState = "missing" if missing else "answered" if problem is None else "again" if parted else "failed"
         told = placed(problem, call) if problem else None

@@ -26,7 +26,7 @@ from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.fan_out import iterations_words
 from tin_bucket.core.request.iterations import iteration_label
-from tin_bucket.core.response.classify import Verdict, classify
+from tin_bucket.core.response.classify import Verdict, classify, odd_words
 from tin_bucket.core.response.response import Answer, LargeBody
 from tin_bucket.core.response.too_long import longer_than
 from tin_bucket.core.table.reader import no_rows_problem
@@ -71,6 +71,7 @@ class PageLoop:
         self._several = len(context.plan.iterations) > 1
         self.failed_pages: list[tuple[str, Problem]] = []
         self._rows = 0  # Of the pages that are in the table.
+        self._odd = 0  # Values that are no number.
 
     async def ask(self) -> list[IterationDone]:
         """Ask for everything; gives the end of each iteration.
@@ -78,6 +79,12 @@ class PageLoop:
         Raises:
             ProblemError: why there is no table: what fails every iteration alike, or all of them did.
         """
+        done = await self._ask()
+        if self._odd:
+            self._context.report.note(odd_words(self._odd))
+        return done
+
+    async def _ask(self) -> list[IterationDone]:
         if self._context.brief.ask is None:
             return [await self._read_sheet()]
         if not self._several:
@@ -266,8 +273,7 @@ class PageLoop:
             if lost is not None and verdict.warnings:
                 lost = replace(lost, words=lost.words or verdict.warnings[0])
         context.report.warn(verdict.warnings)
-        if first:
-            self._note_oddities(answer, verdict)
+        self._note_oddities(answer, verdict, first)
         used = lost is None or not self._several
         number = context.journal.made(
             call, answer, got.sent, len(found.values), None, used=used, saved=got.saved, unchanged=got.unchanged
@@ -311,11 +317,13 @@ class PageLoop:
             progress.expected = max(expected, progress.expected or 0) if expected > 1 else None
         progress.tell()
 
-    def _note_oddities(self, answer: Answer, verdict: Verdict) -> None:
-        """What is strange in the first answer, and does no harm."""
-        if verdict.note:
-            self._context.report.note(verdict.note)
-        doubled = doubled_keys(answer.body)
+    def _note_oddities(self, answer: Answer, verdict: Verdict, first: bool) -> None:
+        """What is strange in an answer, and does no harm."""
+        self._odd += verdict.odd
+        for note in filter(None, (verdict.note, answer.note)):
+            self._context.report.note(note)
+        # Looking for these takes longer than reading the answer: the first one tells.
+        doubled = doubled_keys(answer.body) if first else ()
         if doubled:
             names = ", ".join(f"“{name[:40]}”" for name in doubled[:3])
             self._context.report.note(f"Some objects contain {names} more than once; the last value is used.")

@@ -66,7 +66,10 @@
         `${count(note.none)} not found${note.missing.length ? `: ${note.missing.slice(0, 3).join(', ')}${note.none > 3 ? ' …' : ''}` : ''}`,
       );
     if (note.several) parts.push(`${count(note.several)} with several records, the first taken`);
-    if (note.failed) parts.push(`${count(note.failed)} failed`);
+    if (note.failed) {
+      const why = note.why ? `: ${note.why.what}${note.why.words ? ` “${note.why.words}”` : ''}` : '';
+      parts.push(`${count(note.failed)} failed${why}`);
+    }
     return parts.join(' · ');
   }
 </script>
