@@ -246,6 +246,11 @@ def test_a_service_is_asked_whether_it_answers(workspace, awkward):
     assert (reached.returncode, "Own: Reached" in reached.stdout) == (0, True), reached.stderr
     query_on(workspace, "http://127.0.0.1:9", name="closed")
     assert tin_bucket("check", "own", *home).returncode == 1
+    refused = tin_bucket("check", "own", "--json", *home)
+    told = json.loads(refused.stdout)
+    assert (refused.returncode, told["service"], told["well"], told["reading"]) == (1, "own", False, "not-reached")
+    stored = tin_bucket("check", "--json", *home)
+    assert (stored.returncode, json.loads(stored.stdout)["damages"]) == (0, [])
     assert "All of it is as it was stored." in tin_bucket("check", *home).stdout
 
 

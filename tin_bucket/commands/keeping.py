@@ -5,12 +5,25 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from .common import FAILED, PASSPHRASE, Home, Passphrase, app, counted, open_workspace, say, unlock
+from .common import (
+    FAILED,
+    PASSPHRASE,
+    AsJson,
+    Home,
+    Passphrase,
+    app,
+    counted,
+    open_workspace,
+    print_json,
+    say,
+    unlock,
+)
 from .telling import progress_bar, tell
 
 if TYPE_CHECKING:
@@ -73,6 +86,7 @@ def check_command(
     ] = None,
     home: Home = None,
     passphrase: Passphrase = False,
+    as_json: AsJson = False,
 ) -> None:
     """Read everything that is stored by its digests and say what is damaged; or ask a service whether it answers and
     takes its key. The exit code is 1 when something is damaged, or the service does not."""
@@ -82,19 +96,24 @@ def check_command(
             from .services import ask_service
 
             unlock(workspace, passphrase)
-            if not ask_service(workspace, service):
+            if not ask_service(workspace, service, as_json):
                 raise typer.Exit(FAILED)
             return
-        _check_stored(workspace)
+        _check_stored(workspace, as_json)
     finally:
         workspace.close()
 
 
-def _check_stored(workspace: Workspace) -> None:
+def _check_stored(workspace: Workspace, as_json: bool) -> None:
     from tin_bucket.store.integrity import check_stored
 
     with _telling("reading") as told:
         report = check_stored(workspace, told)
+    if as_json:
+        print_json(asdict(report))
+        if report.damages:
+            raise typer.Exit(FAILED)
+        return
     print(
         f"Read {counted(report.snapshots, 'snapshot')}, {counted(report.rows, 'row')},"
         f" {counted(report.answers, 'saved answer')} and {counted(report.sheets, 'sheet')}."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import TYPE_CHECKING, Annotated
 
 import typer
@@ -42,7 +43,7 @@ def service_named(workspace: Workspace, name: str) -> Service:
     )
 
 
-def ask_service(workspace: Workspace, name: str) -> bool:
+def ask_service(workspace: Workspace, name: str, as_json: bool = False) -> bool:
     """Ask a service whether it answers and takes its key; says what came of it, and gives whether all is well."""
     import asyncio
 
@@ -60,10 +61,14 @@ def ask_service(workspace: Workspace, name: str) -> bool:
             await engine.close()
 
     found = asyncio.run(go())
+    well = found.reading in ("reached", "key-accepted")
+    if as_json:
+        print_json({"service": service.id, "well": well, **asdict(found)})
+        return well
     print(f"{service.name}: {found.what}")
     if found.do:
         tell(f"  What to do: {found.do}")
-    return found.reading in ("reached", "key-accepted")
+    return well
 
 
 @key.command("set")

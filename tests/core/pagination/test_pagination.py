@@ -643,3 +643,16 @@ def test_a_place_that_is_nowhere_proves_no_end(how, rows, stated, doubt):
 def test_a_null_in_its_place_is_an_end():
     stop, _, _ = drive(pages(by="cursor", cursor="$.next"), lambda _: Page({"next": None, "rows": []}, list(range(50))))
     assert (stop.complete, stop.doubt) == (True, False)
+
+
+@pytest.mark.parametrize("ids", [["a", "b", "c"], [71, 72, 73]])
+def test_ids_without_a_row_are_named(ids):
+    def serve(call):
+        if call.stage == "list":
+            return Page(ids, ids)
+        kept = [one for one in ids if str(one) != str(ids[1])]
+        return Page({}, [{"id": one} for one in kept])
+
+    stop, _, _ = drive(pages(by="ids", ids="$[*]", path="/d?ids={id}", batch=10), serve)
+    assert stop.evidence == f"the rows of 3 ids were asked for, and 1 of them brought no row: {ids[1]}"
+    assert stop.state == "unverified"

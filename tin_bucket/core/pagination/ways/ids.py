@@ -10,11 +10,11 @@ from typing import Any, Literal
 from pydantic import Field, field_validator, model_validator
 
 from tin_bucket.core.choice import FormField
-from tin_bucket.core.formats.json import json_text
+from tin_bucket.core.formats.json import json_bytes, json_text
 from tin_bucket.core.formats.jsonpath import known_path
 from tin_bucket.core.pagination.base import AT_ONCE, PagedModel
 from tin_bucket.core.pagination.listing import SINGLE, Listing, listing_paginator
-from tin_bucket.core.pagination.protocol import InPlace, PaginationEnd, Paginator, as_listing
+from tin_bucket.core.pagination.protocol import InPlace, Page, PaginationEnd, Paginator, as_listing
 from tin_bucket.core.pagination.tracker import PageTracker
 from tin_bucket.core.pagination.way import Way
 from tin_bucket.core.request.build import build_address
@@ -22,6 +22,8 @@ from tin_bucket.core.request.call import Call
 from tin_bucket.core.request.edit import put
 from tin_bucket.core.request.variables import Value
 from tin_bucket.core.response.too_long import too_long
+
+_NAMED = 5  # Ids without a row that are named.
 
 
 class IdPagination(PagedModel):
@@ -75,6 +77,7 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
     left, opened = deque(ids), deque[list[Any]]()
     # Until one was answered each call goes alone, so that few are made again where fewer ids are wanted.
     size, fits, bare, again = pages.batch, pages.batch == 1, 0, False
+    unanswered: list[str] = []
     while left or opened:
         batches = [] if opened else _batches(left, size, AT_ONCE if fits else 1)
         opened.extend(batches)
@@ -90,13 +93,18 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
         if page.failed is None:
             fits = True
             # Fewer rows than ids: some have none. More rows than ids are details of several rows.
-            bare += max(0, len(batch) - page.size)
+            if page.size < len(batch):
+                bare += len(batch) - page.size
+                unanswered += _not_in(page, batch)
         if (left or opened) and (stop := tracker.enough()) is not None:
             return stop
     ids_words = f"{len(ids):,} id{'' if len(ids) == 1 else 's'}"
     evidence = f"the rows of {ids_words} were asked for"
     if bare:
         evidence += f", and {bare:,} of them brought no row"
+        if unanswered:
+            named = ", ".join(unanswered[:_NAMED])
+            evidence += f": {named}" + (" …" if bare > _NAMED else "")
     stop = tracker.stop("last-ids", evidence, listed.complete, listed.doubt or bare > 0)
     if listed.state == "unverified":
         stop = replace(stop, evidence=f"{stop.evidence}; of their list, {listed.evidence}")
@@ -108,6 +116,12 @@ def by_ids(call: Call, pages: IdPagination, base: str = "") -> Paginator:
     if short:
         stop = replace(stop, complete=False, evidence=f"{ids_words} of the {listed.stated_total:,} stated were listed")
     return stop
+
+
+def _not_in(page: Page, ids: list[Any]) -> list[str]:
+    """The ids that stand nowhere in the rows of a page."""
+    rows = json_bytes(page.records)
+    return [one if isinstance(one, str) else json_text(one) for one in ids if json_bytes(one) not in rows]
 
 
 def _batches(left: deque[Any], size: int, most: int) -> list[list[Any]]:
