@@ -198,7 +198,11 @@ def test_one_failed_lookup_among_many_loses_nothing_and_is_not_whole(workspace, 
     )
     assert run.state == "incomplete"
     assert run.report.gaps == ["1 lookup has failed"]
-    assert run.report.lookups["p"] == LookupReport(calls=3, rows=3, none=1, failed=1, values=3, missing=["3"])
+    report = run.report.lookups["p"]
+    assert report.why is not None
+    assert (report.why.label, report.why.kind) == ("2", "service-failed")
+    plain = report.model_copy(update={"why": None})
+    assert plain == LookupReport(calls=3, rows=3, none=1, failed=1, values=3, missing=["3"])
     column = [row[1] for row in workspace.snapshots.all_rows(run.snapshot_id)]
     assert column == ["one", Miss("failed", "failed: status 500"), Miss("none", "not found")]
 

@@ -98,6 +98,7 @@ def _broken_rows(db: sqlite3.Connection, report: IntegrityReport) -> Ints:
             if len(ids):
                 given = rows.digests_of([bytes(row[1]) for row in found])
                 same[ids - start] = np.all(given == digests[ids - first], axis=1)
+            same |= np.all(digests[start - first : end - first] == rows.GONE, axis=1)  # Deleted with its snapshots.
             broken += (np.flatnonzero(~same) + start).tolist()
     return np.array(broken, dtype=np.int64)
 
@@ -123,8 +124,11 @@ def _check_snapshots(
 
 def _owned(db: sqlite3.Connection, query_id: int) -> Ints:
     """The ids of the rows of a query's table."""
-    batches = db.execute("SELECT first_row, count FROM row_batch WHERE query_id = ?", (query_id,)).fetchall()
-    parts = [np.arange(first, first + count, dtype=np.int64) for first, count in batches]
+    batches = db.execute("SELECT first_row, digests FROM row_batch WHERE query_id = ?", (query_id,)).fetchall()
+    parts = []
+    for first, packed in batches:
+        digests = np.frombuffer(packed[: len(packed) // 16 * 16], dtype="<i8").reshape(-1, 2)
+        parts.append(np.flatnonzero((digests != rows.GONE).any(axis=1)) + first)
     return np.concatenate(parts) if parts else np.zeros(0, dtype=np.int64)
 
 

@@ -11,7 +11,7 @@ from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 
 FIELDS = "id, query_id, run_id, taken, headings, match, rows, state, evidence, stated_total, since,"
-FIELDS += " rebuilt, brief, version"
+FIELDS += " rebuilt, brief, version, name, note, pinned"
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +21,7 @@ class Snapshot:
     `state` is ``complete``, ``unverified`` or ``incomplete``; `evidence` is what proves that, in a sentence.
     `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
     `rebuilt`: when it was rebuilt from its saved answers, and `brief` by which brief, as JSON text. `version` is
-    another one for every content that it ever had.
+    another one for every content that it ever had. `name`, `note` and `pinned` are people's.
     """
 
     id: int
@@ -38,6 +38,14 @@ class Snapshot:
     rebuilt: str | None = None
     brief: str | None = None
     version: int = 0
+    name: str = ""
+    note: str = ""
+    pinned: bool = False
+
+    @property
+    def stays(self) -> bool:
+        """Whether it stays whatever the rule of its query lets go."""
+        return self.pinned or bool(self.name)
 
 
 def digest_of(ids: Ints, headings: str, match: str, origins: bytes) -> bytes:
@@ -67,4 +75,7 @@ def read_snapshot(row: sqlite3.Row) -> Snapshot:
         rebuilt=row["rebuilt"],
         brief=row["brief"],
         version=row["version"],
+        name=row["name"],
+        note=row["note"],
+        pinned=bool(row["pinned"]),
     )

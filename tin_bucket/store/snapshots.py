@@ -85,7 +85,7 @@ class Snapshots:
         base_id, base, depth = None, None, 0
         if before is not None and before["depth"] < MOST_DEPTH:
             base_id, depth = before["id"], before["depth"] + 1
-            base = self._ids(db, base_id)
+            base = self.ids_in(db, base_id)
         packed = row_list.encode(ids, base)
         if not row_list.is_shared(packed):
             base_id, depth = None, 0
@@ -113,7 +113,7 @@ class Snapshots:
         snapshot_id = int(cursor.lastrowid or 0)
         column_copy.store(db, query_id, snapshot_id, table, self._tuning.copied_from)
         if before is not None:
-            self._note_changes(db, before["id"], snapshot_id, match)
+            self.note_changes(db, before["id"], snapshot_id, match)
         return snapshot_id
 
     def rebuild(
@@ -125,7 +125,7 @@ class Snapshots:
         layout, ids = _stored(db, query_id, table, self._tuning)
         # Lists that build on this one are written in full before it changes.
         for row in db.execute("SELECT id FROM snapshot WHERE base = ?", (snapshot_id,)).fetchall():
-            whole = row_list.encode(self._ids(db, row["id"]), None)
+            whole = row_list.encode(self.ids_in(db, row["id"]), None)
             db.execute("UPDATE snapshot SET row_ids = ?, base = NULL, depth = 0 WHERE id = ?", (whole, row["id"]))
         db.execute(
             "UPDATE snapshot SET headings = :headings, match = :match, layout_id = :layout, rows = :rows,"
@@ -154,10 +154,11 @@ class Snapshots:
         at = order.index(snapshot_id)
         for then, now_id in zip(order[max(0, at - 1) : at + 1], order[max(1, at) : at + 2], strict=False):
             own = json.loads(db.execute("SELECT match FROM snapshot WHERE id = ?", (now_id,)).fetchone()[0])
-            self._note_changes(db, then, now_id, own)
+            self.note_changes(db, then, now_id, own)
 
-    def _note_changes(self, db: sqlite3.Connection, then: int, now: int, match: list[str]) -> None:
-        """Note what has changed between two snapshots: rows; or the query itself, which is no change of the data."""
+    def note_changes(self, db: sqlite3.Connection, then: int, now: int, match: list[str]) -> None:
+        """Note what has changed between two snapshots that stand next to each other, inside the caller's transaction:
+        rows; or the query itself, which is no change of the data."""
         since = _other_query(db, then, now)
         if not since:
             since = self._compare(db, then, now, match).counts()
@@ -171,9 +172,20 @@ class Snapshots:
         Args:
             pages: for each row its page, shape (rows,).
         """
-        ids = self._ids(db, snapshot_id)
+        ids = self.ids_in(db, snapshot_id)
         same = duplicates_by_content(ids, pages)
         return same, bool(same) and repeats_within_pages(ids, pages)
+
+    def label(self, snapshot_id: int, name: str, note: str, pinned: bool) -> None:
+        """Give a snapshot a name and a note, and pin it or not.
+
+        Raises:
+            ProblemError: ``snapshot-unknown``.
+        """
+        self.get(snapshot_id)
+        with self._database.write() as db:
+            values = (name.strip(), note.strip(), int(pinned), snapshot_id)
+            db.execute("UPDATE snapshot SET name = ?, note = ?, pinned = ? WHERE id = ?", values)
 
     def judge(self, db: sqlite3.Connection, snapshot_id: int, state: str, evidence: str) -> None:
         """Note what can be said of a snapshot as a whole table, inside the caller's transaction.
@@ -233,7 +245,7 @@ class Snapshots:
     def window(self, snapshot_id: int, start: int, count: int) -> list[tuple[Any, ...]]:
         """Rows `start` to `start + count` of a snapshot, in the order of its columns."""
         with self._database.read_together() as db:
-            ids = self._ids(db, snapshot_id)[start : start + count]
+            ids = self.ids_in(db, snapshot_id)[start : start + count]
             return self._load(db, snapshot_id, ids)
 
     def all_rows(self, snapshot_id: int, chunk: int = 10_000) -> Iterator[tuple[Any, ...]]:
@@ -242,7 +254,7 @@ class Snapshots:
             names = [column.name for column in self.get(snapshot_id).columns]
             copied = column_copy.rows_of(db, snapshot_id, names)
             if copied is None:
-                ids, order = self._ids(db, snapshot_id), self._order(db, snapshot_id)
+                ids, order = self.ids_in(db, snapshot_id), self._order(db, snapshot_id)
         if copied is not None:
             yield from copied
             return
@@ -254,12 +266,12 @@ class Snapshots:
     def row_ids(self, snapshot_id: int) -> Ints:
         """The id of each row of a snapshot, in order: equal rows of a query have one. Shape (rows,)."""
         with self._database.read_together() as db:
-            return self._ids(db, snapshot_id)
+            return self.ids_in(db, snapshot_id)
 
     def rows_at(self, snapshot_id: int, positions: Ints) -> list[tuple[Any, ...]]:
         """The rows at some positions of a snapshot."""
         with self._database.read_together() as db:
-            return self._load(db, snapshot_id, self._ids(db, snapshot_id)[positions])
+            return self._load(db, snapshot_id, self.ids_in(db, snapshot_id)[positions])
 
     def origin(self, snapshot_id: int, position: int) -> tuple[int, int, list[int]]:
         """Where a row came from: index of the page, of the record in it, and of the item in each list that was made
@@ -285,7 +297,7 @@ class Snapshots:
             copied = column_copy.load(db, snapshot_id, name)
             if copied is not None:
                 return heading, copied
-            ids = self._ids(db, snapshot_id)
+            ids = self.ids_in(db, snapshot_id)
             at = self._layout(db, snapshot_id).index(name)
             return heading, rows.load_column(db, ids, at)
 
@@ -294,14 +306,14 @@ class Snapshots:
         if not text.isascii():
             return None
         with self._database.read_together() as db:
-            ids = self._ids(db, snapshot_id)
+            ids = self.ids_in(db, snapshot_id)
             found = rows.ids_with_text(db, ids, text)
             return np.flatnonzero(np.isin(ids, found)).astype(np.int64)
 
     def rows_starting(self, snapshot_id: int, starts: Sequence[str]) -> Ints:
         """The numbers of the rows that may have a text that starts with one of some characters, in order."""
         with self._database.read_together() as db:
-            ids = self._ids(db, snapshot_id)
+            ids = self.ids_in(db, snapshot_id)
             return np.flatnonzero(np.isin(ids, rows.ids_starting(db, ids, starts))).astype(np.int64)
 
     def history(self, snapshot_id: int, position: int, name: str, most: int = 12) -> list[tuple[Snapshot, Any]]:
@@ -314,19 +326,19 @@ class Snapshots:
         if not own.match or not set(own.match) <= set(names):
             return out
         with self._database.read_together() as db:
-            row_id = int(self._ids(db, snapshot_id)[position])
+            row_id = int(self.ids_in(db, snapshot_id)[position])
             values = dict(
-                zip(names, self._load(db, snapshot_id, self._ids(db, snapshot_id)[[position]])[0], strict=True)
+                zip(names, self._load(db, snapshot_id, self.ids_in(db, snapshot_id)[[position]])[0], strict=True)
             )
             key = [values[one] for one in own.match]
             after, value = snapshot_id, values.get(name)
             for one in reversed(earlier[-most:]):
-                ids = self._ids(db, one.id)
+                ids = self.ids_in(db, one.id)
                 known = [column.name for column in one.columns]
                 if name not in known or not set(own.match) <= set(known):
                     break
                 if self._layout(db, one.id) != self._layout(db, after) or not (ids == row_id).any():
-                    other = difference(ids, self._ids(db, after)).only_then
+                    other = difference(ids, self.ids_in(db, after)).only_then
                     found = self._find(db, one, ids, other, own.match, key)
                     if found is None:
                         break
@@ -366,7 +378,7 @@ class Snapshots:
             return self._compare(db, then_id, now_id, now.match if match is None else match)
 
     def _compare(self, db: sqlite3.Connection, then_id: int, now_id: int, match: list[str]) -> Comparison:
-        then_ids, now_ids = self._ids(db, then_id), self._ids(db, now_id)
+        then_ids, now_ids = self.ids_in(db, then_id), self.ids_in(db, now_id)
         then_names, now_names = (self._layout(db, snapshot_id) for snapshot_id in (then_id, now_id))
         split = difference(then_ids, now_ids)
         return compare(
@@ -393,7 +405,7 @@ class Snapshots:
         stored = {name: index for index, name in enumerate(rows.layout_names(db, row["layout_id"]))}
         return [stored[heading["name"]] for heading in json.loads(row["headings"])]
 
-    def _ids(self, db: sqlite3.Connection, snapshot_id: int) -> Ints:
+    def ids_in(self, db: sqlite3.Connection, snapshot_id: int) -> Ints:
         """A snapshot's row ids. The caller reads together: a list and its base must be of one moment."""
         row = db.execute("SELECT version FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
         if row is None:
@@ -403,7 +415,7 @@ class Snapshots:
 
     def _decoded(self, db: sqlite3.Connection, snapshot_id: int) -> Ints:
         row = db.execute("SELECT row_ids, base FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
-        base = self._ids(db, row["base"]) if row_list.is_shared(row["row_ids"]) else None
+        base = self.ids_in(db, row["base"]) if row_list.is_shared(row["row_ids"]) else None
         ids = row_list.decode(row["row_ids"], base)
         ids.setflags(write=False)
         return ids

@@ -18,6 +18,7 @@ from .overview import Overview
 from .paces import Paces
 from .queries import Queries
 from .readers import Readers
+from .removal import Removal
 from .row_store.tuning import USUAL, StoreTuning
 from .runs import Runs
 from .services import Services
@@ -34,7 +35,7 @@ def default_home() -> Path:
 
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
-    archive, feeds, readers, findings, paces, looked_up, snapshots."""
+    archive, feeds, readers, findings, paces, looked_up, snapshots, removal."""
 
     def __init__(
         self,
@@ -67,5 +68,6 @@ class Workspace(Database):
         self.paces = Paces(self)
         self.looked_up = LookedUp(self)
         self.snapshots = Snapshots(self, tuning)
+        self.removal = Removal(self, self.snapshots)
         self.runs.mark_interrupted()
         clear_litter(home)
