@@ -21,6 +21,7 @@ from tin_bucket.commands import (  # noqa: F401 their commands join the applicat
     keeping,
     refresh,
     services,
+    snapshots,
     tables,
 )
 from tin_bucket.commands.access import address_of

@@ -84,9 +84,15 @@ def list_snapshots(
                 print_json({
                     "snapshot": one.id, "query": found.name, "taken": one.taken, "rows": one.rows, "state": one.state,
                     "evidence": one.evidence, "stated_total": one.stated_total, "since": one.since,
+                    "name": one.name, "note": one.note, "pinned": one.pinned,
                 })  # fmt: skip
                 continue
-            print(f"#{one.id}  {_local(one.taken)}  {counted(one.rows, 'row')}, {one.state}{_since(one)}")
+            named = f"  “{one.name}”" if one.name else ""
+            pinned = ", pinned" if one.pinned else ""
+            told = f"{counted(one.rows, 'row')}, {one.state}{pinned}{_since(one)}"
+            print(f"#{one.id}  {_local(one.taken)}{named}  {told}")
+            if one.note:
+                print(f"    {one.note}")
     finally:
         workspace.close()
 

@@ -47,6 +47,7 @@ from .routes import (
     schedules,
     services,
     sheets,
+    snapshots,
     tables,
     transfer,
     work_out,
@@ -74,6 +75,7 @@ ROUTES = (
     compare,
     services,
     sheets,
+    snapshots,
 )
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}

@@ -107,6 +107,9 @@ def snapshot_info(snapshot: Snapshot) -> SnapshotInfo:
         stated_total=snapshot.stated_total,
         since=snapshot.since,
         rebuilt=snapshot.rebuilt,
+        name=snapshot.name,
+        note=snapshot.note,
+        pinned=snapshot.pinned,
     )
 
 

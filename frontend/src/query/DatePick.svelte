@@ -1,5 +1,6 @@
 <!-- As of which date the table is seen, and with which lines. -->
 <script lang="ts">
+  import ListChecks from '@lucide/svelte/icons/list-checks';
   import type { Snapshot } from '../api/client';
   import { when } from '../domain/words/format';
   import type { QueryStore } from './queryStore.svelte';
@@ -24,8 +25,16 @@
         void work.seeDate(snapshots.find((one) => one.id === id) ?? null);
       }}
     >
-      {#each newest as one (one.id)}<option value={String(one.id)}>{when(one.taken)}</option>{/each}
+      {#each newest as one (one.id)}<option value={String(one.id)}
+          >{when(one.taken)}{one.name ? ` · ${one.name}` : ''}</option
+        >{/each}
     </select></label
+  >
+  <button
+    class="list"
+    title="Snapshots: names, pins, sizes"
+    aria-label="Snapshots"
+    onclick={() => (work.listing = true)}><ListChecks size={14} /></button
   >
   {#if work.at && (work.draft?.work_out.length || work.readThen)}
     <label class="date" title="Which work-out lines are done to this date"
@@ -58,6 +67,15 @@
     border-radius: 6px;
     background: var(--paper);
     font-weight: 600;
+  }
+  .list {
+    padding: 4px;
+    border-radius: 5px;
+    color: var(--muted);
+  }
+  .list:hover {
+    color: var(--damson);
+    background: var(--damson-wash);
   }
   @media (max-width: 700px) {
     .date .muted {

@@ -13,6 +13,7 @@
   import { STATE_MEANS, STATE_SIGNS } from '../domain/words/proof';
   import type { QueryStore } from './queryStore.svelte';
   import ChainNote from './ChainNote.svelte';
+  import SnapshotsDialog from './snapshots/SnapshotsDialog.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
   import Popover from '../ui/Popover.svelte';
   import Dialog from '../ui/Dialog.svelte';
@@ -139,7 +140,11 @@
             · + {count(since.new ?? 0)} new, − {count(since.gone ?? 0)} gone, ● {count(since.changed ?? 0)} changed
           {/if}
           {#if sinceWords(latest.since)}· {sinceWords(latest.since)}{/if}
-          · {counted(detail.snapshots.length, 'snapshot')}
+          ·
+          {#if draft.start}{counted(detail.snapshots.length, 'snapshot')}{:else}<button
+              class="plain"
+              onclick={() => (work.listing = true)}>{counted(detail.snapshots.length, 'snapshot')}</button
+            >{/if}
           {#if latest.state === 'complete' && latest.evidence}· proof: {withNames(latest.evidence)}{/if}
         {:else if draft.start}
           It asks nothing itself
@@ -249,6 +254,15 @@
       <button class="press main">Refresh</button>
     </form>
   </Dialog>
+{/if}
+
+{#if work.listing}
+  <SnapshotsDialog
+    {work}
+    name={detail.brief.name}
+    snapshots={detail.snapshots}
+    onclose={() => (work.listing = false)}
+  />
 {/if}
 
 <style>

@@ -69,6 +69,8 @@ export class QueryStore {
   at = $state.raw<Snapshot | null>(null);
   /** The reading of the brief that it was made with, where it is to be read as it was then. */
   readThen = $state.raw<ReadThen | null>(null);
+  /** Whether the list of snapshots is open. */
+  listing = $state(false);
   /** The headings of another date that is in sight. */
   atColumns = $state.raw<Column[] | null>(null);
 

@@ -25,6 +25,7 @@ from tin_bucket.core.work_out.registry import WorkOutLine
 from .extraction import Extraction
 from .faults import validation_problem
 from .look_up import LookUp
+from .retention import KeptSnapshots
 from .start import StartTables
 
 FORMAT_VERSION = 1
@@ -41,6 +42,7 @@ class Keep(Part):
     """What is kept of a refresh, and when it is made."""
 
     answers: KeptAnswers = KeptAnswers()
+    snapshots: KeptSnapshots | None = Field(default=None, description="how long snapshots stay; all of them if absent")
     match: list[str] = Field(default=[], description="columns whose values say which row is which")
     schedule: Schedule | None = None
     paused: bool = False

@@ -21,6 +21,7 @@ from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.select import Reading
 from tin_bucket.core.table.table import Table
 from tin_bucket.core.traffic.observed_limit import observed_limit
+from tin_bucket.engine.workspace.thinning import thin_out
 from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.row_store.rows import content_ids
 
@@ -142,6 +143,12 @@ def keep(context: RunContext, table: Table) -> None:
     except ProblemError as error:
         # The snapshot is kept; old answers are deleted after the next run.
         log.warning("run %s: %s", run.id, error.problem.sentence())
+    rule = context.brief.keep.snapshots
+    if rule is not None:
+        try:
+            thin_out(workspace, run.query_id, rule, context.clock)
+        except ProblemError as error:
+            log.warning("run %s: %s", run.id, error.problem.sentence())
 
 
 def _report_same(context: RunContext, same: int, usual: bool) -> bool:

@@ -40,6 +40,43 @@ class SnapshotInfo(BaseModel):
     stated_total: int | None
     since: dict[str, int]
     rebuilt: str | None = Field(description="when it was rebuilt from its saved answers")
+    name: str = ""
+    note: str = ""
+    pinned: bool = False
+
+
+class SnapshotLabel(BaseModel):
+    """What people say of a snapshot. One with a name or a pin stays whatever the rule lets go."""
+
+    name: str = Field(default="", max_length=120)
+    note: str = Field(default="", max_length=2_000)
+    pinned: bool = False
+
+
+class WeightInfo(BaseModel):
+    """Rows that only some snapshots have, and the bytes that they take up with their lists."""
+
+    rows: int
+    size: int
+
+
+class SnapshotWeights(BaseModel):
+    """What each snapshot of a query takes up alone, by its number, and all together in bytes."""
+
+    each: dict[int, WeightInfo]
+    all: int
+
+
+class ChosenSnapshots(BaseModel):
+    ids: list[int] = Field(min_length=1, max_length=100_000)
+
+
+class GoingInfo(BaseModel):
+    """The snapshots that go, and what that frees."""
+
+    ids: list[int]
+    rows: int
+    size: int
 
 
 class FormulasInfo(BaseModel):

@@ -7,6 +7,7 @@
   import Popover from '../../ui/Popover.svelte';
   import { keepTyped } from '../../ui/typed.svelte';
   import EditorRow from './EditorRow.svelte';
+  import KeptSnapshots from './KeptSnapshots.svelte';
   import SavedAnswers from './SavedAnswers.svelte';
 
   interface Props {
@@ -108,6 +109,6 @@
         >
       </div>
     {/snippet}
-  </Popover>{#if !brief.start}; the answers of
+  </Popover>{#if !brief.start}; <KeptSnapshots {work} {brief} {onchange} />; the answers of
     <SavedAnswers {work} {brief} {onchange} /> stay saved{saved ? `, ${bytes(saved)} now` : ''}{/if}.
 </EditorRow>

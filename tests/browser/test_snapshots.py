@@ -1,0 +1,68 @@
+"""Snapshots as things: named, pinned, seen as of, deleted with what goes told, and thinned out by a rule."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.accessibility import barriers
+
+pytestmark = pytest.mark.browser
+
+
+def open_list(hands):
+    hands.go("/query/1")
+    hands.says("Refreshed")
+    hands.click("Snapshots")
+    hands.says("in all", "[role=dialog] [role=status]")
+
+
+def test_a_snapshot_is_named_pinned_seen_and_deleted(furnished, driver):
+    open_list(furnished)
+    names = furnished.shown("[role=dialog] input[placeholder='no name']")
+    assert len(names) == 3
+    names[1][0].send_keys("Before the storm", Keys.TAB)
+    furnished.wait(lambda: "1 with a name" in furnished.says("with a name", "[role=dialog] label"), "not named")
+    pins = furnished.shown("[role=dialog] button.pin")
+    pins[2][0].click()
+    furnished.wait(
+        lambda: furnished.shown("[role=dialog] button.pin")[2][0].get_attribute("aria-pressed") == "true", "not pinned"
+    )
+    assert barriers(driver) == {}
+    # It is called so where a date is chosen.
+    furnished.click("Close")
+    furnished.wait(
+        lambda: "Before the storm" in furnished.find("select[name=as-of]").text, "the name is not in the list"
+    )
+    # The oldest is seen, then deleted: the newest is in sight again.
+    furnished.click("Snapshots")
+    furnished.says("in all", "[role=dialog] [role=status]")
+    furnished.shown("[role=dialog] tbody td button.plain")[4][0].click()
+    furnished.wait(lambda: not furnished.shown("[role=dialog]"), "the list stays open")
+    newest = driver.execute_script("return document.querySelector('select[name=as-of] option').value")
+    furnished.wait(
+        lambda: furnished.find("select[name=as-of]").get_attribute("value") != newest, "it is not seen as of then"
+    )
+    furnished.click("Snapshots")
+    furnished.says("in all", "[role=dialog] [role=status]")
+    furnished.shown("[role=dialog] tbody input[type=checkbox]")[2][0].click()
+    furnished.click("Delete 1 snapshot…")
+    furnished.says("rows that no other snapshot has")
+    furnished.click("Delete it")
+    furnished.wait(lambda: len(furnished.shown("[role=dialog] input[placeholder='no name']")) == 2, "it is not deleted")
+    furnished.click("Close")
+    furnished.says("2 snapshots")
+    assert furnished.find("select[name=as-of]").get_attribute("value") == newest
+
+
+def test_a_rule_says_what_would_go_before_it_is_kept(furnished):
+    furnished.go("/query/1")
+    furnished.says("Refreshed")
+    furnished.click_text("each stays", "button.phrase")
+    furnished.click_text("They are thinned out", "label")
+    furnished.says("Now none would go.", "[role=status]")
+    furnished.type("input[name=stay-days]", "1\t")
+    furnished.wait(
+        lambda: "of 3 snapshots would go" in furnished.says("Now", "[role=status]"), "it is not said what goes"
+    )
+    furnished.type("input[name=stay-weeks]", "1\t")
+    furnished.click("Done")
+    furnished.says("each stays for 1 day, then one a week for 1 week, then one a month", "button.phrase")
