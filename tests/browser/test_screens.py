@@ -63,7 +63,7 @@ def test_the_comparison_is_steered_by_keyboard_and_by_clicks(furnished, driver):
     furnished.wait(lambda: furnished.find("[role=table]").get_attribute("aria-rowcount") == rows, "not filtered")
     old, new = furnished.find(".cell.changed s").text, furnished.find(".cell.changed b").text
     assert float(old) != float(new)
-    difference = furnished.find(".row.changed .cell:nth-child(6)").text
+    difference = furnished.find(".row.changed .cell.difference span").text
     assert float(difference.replace("−", "-")) == pytest.approx(float(new) - float(old))
 
 

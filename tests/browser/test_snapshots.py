@@ -66,3 +66,27 @@ def test_a_rule_says_what_would_go_before_it_is_kept(furnished):
     furnished.type("input[name=stay-weeks]", "1\t")
     furnished.click("Done")
     furnished.says("each stays for 1 day, then one a week for 1 week, then one a month", "button.phrase")
+
+
+def test_a_comparison_is_narrowed_to_what_rose_by_more_than_some_percent(furnished, driver):
+    furnished.go("/query/1/compare")
+    furnished.click_text("car fare", "button.change")
+    everything = int(furnished.says("rows", "section [role=status]").split()[0].replace(",", ""))
+    furnished.choose("select[name=way]", "rose")
+    furnished.choose("select[name=measure]", "% of what it was")
+    furnished.type("input[name=least]", "3\t")
+    told = furnished.says(f" of {everything}", "section [role=status]")
+    narrowed = int(told.split()[0].replace(",", ""))
+    assert 0 < narrowed < everything
+    driver.find_element("name", "largest-first").click()
+
+    def percents():
+        texts = [words for _, words, *_ in furnished.shown("[role=table] .difference small")]
+        return [float(text.removesuffix(" %")) for text in texts if text]
+
+    furnished.wait(lambda: percents() and percents() == sorted(percents(), reverse=True), "not the largest first")
+    assert all(value > 2.9 for value in percents())
+    furnished.type("input[name=least]", "5000\t")
+    furnished.says("No change is like this.")
+    furnished.click("all columns")
+    furnished.wait(lambda: not furnished.shown("select[name=way]"), "the bar stays")

@@ -15,6 +15,8 @@
   import { RowSource } from '../table/rows.svelte';
   import MergedGrid from './MergedGrid.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
+  import SizeBar from './SizeBar.svelte';
+  import { EVERY_SIZE, narrows, type SizeChoice } from './sizes';
   import Timeline from './Timeline.svelte';
 
   interface Props {
@@ -29,6 +31,9 @@
   let found = $state.raw<Comparison | null>(null);
   let show = $state<(typeof states)[number][0]>('differs');
   let column = $state('');
+  let choice = $state.raw<SizeChoice>(EVERY_SIZE);
+  /** How many rows a narrowed choice has; unknown until it is counted. */
+  let narrowed = $state<number | null>(null);
   /** Which work-out lines are done to both: today's, those of each date, or none. */
   let reading = $state<'today' | 'then' | 'taken'>('today');
   const worked = $derived(!!detail?.brief.work_out.length);
@@ -70,18 +75,32 @@
   );
   const total = $derived.by(() => {
     if (!found) return 0;
+    if (column && narrows(choice)) return narrowed ?? 0;
     if (column) return found.columns.find((one) => one.name === column)?.cells ?? 0;
     return show === 'differs' ? differing : (found.counts[show] ?? 0);
   });
+  const asked = $derived({
+    then: found?.then.id ?? 0,
+    now: found?.now.id ?? 0,
+    show,
+    column,
+    reading: found ? ids.reading : reading,
+    query_id: started,
+    ...(column ? choice : EVERY_SIZE),
+  });
+  $effect(() => {
+    const query = asked;
+    narrowed = null;
+    if (!query.column || !narrows(query)) return;
+    ask(api.GET('/api/compare/rows', { params: { query: { ...query, start: 0, count: 0 } } })).then(
+      (got) => {
+        if (query === asked) narrowed = got.total;
+      },
+      (error: unknown) => (problem = problemOf(error)),
+    );
+  });
   const source = $derived.by(() => {
-    const query = {
-      then: found?.then.id ?? 0,
-      now: found?.now.id ?? 0,
-      show,
-      column,
-      reading: found ? ids.reading : reading,
-      query_id: started,
-    };
+    const query = asked;
     return new RowSource<MergedRow>(total, async (start, size) => {
       const window = await ask(
         api.GET('/api/compare/rows', { params: { query: { ...query, start, count: size } } }),
@@ -236,7 +255,10 @@
               class="change"
               class:on={column === one.name}
               aria-pressed={column === one.name}
-              onclick={() => (column = column === one.name ? '' : one.name)}
+              onclick={() => {
+                column = column === one.name ? '' : one.name;
+                choice = EVERY_SIZE;
+              }}
             >
               <span class="truncate">{one.name}</span>
               <span class="bar"><span style="width: {(one.cells / most) * 100}%"></span></span>
@@ -245,12 +267,29 @@
           {/each}
         {/if}
       </aside>
-      <section class="min-w-0 flex-1">
-        {#if total === 0}
-          <p class="muted p-8">No row is in this state.</p>
-        {:else}
-          <MergedGrid columns={found.headings} {source} differences={numeric} />
+      <section class="flex min-w-0 flex-1 flex-col">
+        {#if column}
+          {@const own = found.columns.find((one) => one.name === column)}
+          <SizeBar
+            {column}
+            unit={own?.unit ?? ''}
+            numeric={numeric.has(column)}
+            {choice}
+            shown={narrows(choice) ? narrowed : (own?.cells ?? 0)}
+            all={own?.cells ?? 0}
+            onchange={(next) => (choice = next)}
+            onclose={() => (column = '')}
+          />
         {/if}
+        <div class="min-h-0 flex-1">
+          {#if total === 0}
+            {#if !column || !narrows(choice) || narrowed === 0}
+              <p class="muted p-8">{column ? 'No change is like this.' : 'No row is in this state.'}</p>
+            {/if}
+          {:else}
+            <MergedGrid columns={found.headings} {source} differences={numeric} first={column} />
+          {/if}
+        </div>
       </section>
     </div>
   {/if}

@@ -11,8 +11,10 @@
     source: RowSource<MergedRow>;
     /** Numeric columns that changed: each gets a column with the difference beside it. */
     differences: Set<string>;
+    /** The column that is looked at: it stands behind the first one, in sight. */
+    first?: string;
   }
-  let { columns, source, differences }: Props = $props();
+  let { columns, source, differences, first = '' }: Props = $props();
 
   const ROW = 34;
   const SIGN = 30;
@@ -23,16 +25,16 @@
     at: number;
     isDifference: boolean;
   }
-  const shown = $derived(
-    columns.flatMap((column, at): Shown[] =>
-      differences.has(column.name)
-        ? [
-            { column, at, isDifference: false },
-            { column, at, isDifference: true },
-          ]
-        : [{ column, at, isDifference: false }],
-    ),
-  );
+  const shown = $derived.by(() => {
+    const order = columns.map((_, at) => at);
+    const looked = columns.findIndex((column) => column.name === first);
+    if (looked > 1) order.splice(1, 0, ...order.splice(looked, 1));
+    return order.flatMap((at): Shown[] => {
+      const column = columns[at] as Column;
+      const plain = { column, at, isDifference: false };
+      return differences.has(column.name) ? [plain, { column, at, isDifference: true }] : [plain];
+    });
+  });
   const sample = $derived(source.sample(60));
   const digits = $derived(
     columns.map((column, at) =>
@@ -70,6 +72,15 @@
       return '';
     return signed(now - then, digits[at] ?? 0);
   }
+
+  /** By how many percent of what it was; nothing where it was nought. */
+  function percent(row: MergedRow, at: number): string {
+    const now = row.now?.[at];
+    const then = row.then?.[at];
+    if (row.state !== 'changed' || typeof now !== 'number' || typeof then !== 'number') return '';
+    if (now === then || then === 0) return '';
+    return `${signed((100 * (now - then)) / Math.abs(then), 1)} %`;
+  }
 </script>
 
 <RowsView
@@ -97,9 +108,17 @@
     {#if one}
       {@const cell = ((row.now ?? row.then)?.[one.at] ?? null) as Cell}
       {@const changed = !one.isDifference && row.changed.includes(one.at)}
-      <div role="cell" class="cell" class:number={isNumeric(one.column)} class:changed {style}>
+      <div
+        role="cell"
+        class="cell"
+        class:number={isNumeric(one.column)}
+        class:changed
+        class:difference={one.isDifference}
+        {style}
+      >
         {#if one.isDifference}
           <span class="muted">{difference(row, one.at)}</span>
+          <small class="muted">{percent(row, one.at)}</small>
         {:else if changed}
           <s>{cellText((row.then?.[one.at] ?? null) as Cell, one.column, digits[one.at]) || 'empty'}</s>
           <b>{cellText(cell, one.column, digits[one.at]) || 'empty'}</b>
@@ -156,6 +175,20 @@
     line-height: 15px;
     padding-top: 2px;
     white-space: normal;
+  }
+  .cell.difference {
+    line-height: 15px;
+    padding-top: 2px;
+    white-space: normal;
+  }
+  .cell.difference > * {
+    display: block;
+    line-height: 15px;
+    white-space: nowrap;
+  }
+  .cell.difference small {
+    font-size: 11.5px;
+    line-height: 13px;
   }
   .cell.changed s,
   .cell.changed b {

@@ -11,6 +11,7 @@ import numpy as np
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison, compare, difference
+from tin_bucket.core.analysis.difference_size import SizeFilter, difference_sizes, wanted
 from tin_bucket.core.document.made_with import other_values
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.problem import fail
@@ -19,7 +20,7 @@ from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.engine.work_out.match import match_of, match_of_start
-from tin_bucket.engine.work_out.source import KeptTable, TableSource, rows_of
+from tin_bucket.engine.work_out.source import KeptTable, TableSource, picked, rows_of
 from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
@@ -72,6 +73,7 @@ class Comparisons:
         self._workspace = workspace
         self._tables = tables
         self._kept: LockedCache[tuple[Any, ...], Comparison] = LockedCache(_KEPT)
+        self._sized: LockedCache[tuple[Any, ...], Ints] = LockedCache(_KEPT)
 
     def compare(
         self, then_id: int, now_id: int, reading: Reading = "taken", query_id: int | None = None
@@ -171,11 +173,13 @@ class Comparisons:
         count: int,
         reading: Reading = "taken",
         query_id: int | None = None,
+        size: SizeFilter = SizeFilter(),
     ) -> tuple[list[MergedRow], int]:
         """Some rows of the merged table, and how many there are of the chosen ones.
 
         Args:
             column: the rows that changed in this column alone; all when empty.
+            size: which of these changes, where a column is named.
 
         Raises:
             ProblemError: ``column-unknown``.
@@ -190,6 +194,8 @@ class Comparisons:
                     do="Name one of their columns.",
                 )
             chosen = _chosen(found, show, column)
+            if column and not size.takes_all:
+                chosen = chosen[self._of_size(old, new, found, chosen, column, size)]
             window = chosen[start : start + count]
             states, now_at, then_at = found.state[window], found.now_row[window], found.then_row[window]
             needs_then = (states == GONE) | (states == CHANGED)
@@ -206,6 +212,19 @@ class Comparisons:
             for state, position, older in zip(states.tolist(), now_at.tolist(), needs_then.tolist(), strict=True)
         ]
         return merged, len(chosen)
+
+    def _of_size(self, old: Side, new: Side, found: Comparison, chosen: Ints, column: str, size: SizeFilter) -> Ints:
+        """Which of some changed rows changed by enough in a column, as indices of them. Shape (wanted,)."""
+        key = (old.table.key, new.table.key, tuple(new.match), column, size)
+        kept = self._sized.get(key)
+        if kept is None:
+            before, after = old.table.column(column), new.table.column(column)
+            none: list[Any] = [None] * len(chosen)
+            was = picked(before[1], found.then_row[chosen]) if before is not None else none
+            now = picked(after[1], found.now_row[chosen]) if after is not None else none
+            kept = wanted(difference_sizes(was, now, size.measure), size)
+            self._sized.put(key, kept)
+        return kept
 
     def asked_otherwise(self, then: Snapshot, now: Snapshot) -> list[tuple[str, Given, Given]]:
         """Parameters with another value then than now. Dates move with the calendar and are no news."""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 
+from tin_bucket.core.analysis.difference_size import Measure, Order, SizeFilter, Way
 from tin_bucket.engine.tables.comparisons import Reading, RowsShown
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
@@ -63,11 +64,17 @@ def rows(
     count: int = 200,
     reading: Reading = "today",
     query_id: int | None = None,
+    way: Way = "any",
+    least: Annotated[float, Query(ge=0, le=1e300)] = 0.0,
+    measure: Measure = "amount",
+    order: Order = "table",
 ) -> Any:
-    """A window of the merged table: all that differs, one state, or the rows that changed in one column."""
+    """A window of the merged table: all that differs, one state, or the rows that changed in one column; of these
+    those that rose or fell by more than so much, or the largest difference first."""
     merged, total = here.engine.comparisons.window(
-        then, now, show, column, max(0, start), min(max(0, count), 2000), reading, query_id
-    )
+        then, now, show, column, max(0, start), min(max(0, count), 2000), reading, query_id,
+        SizeFilter(way, least, measure, order),
+    )  # fmt: skip
     told = [
         {"state": row.state, "now": _cells(row.now), "then": _cells(row.then), "changed": row.changed} for row in merged
     ]
