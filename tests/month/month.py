@@ -27,7 +27,7 @@ from tin_bucket.store.workspace import Workspace
 
 FIRST = datetime(2026, 12, 1, tzinfo=get_localzone())
 UNSAVED = 0.3  # Seconds before a kill in which an answer may have come too late to be stored.
-FULL_DISK, LAPSED_KEY = 3, 6
+FULL_DISK, LAPSED_KEY = 0, 2
 KEY = {"name": "Month", "source": {"by": "stored"}, "places": [{"at": "header", "name": "X-Month", "prefix": ""}]}
 BRIEF = {
     "name": "Rows of the day",
@@ -93,7 +93,7 @@ class Month:
         morning = FIRST + timedelta(days=number, hours=6, minutes=10)
         day = f"{morning:%Y-%m-%d}"
         by_unit = number % 2 == 0
-        self.harbour.allowance = 7 if number % 3 == 2 else None
+        self.harbour.allowance = 7 if number % 3 == 1 else None
         if number == LAPSED_KEY:
             self.harbour.key = "month-key-2"
         if number == LAPSED_KEY + 1:
