@@ -1,5 +1,8 @@
 """Snapshots as things: named, pinned, seen as of, deleted with what goes told, and thinned out by a rule."""
 
+import csv
+import io
+
 import pytest
 from selenium.webdriver.common.keys import Keys
 
@@ -90,3 +93,28 @@ def test_a_comparison_is_narrowed_to_what_rose_by_more_than_some_percent(furnish
     furnished.says("No change is like this.")
     furnished.click("all columns")
     furnished.wait(lambda: not furnished.shown("select[name=way]"), "the bar stays")
+
+
+def test_what_is_seen_of_a_comparison_is_taken_away_and_its_sentence_copied(furnished, driver):
+    furnished.go("/query/1/compare")
+    furnished.click_text("car fare", "button.change")
+    furnished.choose("select[name=way]", "rose")
+    told = furnished.says(" of ", "section [role=status]")
+    furnished.click("Export")
+    furnished.says(f"changed in car fare, {told.split()[0]} row", ".popover, [role=dialog]")
+    address = driver.find_element("css selector", "a[download][href*='.csv']").get_attribute("href")
+    file = driver.execute_async_script(
+        "const done = arguments[1]; fetch(arguments[0]).then((got) => got.text()).then(done);", address
+    )
+    head, *rows = csv.reader(io.StringIO(file.removeprefix("\ufeff")))
+    assert head[0] == "change"
+    assert len(rows) == int(told.split()[0].replace(",", ""))
+    now, before = head.index("car fare"), head.index("car fare, before")
+    assert all(row[0] == "changed" and float(row[now]) > float(row[before]) for row in rows)
+    driver.execute_script("navigator.clipboard.writeText = async (text) => { window.copiedText = text; };")
+    furnished.click("Copy the sentence")
+    furnished.says("The sentence is copied.", "[role=status]")
+    copied = driver.execute_script("return window.copiedText")
+    assert copied.startswith(f"{furnished.find('h1').text.removesuffix(', then and now')}: Between ")
+    assert " changed in " in copied
+    assert "Copy the" not in copied

@@ -134,6 +134,19 @@ def test_a_backup_while_others_write_is_of_one_moment(full, tmp_path):
         other.close()
 
 
+@pytest.mark.parametrize("at", [12, 16])
+def test_a_list_of_entries_that_is_nowhere_is_damage_and_no_full_disk(full, tmp_path, at):
+    file = tmp_path / "b.zip"
+    write_backup(full, file, NOON, keys=False)
+    data = bytearray(file.read_bytes())
+    # Its size, then its place, in the record at the end (APPNOTE 4.3.16).
+    data[data.rindex(b"PK\x05\x06") + at + 3] ^= 0x40
+    file.write_bytes(data)
+    with pytest.raises(ProblemError) as told:
+        restored(file, tmp_path / "other")
+    assert told.value.problem.kind == "backup-unreadable"
+
+
 @pytest.mark.parametrize("seed", range(24))
 def test_a_damaged_backup_is_refused_or_means_the_same(full, tmp_path, seed):
     file = tmp_path / "b.zip"

@@ -1,7 +1,10 @@
 """A comparison is narrowed to the changes that matter: by way, by amount, by percent, the largest first."""
 
+import csv
+import io
 import json
 from datetime import timedelta
+from urllib.parse import unquote
 
 import pytest
 
@@ -64,3 +67,63 @@ def test_what_is_no_choice_is_refused(client, ids, choice):
 def test_without_a_column_there_is_nothing_to_measure(client, ids):
     found = client.get("/api/compare/rows", params={**ids, "way": "up", "least": 2}).json()
     assert found["total"] == 6
+
+
+def lines_of(client, **choice):
+    answer = client.get("/api/compare/table.csv", params=choice)
+    assert answer.status_code == 200, answer.text
+    return list(csv.reader(io.StringIO(answer.text)))
+
+
+def test_what_differs_is_taken_away_as_it_is_seen(client, ids):
+    head, *rows = lines_of(client, **ids)
+    assert head == ["change", "id", "price", "seen", "id, before", "price, before", "seen, before"]
+    assert [row[0] for row in rows] == ["changed"] * 6
+    assert rows[0] == ["changed", "a", "12.5", "1", "", "10.0", "0"]
+    _, *rows = lines_of(client, **ids, column="price", way="up", order="size")
+    assert [row[1] for row in rows] == list("caf")
+    assert lines_of(client, **ids, show="new") == [head]
+    told = client.get("/api/compare/table.xlsx", params={**ids, "column": "price"})
+    assert told.content[:2] == b"PK"
+    name = unquote(told.headers["content-disposition"])
+    assert name.endswith(", price.xlsx")
+    assert name.count("12.00") == 2
+
+
+def test_of_what_cannot_be_taken_it_is_said_why(client, ids):
+    for wrong, kind in (({"column": "prize"}, "column-unknown"), ({"then": 999}, "snapshot-unknown")):
+        refused = client.get("/api/compare/table.csv", params={**ids, **wrong})
+        assert refused.status_code in (404, 422)
+        assert refused.json()["kind"] == kind
+    refused = client.get("/api/compare/table.wks", params=ids)
+    assert refused.json()["kind"] == "format-unknown"
+
+
+def test_no_two_columns_of_the_file_have_one_name(awkward, ask_awkward, client):
+    kept = []
+    for day in range(2):
+        rows = [{"id": 1, "change": day, "change, before": "x", "hidden": day}]
+        awkward.answers["/data"] = (200, {"Content-Type": "application/json"}, json.dumps({"data": rows}).encode())
+        run = ask_awkward(
+            moment=NOON + timedelta(days=day),
+            take={
+                "records": "$.data[*]",
+                "columns": [{"name": name, "place": f"$['{name}']"} for name in rows[0] if name != "hidden"]
+                + [{"name": "secret", "place": "$.hidden", "hidden": True}],
+            },
+            pages={"by": "none"},
+            keep={"match": ["id"]},
+        )
+        kept.append(run.snapshot_id)
+    told = client.get("/api/compare/table.json", params={"then": kept[0], "now": kept[1]}).json()
+    assert told == [
+        {
+            "change 2": "changed",
+            "id": 1,
+            "change": 1,
+            "change, before": "x",
+            "id, before": None,
+            "change, before 2": 0,
+            "change, before, before": None,
+        }
+    ]

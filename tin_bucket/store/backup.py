@@ -7,6 +7,7 @@ only sealed under a passphrase: the key file that opens a vault without one is n
 from __future__ import annotations
 
 import hashlib
+import io
 import json
 import os
 import secrets
@@ -19,7 +20,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path, PurePosixPath
-from typing import IO, Any
+from typing import Any
 from urllib.parse import quote, unquote_to_bytes
 
 from tin_bucket.core.problem import ProblemError, fail
@@ -193,10 +194,21 @@ def restore_backup(source: Path, home: Path, tell: Callable[[int, int], None] = 
     return summary
 
 
+class _Archive(io.BufferedReader):
+    """An open backup. A place before its beginning, which a damaged list of entries may name, is damage of the file
+    and no fault of the disk."""
+
+    def seek(self, target: int, whence: int = os.SEEK_SET, /) -> int:
+        try:
+            return super().seek(target, whence)
+        except OSError as error:
+            raise zipfile.BadZipFile("A place outside of the file.") from error
+
+
 @contextmanager
 def _opened(source: Path) -> Iterator[zipfile.ZipFile]:
     try:
-        file: IO[bytes] = source.open("rb")
+        file = _Archive(io.FileIO(source))
     except OSError as error:
         raise fail(
             "file-unreadable", f"The file cannot be read: {error.strerror}.", where=str(source), do="Check its path."

@@ -13,6 +13,8 @@
   import { careWords } from '../domain/words/proof';
   import { isNumeric } from '../domain/kinds';
   import { RowSource } from '../table/rows.svelte';
+  import CopySentence from './CopySentence.svelte';
+  import ExportRows from './ExportRows.svelte';
   import MergedGrid from './MergedGrid.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import SizeBar from './SizeBar.svelte';
@@ -36,6 +38,7 @@
   let narrowed = $state<number | null>(null);
   /** Which work-out lines are done to both: today's, those of each date, or none. */
   let reading = $state<'today' | 'then' | 'taken'>('today');
+  let sentence = $state<HTMLElement | null>(null);
   const worked = $derived(!!detail?.brief.work_out.length);
   /** A query that starts from tables: the dates are those of others. */
   const started = $derived(detail?.brief.start ? id : undefined);
@@ -134,6 +137,17 @@
     ['same', '', 'the same', found?.counts.same ?? 0],
   ] as const);
 
+  /** What the sentence says, with the query's name, and without its buttons. */
+  function said(told: HTMLElement | null): string {
+    const copy = told?.cloneNode(true) as HTMLElement | undefined;
+    for (const one of copy?.querySelectorAll('button, [role]') ?? []) one.remove();
+    const text = (copy?.textContent ?? '')
+      .replace(/\s+/g, ' ')
+      .replace(/ ([.,:])/g, '$1')
+      .trim();
+    return `${detail?.brief.name ?? ''}: ${text}`;
+  }
+
   function called(taken: string): string {
     const text = when(taken);
     return text.includes('today') || text.includes('yesterday') ? text : day(taken);
@@ -163,7 +177,17 @@
           </select></label
         >
       {/if}
-      <a class="press" href="#/query/{id}">Back to the query</a>
+      <div class="flex flex-wrap items-center gap-2">
+        {#if found}
+          <CopySentence text={() => said(sentence)} />
+          <ExportRows
+            {asked}
+            total={column && narrows(choice) ? narrowed : total}
+            words={column ? `changed in ${column}` : (states.find(([key]) => key === show)?.[2] ?? '')}
+          />
+        {/if}
+        <a class="press" href="#/query/{id}">Back to the query</a>
+      </div>
     </div>
     {#if detail && detail.snapshots.length > 1}
       <div class="mt-2">
@@ -186,7 +210,11 @@
       refresh the query again.
     </p>
   {:else if found}
-    <p class="sentence border-b px-4 py-2.5" style="border-color: var(--line); background: var(--brief)">
+    <p
+      bind:this={sentence}
+      class="sentence border-b px-4 py-2.5"
+      style="border-color: var(--line); background: var(--brief)"
+    >
       Between <strong>{called(found.then.taken)}</strong> and <strong>{called(found.now.taken)}</strong>:
       {#if differing === 0}
         nothing differs.

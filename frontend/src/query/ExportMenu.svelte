@@ -4,7 +4,8 @@
   import { api, ask, type Format, type Formulas, type Snapshot } from '../api/client';
   import { writeJson } from '../api/json';
   import { choices } from '../domain/choices';
-  import { csvOptions, keepStyle, keptStyle, styleWords, type CsvStyle } from '../domain/csv';
+  import { keepStyle, keptStyle, type CsvStyle } from '../domain/csv';
+  import { fileOptions, fileWords, queryText } from '../domain/files';
   import { count, counted, when } from '../domain/words/format';
   import { stateWords } from '../domain/words/proof';
   import type { QueryStore } from './queryStore.svelte';
@@ -45,22 +46,6 @@
   const MAIN = ['xlsx', 'csv'];
   const main = formats.filter((one) => MAIN.includes(one.ending));
   const others = formats.filter((one) => !MAIN.includes(one.ending));
-  const words = (one: Format): string =>
-    one.ending === 'csv'
-      ? `CSV, ${styleWords(how)}`
-      : `${one.label[0]?.toUpperCase()}${one.label.slice(1)}, .${one.ending}`;
-
-  /** How a file is written, as far as its format can be told. */
-  function options(one: Format): Record<string, string> {
-    const all = {
-      formulas_as_text: String(!found?.cells || asText),
-      ...csvOptions(how),
-      ...(how.headings ? {} : { headings: 'false' }),
-      ...(how.momentsAsText ? { moments: 'text' } : {}),
-    };
-    return Object.fromEntries(Object.entries(all).filter(([name]) => one.takes.includes(name)));
-  }
-
   function address(one: Format): string {
     const dated = work.at ?? snapshot;
     const base =
@@ -70,7 +55,7 @@
           ? `/api/snapshots/${dated.id}/table`
           : `/api/queries/${work.id}/table`;
     const query = {
-      ...options(one),
+      ...fileOptions(one, how, !found?.cells || asText),
       ...(seen && shown ? { query_id: String(work.id) } : {}),
       ...(work.baseTable.starts_from
         ? { starts_from: writeJson(work.baseTable.starts_from), query_id: String(work.id) }
@@ -78,10 +63,7 @@
       ...(seen && lines.length ? { lines: writeJson(lines) } : {}),
       ...(seen && !work.look.plain ? { view: writeJson(work.look.spec) } : {}),
     };
-    const text = Object.entries(query)
-      .map(([name, value]) => `${name}=${encodeURIComponent(value)}`)
-      .join('&');
-    return `${base}.${one.ending}${text ? `?${text}` : ''}`;
+    return `${base}.${one.ending}${queryText(query)}`;
   }
 
   /** The files can be had at once; what stands in them is said as soon as it is known. */
@@ -134,13 +116,13 @@
         </fieldset>
       {/if}
       {#each main as one (one.ending)}
-        <a class="press w-full" href={address(one)} download>{words(one)}</a>
+        <a class="press w-full" href={address(one)} download>{fileWords(one, how)}</a>
       {/each}
       <details class="text-[13px]" name="other-files">
         <summary class="plain cursor-pointer" style="color: var(--link)">Other files</summary>
         <div class="mt-1.5 grid grid-cols-2 gap-2">
           {#each others as one (one.ending)}
-            <a class="press small" href={address(one)} download>{words(one)}</a>
+            <a class="press small" href={address(one)} download>{fileWords(one, how)}</a>
           {/each}
         </div>
       </details>

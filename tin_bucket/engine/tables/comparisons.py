@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 import numpy as np
@@ -14,6 +14,7 @@ from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Compar
 from tin_bucket.core.analysis.difference_size import SizeFilter, difference_sizes, wanted
 from tin_bucket.core.document.made_with import other_values
 from tin_bucket.core.document.query import Brief, load_brief
+from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
@@ -138,30 +139,48 @@ class Comparisons:
         return Side(snapshot, table, match_of(match, self._tables.worked(at)[1]))
 
     def differing(
-        self, then_id: int, now_id: int, reading: Reading = "taken", query_id: int | None = None
+        self,
+        then_id: int,
+        now_id: int,
+        reading: Reading = "taken",
+        query_id: int | None = None,
+        show: RowsShown = "differs",
+        column: str = "",
+        size: SizeFilter = SizeFilter(),
     ) -> tuple[list[TableColumn], Iterator[tuple[Any, ...]]]:
-        """The rows that differ, as a table: what became of each, its cells, and of a changed one what they were.
+        """The rows that differ, or those that :meth:`window` chooses, as a table: what became of each, its cells, and
+        of a changed one what they were.
 
         Raises:
-            ProblemError: as :meth:`compare`.
+            ProblemError: as :meth:`window`.
         """
         old, new, _ = self.compare(then_id, now_id, reading, query_id)
-        before = {column.name for column in old.columns}
-        both = [at for at, column in enumerate(new.columns) if column.name in before]
-        was = [TableColumn(f"{new.columns[at].name}, before", new.columns[at].kind) for at in both]
+        before = {heading.name: heading for heading in old.columns}
+        both = [at for at, heading in enumerate(new.columns) if heading.name in before]
+        taken = {heading.name for heading in new.columns}
+        headings = [TableColumn(free_name("change", taken), "text"), *new.columns]
+        taken.add(headings[0].name)
+        for at in both:
+            own = new.columns[at]
+            name = free_name(f"{own.name}, before", taken)
+            taken.add(name)
+            was = before[own.name]
+            headings.append(replace(was, name=name, hidden=own.hidden, filled=None, nulls=None))
         blank = (None,) * len(new.columns)
+        # What cannot be chosen is said before the first row.
+        self.window(then_id, now_id, show, column, 0, 0, reading, query_id, size)
 
         def rows() -> Iterator[tuple[Any, ...]]:
             start, total = 0, 1
             while start < total:
-                some, total = self.window(then_id, now_id, "differs", "", start, _TOGETHER, reading, query_id)
+                some, total = self.window(then_id, now_id, show, column, start, _TOGETHER, reading, query_id, size)
                 for row in some:
                     then = row.then if row.then is not None else blank
                     cells = row.now if row.now is not None else then
                     yield (row.state, *cells, *(then[at] if at in row.changed else None for at in both))
                 start += _TOGETHER
 
-        return [TableColumn("change", "text"), *new.columns, *was], rows()
+        return headings, rows()
 
     def window(
         self,

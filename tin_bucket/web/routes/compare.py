@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from datetime import datetime
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Depends, Query
+from fastapi.responses import StreamingResponse
 
 from tin_bucket.core.analysis.difference_size import Measure, Order, SizeFilter, Way
 from tin_bucket.engine.tables.comparisons import Reading, RowsShown
+from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
+from tin_bucket.web.downloads import Options, download, format_of, new_file
 from tin_bucket.web.models.table import ColumnChangeInfo, ComparisonInfo, MergedWindow, OtherValue
 
 router = APIRouter(prefix="/api/compare")
@@ -53,32 +58,82 @@ def compare(here: Here, then: int, now: int, reading: Reading = "today", query_i
     )
 
 
-@router.get("/rows", response_model=MergedWindow)
-def rows(
-    here: Here,
+@dataclass(frozen=True, slots=True)
+class Chosen:
+    """Which rows of a merged table are wanted."""
+
+    then: int
+    now: int
+    show: RowsShown
+    column: str
+    reading: Reading
+    query_id: int | None
+    size: SizeFilter
+
+
+def chosen_rows(
     then: int,
     now: int,
     show: RowsShown = "differs",
     column: str = "",
-    start: int = 0,
-    count: int = 200,
     reading: Reading = "today",
     query_id: int | None = None,
     way: Way = "any",
     least: Annotated[float, Query(ge=0, le=1e300)] = 0.0,
     measure: Measure = "amount",
     order: Order = "table",
-) -> Any:
-    """A window of the merged table: all that differs, one state, or the rows that changed in one column; of these
-    those that rose or fell by more than so much, or the largest difference first."""
+) -> Chosen:
+    """All that differs, one state, or the rows that changed in one column; of these those that rose or fell by more
+    than so much, or the largest difference first."""
+    return Chosen(then, now, show, column, reading, query_id, SizeFilter(way, least, measure, order))
+
+
+Rows = Annotated[Chosen, Depends(chosen_rows)]
+
+
+@router.get("/rows", response_model=MergedWindow)
+def rows(here: Here, chosen: Rows, start: int = 0, count: int = 200) -> Any:
+    """A window of the chosen rows of the merged table."""
+    one = chosen
     merged, total = here.engine.comparisons.window(
-        then, now, show, column, max(0, start), min(max(0, count), 2000), reading, query_id,
-        SizeFilter(way, least, measure, order),
+        one.then, one.now, one.show, one.column, max(0, start), min(max(0, count), 2000), one.reading, one.query_id,
+        one.size,
     )  # fmt: skip
     told = [
         {"state": row.state, "now": _cells(row.now), "then": _cells(row.then), "changed": row.changed} for row in merged
     ]
     return json_response({"start": start, "total": total, "rows": told})
+
+
+@router.get("/table.{ending}", response_model=None)
+def download_rows(here: Here, chosen: Rows, ending: str, options: Options) -> StreamingResponse:
+    """The chosen rows as a file: what became of each, its cells, and of a changed one what they were."""
+    writer = format_of(ending)
+    one = chosen
+    headings, found = here.engine.comparisons.differing(
+        one.then, one.now, one.reading, one.query_id, one.show, one.column, one.size
+    )
+    old, new = here.workspace.snapshots.get(one.then), here.workspace.snapshots.get(one.now)
+    name = here.workspace.queries.get(new.query_id if one.query_id is None else one.query_id).name
+    file = new_file()
+    writer.write(headings, found, file, name, options)
+    return download(file, writer, f"{name}, {_dated(old)} to {_dated(new)}, {one.column or _PARTS[one.show]}")
+
+
+_PARTS: dict[RowsShown, str] = {
+    "differs": "what differs",
+    "all": "all rows",
+    "same": "the same",
+    "new": "new",
+    "gone": "gone",
+    "changed": "changed",
+}
+
+
+def _dated(snapshot: Snapshot) -> str:
+    """The date and time of a snapshot for a file's name, and that it is not proved to be whole, if so."""
+    taken = datetime.fromisoformat(snapshot.taken).astimezone()
+    return f"{taken:%Y-%m-%d %H.%M}" + ("" if snapshot.state == "complete" else f" ({snapshot.state})")
 
 
 def _cells(row: tuple[Any, ...] | None) -> list[Any] | None:

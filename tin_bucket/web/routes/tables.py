@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import re
-import tempfile
-from collections.abc import Iterable, Iterator
-from typing import Annotated, Any
-from urllib.parse import quote
+from collections.abc import Iterable
+from typing import Any
 
-from fastapi import APIRouter, Depends
+from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 from pydantic import TypeAdapter, ValidationError
 
@@ -23,10 +20,10 @@ from tin_bucket.engine.tables.comparisons import brief_then
 from tin_bucket.engine.tables.formulas import formula_cells
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
 from tin_bucket.engine.tables.worked_provenance import Origin, origin_of
-from tin_bucket.feeds.formats.registry import FORMATS, endings
 from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.web.cells import json_response, shown, shown_rows
 from tin_bucket.web.context import Context, Here, column_info, kept_preview
+from tin_bucket.web.downloads import Options, download, format_of, new_file
 from tin_bucket.web.models.table import (
     CellIn,
     ColumnIn,
@@ -231,23 +228,8 @@ def formulas(here: Here, snapshot_id: int) -> FormulasInfo:
     return FormulasInfo(cells=found.cells, more=more, columns=found.columns, example=found.example[:80])
 
 
-def export_options(
-    formulas_as_text: bool = False,
-    headings: bool = True,
-    separator: str = "comma",
-    decimal: str = "point",
-    encoding: str = "utf-8",
-    moments: str = "zone",
-) -> ExportOptions:
-    """How a file is written, as its address says."""
-    return ExportOptions(formulas_as_text, headings, separator, decimal, encoding, moments=moments).checked()
-
-
-Options = Annotated[ExportOptions, Depends(export_options)]
-
-
 @_snapshot.get("/table.{ending}", response_model=None)
-def download(
+def download_snapshot(
     here: Here,
     snapshot_id: int,
     ending: str,
@@ -332,26 +314,14 @@ def _file(
     here: Context, table: TableRef, view: View, ending: str, name: str, title: str, options: ExportOptions
 ) -> StreamingResponse:
     """A table as it is looked at, as a file with a title."""
-    writer = FORMATS.get(ending)
-    if writer is None:
-        raise fail("format-unknown", f"“{ending}” is not a format.", where="download", do=f"Use {endings()}.")
+    writer = format_of(ending)
     tables = here.engine.tables
-    file = tempfile.TemporaryFile()  # noqa: SIM115 closed when it has been sent
+    file = new_file()
     with tables.open(table.at()) as source:
         whole = table.preview is None and view.plain and not table.lines and table.starts_from is None
         rows = here.workspace.snapshots.all_rows(table.snapshot or 0) if whole else tables.all_rows(source, view)
         writer.write(source.columns, rows, file, name, options)
-    file.seek(0)
-
-    def parts() -> Iterator[bytes]:
-        with file:
-            while part := file.read(1 << 16):
-                yield part
-
-    # What no file system takes in a name becomes a hyphen (RFC 6266 §4.3).
-    title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{title}.{ending}")
-    disposition = f"attachment; filename*=UTF-8''{quote(title, safe='')}"
-    return StreamingResponse(parts(), media_type=writer.media_type, headers={"Content-Disposition": disposition})
+    return download(file, writer, title)
 
 
 router.include_router(_table)
