@@ -118,3 +118,22 @@ def test_what_is_seen_of_a_comparison_is_taken_away_and_its_sentence_copied(furn
     assert copied.startswith(f"{furnished.find('h1').text.removesuffix(', then and now')}: Between ")
     assert " changed in " in copied
     assert "Copy the" not in copied
+
+
+def test_a_text_is_found_in_what_differs(furnished, driver):
+    furnished.go("/query/1/compare")
+    furnished.says("all that differs", "button.state")
+    name = furnished.find("[role=table] .row [role=cell]:nth-child(2)").text
+    furnished.type("input[name=find]", name.lower())
+    told = furnished.says(" of ", "aside [role=status]")
+    number = int(told.split()[0])
+    assert number < int(told.split()[2].replace(",", ""))
+    furnished.wait(
+        lambda: len(furnished.shown("[role=table] .row [role=cell]:nth-child(2)")) == number,
+        "other rows are seen",
+    )
+    furnished.click("Export")
+    furnished.says(f"with “{name.lower()}” in it")
+    driver.find_element("css selector", "body").send_keys(Keys.ESCAPE)
+    furnished.type("input[name=find]", "no such text")
+    furnished.says("None of these rows has “no such text” in it, now or then.")

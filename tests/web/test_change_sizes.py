@@ -127,3 +127,52 @@ def test_no_two_columns_of_the_file_have_one_name(awkward, ask_awkward, client):
             "change, before, before": None,
         }
     ]
+
+
+def texts(row, hidden=()):
+    """What is seen of a row of the merged table: its cells, and what the changed ones were."""
+    cells = [*(row["now"] or row["then"]), *((row["then"] or ()) if row["state"] == "changed" else ())]
+    return [str(cell).casefold() for at, cell in enumerate(cells) if cell is not None and at not in hidden]
+
+
+@pytest.mark.parametrize("show", ["differs", "new", "gone", "changed", "same", "all"])
+@pytest.mark.parametrize("text", ["SO", "late", "2", "12.5", "15", " a ", "x", "%", ""])
+def test_rows_are_found_by_what_is_seen_now_or_was_then(client, varied, show, text):
+    every = client.get("/api/compare/rows", params={**varied, "show": show, "count": 2000}).json()["rows"]
+    found = client.get("/api/compare/rows", params={**varied, "show": show, "find": text, "count": 2000}).json()
+    wanted = [row for row in every if any(text.strip().casefold() in cell for cell in texts(row))]
+    assert found["rows"] == wanted
+    assert found["total"] == len(wanted)
+    if text:
+        head, *rows = lines_of(client, **varied, show=show, find=text)
+        assert (head[0], len(rows)) == ("change", len(wanted))
+
+
+@pytest.fixture
+def varied(awkward, ask_awkward):
+    """Two dates, with rows that are new, gone, changed and the same."""
+    tables = (
+        {"a": 10.0, "b": 20, "c": "soon", "gone-2": "x%", "same": 12.5},
+        {"a": 12.5, "b": 15, "c": "late", "new-2": "So", "same": 12.5},
+    )
+    kept = []
+    for day, prices in enumerate(tables):
+        rows = [{"id": name, "price": price} for name, price in prices.items()]
+        awkward.answers["/data"] = (200, {"Content-Type": "application/json"}, json.dumps({"data": rows}).encode())
+        run = ask_awkward(
+            moment=NOON + timedelta(days=day),
+            take={"records": "$.data[*]"},
+            pages={"by": "none"},
+            keep={"match": ["id"]},
+        )
+        kept.append(run.snapshot_id)
+    return {"then": kept[0], "now": kept[1]}
+
+
+def test_a_text_is_found_among_what_rose(client, ids):
+    choice = {"column": "price", "way": "up", "order": "size"}
+    found = client.get("/api/compare/rows", params={**ids, **choice, "find": "0"}).json()
+    # 0 → 3, 10.0 → 12.5 and 100 → 101 each have it, the largest first.
+    assert [row["now"][0] for row in found["rows"]] == ["c", "a", "f"]
+    found = client.get("/api/compare/rows", params={**ids, **choice, "find": "101"}).json()
+    assert [row["now"][0] for row in found["rows"]] == ["f"]

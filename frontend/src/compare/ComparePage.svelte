@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Search from '@lucide/svelte/icons/search';
   import { onMount } from 'svelte';
   import {
     api,
@@ -34,6 +35,14 @@
   let show = $state<(typeof states)[number][0]>('differs');
   let column = $state('');
   let choice = $state.raw<SizeChoice>(EVERY_SIZE);
+  /** What is typed to be found, and what is looked for: a moment later. */
+  let typed = $state('');
+  let find = $state('');
+  $effect(() => {
+    const text = typed.trim();
+    const timer = setTimeout(() => (find = text), text ? 250 : 0);
+    return () => clearTimeout(timer);
+  });
   /** How many rows a narrowed choice has; unknown until it is counted. */
   let narrowed = $state<number | null>(null);
   /** Which work-out lines are done to both: today's, those of each date, or none. */
@@ -76,12 +85,14 @@
   const differing = $derived(
     found ? (found.counts.new ?? 0) + (found.counts.gone ?? 0) + (found.counts.changed ?? 0) : 0,
   );
-  const total = $derived.by(() => {
+  /** How many rows there are before they are narrowed. */
+  const all = $derived.by(() => {
     if (!found) return 0;
-    if (column && narrows(choice)) return narrowed ?? 0;
     if (column) return found.columns.find((one) => one.name === column)?.cells ?? 0;
     return show === 'differs' ? differing : (found.counts[show] ?? 0);
   });
+  const fewer = $derived(!!find || (!!column && narrows(choice)));
+  const total = $derived(fewer ? narrowed : all);
   const asked = $derived({
     then: found?.then.id ?? 0,
     now: found?.now.id ?? 0,
@@ -90,11 +101,12 @@
     reading: found ? ids.reading : reading,
     query_id: started,
     ...(column ? choice : EVERY_SIZE),
+    ...(find ? { find } : {}),
   });
   $effect(() => {
     const query = asked;
     narrowed = null;
-    if (!query.column || !narrows(query)) return;
+    if (!fewer || !query.now) return;
     ask(api.GET('/api/compare/rows', { params: { query: { ...query, start: 0, count: 0 } } })).then(
       (got) => {
         if (query === asked) narrowed = got.total;
@@ -104,7 +116,7 @@
   });
   const source = $derived.by(() => {
     const query = asked;
-    return new RowSource<MergedRow>(total, async (start, size) => {
+    return new RowSource<MergedRow>(total ?? 0, async (start, size) => {
       const window = await ask(
         api.GET('/api/compare/rows', { params: { query: { ...query, start, count: size } } }),
       );
@@ -182,8 +194,9 @@
           <CopySentence text={() => said(sentence)} />
           <ExportRows
             {asked}
-            total={column && narrows(choice) ? narrowed : total}
-            words={column ? `changed in ${column}` : (states.find(([key]) => key === show)?.[2] ?? '')}
+            {total}
+            words={(column ? `changed in ${column}` : (states.find(([key]) => key === show)?.[2] ?? '')) +
+              (find ? `, with “${find}” in it` : '')}
           />
         {/if}
         <a class="press" href="#/query/{id}">Back to the query</a>
@@ -263,6 +276,23 @@
         class="w-[252px] shrink-0 overflow-auto border-r px-3 py-3 max-[700px]:max-h-40 max-[700px]:w-full max-[700px]:border-r-0 max-[700px]:border-b"
         style="border-color: var(--line); background: var(--brief)"
       >
+        <label class="find">
+          <Search size={15} aria-hidden="true" />
+          <input
+            class="field"
+            type="search"
+            name="find"
+            placeholder="Find in these rows"
+            aria-label="Find in these rows"
+            maxlength="1000"
+            bind:value={typed}
+          />
+        </label>
+        {#if find}
+          <p class="muted px-2 pb-2 text-[13px]" role="status">
+            {total === null ? 'searching' : `${count(total)} of ${counted(all, 'row')}`}
+          </p>
+        {/if}
         {#each states as [key, sign, words, number] (key)}
           <button
             class="state"
@@ -303,17 +333,25 @@
             unit={own?.unit ?? ''}
             numeric={numeric.has(column)}
             {choice}
-            shown={narrows(choice) ? narrowed : (own?.cells ?? 0)}
+            shown={total}
             all={own?.cells ?? 0}
             onchange={(next) => (choice = next)}
             onclose={() => (column = '')}
           />
         {/if}
         <div class="min-h-0 flex-1">
-          {#if total === 0}
-            {#if !column || !narrows(choice) || narrowed === 0}
-              <p class="muted p-8">{column ? 'No change is like this.' : 'No row is in this state.'}</p>
-            {/if}
+          {#if total === null}
+            <p class="muted p-8">Searching.</p>
+          {:else if total === 0}
+            <p class="muted p-8">
+              {find
+                ? all
+                  ? `None of these rows has “${find}” in it, now or then.`
+                  : 'No row is in this state.'
+                : column
+                  ? 'No change is like this.'
+                  : 'No row is in this state.'}
+            </p>
           {:else}
             <MergedGrid columns={found.headings} {source} differences={numeric} first={column} />
           {/if}
@@ -331,6 +369,21 @@
     font-style: normal;
     font-family: var(--mono);
     font-size: 13px;
+  }
+  .find {
+    position: relative;
+    display: block;
+    margin-bottom: 8px;
+    color: var(--muted);
+  }
+  .find :global(svg) {
+    position: absolute;
+    left: 9px;
+    top: 8px;
+  }
+  .find input {
+    height: 31px;
+    padding-left: 30px;
   }
   .state {
     display: grid;

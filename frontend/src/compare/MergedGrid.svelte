@@ -26,8 +26,8 @@
     isDifference: boolean;
   }
   const shown = $derived.by(() => {
-    const order = columns.map((_, at) => at);
-    const looked = columns.findIndex((column) => column.name === first);
+    const order = columns.flatMap((column, at) => (column.hidden && column.name !== first ? [] : [at]));
+    const looked = order.findIndex((at) => columns[at]?.name === first);
     if (looked > 1) order.splice(1, 0, ...order.splice(looked, 1));
     return order.flatMap((at): Shown[] => {
       const column = columns[at] as Column;

@@ -239,6 +239,12 @@ def find_cells(rows: Iterable[Sequence[Any]], text: str, most: int) -> tuple[lis
     return found, total
 
 
+def rows_with_text(rows: Iterable[Sequence[Any]], text: str, columns: Sequence[int]) -> list[bool]:
+    """Whether a text stands in some columns of each row, whatever its case."""
+    wanted = text.casefold()
+    return [any(row[at] is not None and wanted in seen_text(row[at]).casefold() for at in columns) for row in rows]
+
+
 def taken_at(values: Sequence[Any], rows: Ints) -> list[Any]:
     """The values at some rows; of packed ones each stretch is unpacked once."""
     if not isinstance(values, Packed):

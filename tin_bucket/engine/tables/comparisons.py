@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import numpy as np
+import numpy.typing as npt
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison, compare, difference
 from tin_bucket.core.analysis.difference_size import SizeFilter, difference_sizes, wanted
+from tin_bucket.core.analysis.view import rows_with_text
 from tin_bucket.core.document.made_with import other_values
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.names import free_name
@@ -33,8 +35,26 @@ Reading = Literal["today", "then", "taken"]
 RowsShown = Literal["differs", "all", "same", "new", "gone", "changed"]
 """Which rows of a merged table are looked at: all that differ, all, or those of a state."""
 _KEPT = 16
+_SEARCHED = 4_096  # Rows that are searched at once.
 _TOGETHER = 2_000  # Rows that are read at once.
 _WORDS = {number: word for word, number in STATES.items()}
+
+
+@dataclass(frozen=True, slots=True)
+class RowChoice:
+    """Which rows of a merged table are wanted.
+
+    Attributes:
+        show: all that differ, all, or those of a state.
+        column: the rows that changed in this column alone, whatever `show` says; all when empty.
+        size: which of these changes, where a column is named.
+        find: a text that stands in a cell that is seen, now or then.
+    """
+
+    show: RowsShown = "differs"
+    column: str = ""
+    size: SizeFilter = field(default_factory=SizeFilter)
+    find: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +94,7 @@ class Comparisons:
         self._workspace = workspace
         self._tables = tables
         self._kept: LockedCache[tuple[Any, ...], Comparison] = LockedCache(_KEPT)
-        self._sized: LockedCache[tuple[Any, ...], Ints] = LockedCache(_KEPT)
+        self._wanted: LockedCache[tuple[Any, ...], Ints] = LockedCache(_KEPT)
 
     def compare(
         self, then_id: int, now_id: int, reading: Reading = "taken", query_id: int | None = None
@@ -144,9 +164,7 @@ class Comparisons:
         now_id: int,
         reading: Reading = "taken",
         query_id: int | None = None,
-        show: RowsShown = "differs",
-        column: str = "",
-        size: SizeFilter = SizeFilter(),
+        choice: RowChoice = RowChoice(),
     ) -> tuple[list[TableColumn], Iterator[tuple[Any, ...]]]:
         """The rows that differ, or those that :meth:`window` chooses, as a table: what became of each, its cells, and
         of a changed one what they were.
@@ -168,12 +186,12 @@ class Comparisons:
             headings.append(replace(was, name=name, hidden=own.hidden, filled=None, nulls=None))
         blank = (None,) * len(new.columns)
         # What cannot be chosen is said before the first row.
-        self.window(then_id, now_id, show, column, 0, 0, reading, query_id, size)
+        self.window(then_id, now_id, choice, 0, 0, reading, query_id)
 
         def rows() -> Iterator[tuple[Any, ...]]:
             start, total = 0, 1
             while start < total:
-                some, total = self.window(then_id, now_id, show, column, start, _TOGETHER, reading, query_id, size)
+                some, total = self.window(then_id, now_id, choice, start, _TOGETHER, reading, query_id)
                 for row in some:
                     then = row.then if row.then is not None else blank
                     cells = row.now if row.now is not None else then
@@ -186,25 +204,20 @@ class Comparisons:
         self,
         then_id: int,
         now_id: int,
-        show: RowsShown,
-        column: str,
+        choice: RowChoice,
         start: int,
         count: int,
         reading: Reading = "taken",
         query_id: int | None = None,
-        size: SizeFilter = SizeFilter(),
     ) -> tuple[list[MergedRow], int]:
         """Some rows of the merged table, and how many there are of the chosen ones.
-
-        Args:
-            column: the rows that changed in this column alone; all when empty.
-            size: which of these changes, where a column is named.
 
         Raises:
             ProblemError: ``column-unknown``.
         """
         with self._workspace.read_together():
             old, new, found = self.compare(then_id, now_id, reading, query_id)
+            column = choice.column
             if column and all(column != one.name for one in (*new.columns, *old.columns)):
                 raise fail(
                     "column-unknown",
@@ -212,9 +225,8 @@ class Comparisons:
                     where="column",
                     do="Name one of their columns.",
                 )
-            chosen = _chosen(found, show, column)
-            if column and not size.takes_all:
-                chosen = chosen[self._of_size(old, new, found, chosen, column, size)]
+            key = (old.table.key, new.table.key, tuple(new.match), choice)
+            chosen = self._wanted.get_or_make(key, lambda: self._rows_wanted(old, new, found, choice))
             window = chosen[start : start + count]
             states, now_at, then_at = found.state[window], found.now_row[window], found.then_row[window]
             needs_then = (states == GONE) | (states == CHANGED)
@@ -232,18 +244,18 @@ class Comparisons:
         ]
         return merged, len(chosen)
 
-    def _of_size(self, old: Side, new: Side, found: Comparison, chosen: Ints, column: str, size: SizeFilter) -> Ints:
-        """Which of some changed rows changed by enough in a column, as indices of them. Shape (wanted,)."""
-        key = (old.table.key, new.table.key, tuple(new.match), column, size)
-        kept = self._sized.get(key)
-        if kept is None:
-            before, after = old.table.column(column), new.table.column(column)
+    def _rows_wanted(self, old: Side, new: Side, found: Comparison, choice: RowChoice) -> Ints:
+        """The merged rows of a choice, as their indices. Shape (wanted,)."""
+        chosen = _chosen(found, choice.show, choice.column)
+        if choice.column and not choice.size.takes_all:
+            before, after = old.table.column(choice.column), new.table.column(choice.column)
             none: list[Any] = [None] * len(chosen)
             was = picked(before[1], found.then_row[chosen]) if before is not None else none
             now = picked(after[1], found.now_row[chosen]) if after is not None else none
-            kept = wanted(difference_sizes(was, now, size.measure), size)
-            self._sized.put(key, kept)
-        return kept
+            chosen = chosen[wanted(difference_sizes(was, now, choice.size.measure), choice.size)]
+        if choice.find.strip():
+            chosen = chosen[_stands_in(old, new, found, chosen, choice)]
+        return chosen
 
     def asked_otherwise(self, then: Snapshot, now: Snapshot) -> list[tuple[str, Given, Given]]:
         """Parameters with another value then than now. Dates move with the calendar and are no news."""
@@ -292,6 +304,30 @@ def _in_order(new: list[TableColumn], old: list[TableColumn], found: list[tuple[
     at = {column.name: index for index, column in enumerate(old)}
     order = [at.get(column.name) for column in new]
     return [tuple([None if index is None else row[index] for index in order]) for row in found]
+
+
+def _stands_in(old: Side, new: Side, found: Comparison, chosen: Ints, choice: RowChoice) -> npt.NDArray[np.bool_]:
+    """Which of some merged rows have a text in a cell that is seen: their own now, or what a gone or changed one was.
+    Shape (chosen,)."""
+    text = choice.find.strip()
+    seen = [at for at, column in enumerate(new.columns) if not column.hidden or column.name == choice.column]
+    out = np.zeros(len(chosen), dtype=np.bool_)
+    older = np.isin(found.state[chosen], (GONE, CHANGED))
+    for side, numbers, there in ((new, found.now_row[chosen], None), (old, found.then_row[chosen], older)):
+        looked = (numbers >= 0) & ~out
+        if there is not None:
+            looked &= there
+        likely = side.table.rows_with(text)
+        if likely is not None:
+            looked &= np.isin(numbers, likely)
+        places = np.flatnonzero(looked)
+        for start in range(0, len(places), _SEARCHED):
+            some = places[start : start + _SEARCHED]
+            rows = side.table.at(numbers[some])
+            if side is old:
+                rows = _in_order(new.columns, old.columns, rows)
+            out[some] = rows_with_text(rows, text, seen)
+    return out
 
 
 def _chosen(found: Comparison, show: RowsShown, column: str) -> Ints:

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Depends, Query
 from fastapi.responses import StreamingResponse
 
 from tin_bucket.core.analysis.difference_size import Measure, Order, SizeFilter, Way
-from tin_bucket.engine.tables.comparisons import Reading, RowsShown
+from tin_bucket.engine.tables.comparisons import Reading, RowChoice, RowsShown
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
@@ -64,11 +64,9 @@ class Chosen:
 
     then: int
     now: int
-    show: RowsShown
-    column: str
     reading: Reading
     query_id: int | None
-    size: SizeFilter
+    choice: RowChoice
 
 
 def chosen_rows(
@@ -82,10 +80,12 @@ def chosen_rows(
     least: Annotated[float, Query(ge=0, le=1e300)] = 0.0,
     measure: Measure = "amount",
     order: Order = "table",
+    find: Annotated[str, Query(max_length=1000)] = "",
 ) -> Chosen:
     """All that differs, one state, or the rows that changed in one column; of these those that rose or fell by more
-    than so much, or the largest difference first."""
-    return Chosen(then, now, show, column, reading, query_id, SizeFilter(way, least, measure, order))
+    than so much, or the largest difference first; and of these those in which a text stands."""
+    choice = RowChoice(show, column, SizeFilter(way, least, measure, order), find)
+    return Chosen(then, now, reading, query_id, choice)
 
 
 Rows = Annotated[Chosen, Depends(chosen_rows)]
@@ -96,9 +96,8 @@ def rows(here: Here, chosen: Rows, start: int = 0, count: int = 200) -> Any:
     """A window of the chosen rows of the merged table."""
     one = chosen
     merged, total = here.engine.comparisons.window(
-        one.then, one.now, one.show, one.column, max(0, start), min(max(0, count), 2000), one.reading, one.query_id,
-        one.size,
-    )  # fmt: skip
+        one.then, one.now, one.choice, max(0, start), min(max(0, count), 2000), one.reading, one.query_id
+    )
     told = [
         {"state": row.state, "now": _cells(row.now), "then": _cells(row.then), "changed": row.changed} for row in merged
     ]
@@ -110,14 +109,13 @@ def download_rows(here: Here, chosen: Rows, ending: str, options: Options) -> St
     """The chosen rows as a file: what became of each, its cells, and of a changed one what they were."""
     writer = format_of(ending)
     one = chosen
-    headings, found = here.engine.comparisons.differing(
-        one.then, one.now, one.reading, one.query_id, one.show, one.column, one.size
-    )
+    headings, found = here.engine.comparisons.differing(one.then, one.now, one.reading, one.query_id, one.choice)
     old, new = here.workspace.snapshots.get(one.then), here.workspace.snapshots.get(one.now)
     name = here.workspace.queries.get(new.query_id if one.query_id is None else one.query_id).name
     file = new_file()
     writer.write(headings, found, file, name, options)
-    return download(file, writer, f"{name}, {_dated(old)} to {_dated(new)}, {one.column or _PARTS[one.show]}")
+    part = one.choice.column or _PARTS[one.choice.show]
+    return download(file, writer, f"{name}, {_dated(old)} to {_dated(new)}, {part}")
 
 
 _PARTS: dict[RowsShown, str] = {
