@@ -16,6 +16,7 @@ from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.demo.running import Running
 from tin_bucket.engine.engine import Engine
+from tin_bucket.engine.tables.comparisons import RowChoice
 from tin_bucket.engine.work_out.source import KeptTable, MemoryTable
 from tin_bucket.store.workspace import Workspace
 
@@ -104,7 +105,7 @@ class Queries(RuleBasedStateMachine):
         sides = self.engine.comparisons.compare(snapshots[0].id, snapshots[-1].id)
         then, now = sides[0].snapshot, sides[1].snapshot
         assert {then.query_id, now.query_id} == {query_id}
-        shown, _ = self.engine.comparisons.window(then.id, now.id, "all", "", 0, 50)
+        shown, _ = self.engine.comparisons.window(then.id, now.id, RowChoice("all"), 0, 50)
         self.own(query_id, [cells for row in shown for cells in (row.now, row.then) if cells])
 
     @rule(query_id=queries)

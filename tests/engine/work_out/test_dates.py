@@ -12,6 +12,7 @@ from tin_bucket.core.interchange.spreadsheet import SheetSettings
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.tables.browse import Look, TableAt
+from tin_bucket.engine.tables.comparisons import RowChoice
 from tin_bucket.engine.tables.worked_provenance import origin_of
 
 SAILINGS = [
@@ -112,7 +113,7 @@ def test_a_comparison_is_of_what_today_s_lines_make_of_both_dates(workspace, two
     with_lines(workspace, two_days["Sailings"], LATE, COUNT)
     old, new = workspace.snapshots.of_query(two_days["Sailings"])
     _, _, found = engine.comparisons.compare(old.id, new.id, "today")
-    merged, _ = engine.comparisons.window(old.id, new.id, "all", "", 0, 10, "today")
+    merged, _ = engine.comparisons.window(old.id, new.id, RowChoice("all"), 0, 10, "today")
     assert [(row.state, row.then, row.now) for row in merged if row.now != row.then] == [
         ("changed", ("late", 1), ("late", 2)),
         ("gone", ("on time", 2), None),
