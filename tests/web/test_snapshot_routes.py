@@ -43,6 +43,8 @@ def test_a_snapshot_is_named_weighed_and_deleted(client, workspace, days):
     query = kept[0].query_id
     label = {"name": "Before the storm", "note": "Ask why.", "pinned": True}
     assert client.put(f"/api/snapshots/{kept[1].id}/label", json=label).json()["name"] == "Before the storm"
+    for long in ({**label, "name": "x" * 121}, {**label, "note": "x" * 2_001}):
+        assert client.put(f"/api/snapshots/{kept[1].id}/label", json=long).json()["kind"] == "label-too-long"
     assert client.put("/api/snapshots/999/label", json=label).json()["kind"] == "snapshot-unknown"
     told = client.get(f"/api/queries/{query}").json()["snapshots"]
     assert [(one["name"], one["pinned"]) for one in told] == [("", False), ("Before the storm", True)] + [
@@ -106,6 +108,9 @@ def test_snapshots_are_named_and_deleted_from_the_command_line(workspace, days):
     tin_bucket("snapshot", "label", "awkward", f"#{kept[0].id}", "--no-pin", *home)
     found = workspace.snapshots.get(kept[0].id)
     assert (found.name, found.note, found.pinned) == ("Quarter", "As sent.", False)
+    long = tin_bucket("snapshot", "label", "awkward", f"#{kept[0].id}", "--name", "x" * 121, *home)
+    assert (long.returncode, "121 characters" in long.stderr) == (1, True)
+    assert workspace.snapshots.get(kept[0].id).name == "Quarter"
     refused = tin_bucket("snapshot", "delete", "awkward", f"#{kept[1].id}", *home)
     assert (refused.returncode, "This would delete 1 snapshot of awkward, with 1 row that no other one has" in refused.stderr) == (1, True)  # fmt: skip
     assert len(workspace.snapshots.of_query(kept[0].query_id)) == 3

@@ -88,7 +88,6 @@ def services_of_file(document: object, where: str) -> list[Service]:
         except ValidationError as error:
             name = one.get("name") or one.get("id") if isinstance(one, dict) else None
             told = f"service “{name}”" if isinstance(name, str) and name else f"service {at}"
-            problem = validation_problem(error, f"{where}, {told}", one).problem if False else None
             problem = validation_problem(error, f"{where}, {told}", one)
             raise ProblemError(replace(problem, kind="services-unreadable")) from error
     return out

@@ -21,7 +21,7 @@ def snapshot_at(name: str, kept: Sequence[Snapshot], text: str | None, where: st
     Raises:
         ProblemError: ``date-unreadable``, ``snapshot-unknown``.
     """
-    zone = Clock().here().tzinfo
+    zone = Clock().zone()
     found: Sequence[Snapshot] = kept
     told = text or ""
     if told.startswith("#"):

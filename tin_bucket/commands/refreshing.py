@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
-from datetime import UTC, datetime, tzinfo
+from datetime import datetime, tzinfo
 
 import typer
 
@@ -107,7 +107,7 @@ async def begun(engine: Engine, query: Query, given: Mapping[str, Given], how: H
 
 async def _going_on(engine: Engine, query: Query, run: Run) -> int:
     made = await engine.resume(run.id, COMMAND, patient=False)
-    here = engine.clock.here().tzinfo or UTC
+    here = engine.clock.zone()
     since = datetime.fromisoformat(run.started).astimezone(here)
     tell(f"{query.name}: goes on from the run of {since:%Y-%m-%d %H:%M}, of which {_saved(engine, run)}.")
     return made
@@ -170,7 +170,7 @@ async def _follow(engine: Engine, query: Query, run_id: int, how: How, end: _End
     progress = engine.progress(run_id)
     if progress is None:
         return
-    zone = engine.clock.here().tzinfo or UTC
+    zone = engine.clock.zone()
     told = ""
     with progress_bar(query.name) as bar:
         async for summary in progress.listen():

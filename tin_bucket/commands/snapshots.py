@@ -42,8 +42,8 @@ def label(
         one = snapshot_at(found.name, workspace.snapshots.of_query(found.id), date, "the date")
         workspace.snapshots.label(
             one.id,
-            one.name if name is None else name[:120],
-            one.note if note is None else note[:2_000],
+            one.name if name is None else name,
+            one.note if note is None else note,
             one.pinned if pin is None else pin,
         )
         tell(f"{found.name}, #{one.id}: noted.")

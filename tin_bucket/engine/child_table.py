@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-from datetime import UTC
 
 from tin_bucket.core.analysis.child_table import child_table_brief, lists_to
 from tin_bucket.core.document.query import Brief, load_brief
@@ -42,7 +41,7 @@ async def child_table(engine: Engine, query_id: int, brief: Brief, place: str, n
         return query.id
     saved = await asyncio.to_thread(Saved, workspace, source.id)
     services = {one: workspace.services.get(one) for one in made.services()}
-    plan = RunPlan(made, services, source.bindings, source.iterations, engine.clock.here().tzinfo or UTC)
+    plan = RunPlan(made, services, source.bindings, source.iterations, engine.clock.zone())
     run_id = await engine.begin_from(query, plan, saved, source)
     await engine.wait(run_id)
     return query.id

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import time
 from collections.abc import Callable
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta, tzinfo
 
 from tzlocal import get_localzone
 
@@ -20,6 +20,10 @@ class Clock:
     def here(self) -> datetime:
         """This moment, in the time zone of this machine."""
         return self.now().astimezone(get_localzone())
+
+    def zone(self) -> tzinfo:
+        """The time zone of this machine."""
+        return self.here().tzinfo or UTC
 
     def today(self) -> date:
         """Today's date where this machine is."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, tzinfo
+from datetime import date, datetime, tzinfo
 
 from tin_bucket.core.schedule.again import Stopped, again_at
 from tin_bucket.core.schedule.due import due_since, newest_due, resumed
@@ -14,7 +14,6 @@ from tin_bucket.store.workspace import Workspace
 
 PAUSED = "schedules paused"
 COMMAND = "command line"  # The cause of a run that a command began.
-_READING = ("GET", "HEAD")  # RFC 9110 §9.2.1
 _LOOKED_AT = 12  # Runs of a query that are looked at since it was due.
 
 
@@ -48,7 +47,7 @@ def counts_from(one: Scheduled, since: datetime, here: tzinfo, until: date | boo
 def due(workspace: Workspace, one: Scheduled, clock: Clock) -> Due | None:
     """Whether a query is due now: its time has come, or it came and what ran since brought no table and is worth
     another try."""
-    now, here, until = clock.now(), clock.here().tzinfo or UTC, paused_until(workspace)
+    now, here, until = clock.now(), clock.zone(), paused_until(workspace)
     if until is True:
         return None
     since = counts_from(one, due_since(one.schedule, one.saved, one.last, now), here, until)
@@ -69,7 +68,7 @@ def due(workspace: Workspace, one: Scheduled, clock: Clock) -> Due | None:
 def superseded(one: Scheduled, run: Run, clock: Clock) -> bool:
     """Whether a query was due again since a run began."""
     now = clock.now()
-    since = counts_from(one, one.saved, clock.here().tzinfo or UTC, False)
+    since = counts_from(one, one.saved, clock.zone(), False)
     moment = newest_due(one.schedule, since, now) if since <= now else None
     return moment is not None and datetime.fromisoformat(run.started) < moment
 
@@ -82,7 +81,7 @@ def _stopped(run: Run) -> Stopped:
 def _reads(workspace: Workspace, query_id: int) -> bool:
     """Whether its calls only read: what was under way when the program ended can be asked again."""
     ask = workspace.queries.get(query_id).brief.ask
-    return ask is None or ask.method in _READING
+    return ask is None or ask.only_reads
 
 
 def all_due(workspace: Workspace, clock: Clock) -> dict[int, Due]:

@@ -7,7 +7,7 @@ import json
 import logging
 from collections.abc import Awaitable, Callable, Iterable, Mapping
 from contextlib import suppress
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -227,7 +227,7 @@ class Engine:
 
         def plan() -> RunPlan:
             services = {service_id: self.workspace.services.get(service_id) for service_id in query.brief.services()}
-            return RunPlan(query.brief, services, old.bindings, old.iterations, self.clock.here().tzinfo or UTC)
+            return RunPlan(query.brief, services, old.bindings, old.iterations, self.clock.zone())
 
         if old.state == "interrupted":
             # Calls that were under way then were not noted, and the service may have seen them.
@@ -288,7 +288,7 @@ class Engine:
             tried, before = 0, run
             while before.resumed_from is not None and tried < _MOST_RESUMED:
                 tried, before = tried + 1, self.workspace.runs.get(before.resumed_from)
-            if (ask is not None and ask.method not in ("GET", "HEAD")) or tried >= _MOST_RESUMED:
+            if (ask is not None and not ask.only_reads) or tried >= _MOST_RESUMED:
                 continue
             one = scheduled.get(query.id)
             if one is None or not superseded(one, run, self.clock) or self.stopped_run(query, {}) is not None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import logging
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, datetime, timedelta
 
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.schedule.due import LATE, due_since, next_due, upcoming
@@ -77,7 +77,7 @@ class Schedule:
         return next_due(one.schedule, since, max(now, since) if one.resumes or until else now)
 
     def _since(self, one: Scheduled, now: datetime) -> datetime:
-        here = self._engine.clock.here().tzinfo or UTC
+        here = self._engine.clock.zone()
         return counts_from(one, due_since(one.schedule, one.saved, one.last, now), here, self.paused_until())
 
     def paused_until(self) -> date | bool:

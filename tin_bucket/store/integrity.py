@@ -98,7 +98,8 @@ def _broken_rows(db: sqlite3.Connection, report: IntegrityReport) -> Ints:
             if len(ids):
                 given = rows.digests_of([bytes(row[1]) for row in found])
                 same[ids - start] = np.all(given == digests[ids - first], axis=1)
-            same |= np.all(digests[start - first : end - first] == rows.GONE, axis=1)  # Deleted with its snapshots.
+            # Deleted with its snapshots.
+            same |= np.all(digests[start - first : end - first] == rows.GONE_DIGEST, axis=1)
             broken += (np.flatnonzero(~same) + start).tolist()
     return np.array(broken, dtype=np.int64)
 
@@ -128,7 +129,7 @@ def _owned(db: sqlite3.Connection, query_id: int) -> Ints:
     parts = []
     for first, packed in batches:
         digests = np.frombuffer(packed[: len(packed) // 16 * 16], dtype="<i8").reshape(-1, 2)
-        parts.append(np.flatnonzero((digests != rows.GONE).any(axis=1)) + first)
+        parts.append(np.flatnonzero((digests != rows.GONE_DIGEST).any(axis=1)) + first)
     return np.concatenate(parts) if parts else np.zeros(0, dtype=np.int64)
 
 

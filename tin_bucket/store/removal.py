@@ -14,7 +14,7 @@ from tin_bucket.core.table.row_expansion import Ints
 
 from .database import Database
 from .row_store import row_list
-from .row_store.rows import GONE
+from .row_store.rows import GONE_DIGEST
 from .snapshots import Snapshots
 
 _CHUNK = 900  # Placeholders in one statement.
@@ -60,13 +60,14 @@ class Removal:
             return int(_row_sizes(db, query_id)[1].sum()) + sum(_list_sizes(db, query_id).values())
 
     def freed(self, query_id: int, ids: Collection[int]) -> Weight:
-        """What deleting some snapshots of a query would free."""
+        """What deleting some snapshots of a query would free.
+
+        Raises:
+            ProblemError: ``snapshot-unknown``.
+        """
         with self._database.read_together() as db:
             chosen = _known(db, query_id, ids)
-            first, sizes = _row_sizes(db, query_id)
-            lists = _list_sizes(db, query_id)
-            own = self._only_in(db, lists, chosen)
-            return Weight(len(own), int(sizes[own - first].sum()) + sum(lists[one] for one in chosen))
+            return _weight(db, query_id, chosen, self._only_in(db, _list_sizes(db, query_id), chosen))
 
     def _distinct(self, db: sqlite3.Connection, numbers: Collection[int]) -> Iterator[tuple[int, Ints]]:
         for number in numbers:
@@ -99,9 +100,9 @@ class Removal:
                     where="these snapshots",
                     do="Keep one of them; or delete the query.",
                 )
-            freed = self.freed(query_id, chosen)
             own = self._only_in(db, order, chosen)
-            self._lean_on_others(db, chosen)
+            freed = _weight(db, query_id, chosen, own)
+            self._rebase_lists(db, chosen)
             marks = ",".join("?" * len(chosen))
             db.execute(f"DELETE FROM snapshot WHERE id IN ({marks})", list(chosen))
             _delete_rows(db, query_id, own)
@@ -110,15 +111,16 @@ class Removal:
                 self._snapshots.note_changes(db, before, after, json.loads(match))
         return freed
 
-    def _lean_on_others(self, db: sqlite3.Connection, chosen: set[int]) -> None:
-        """Write the lists anew that build on one that goes."""
-        for row in db.execute("SELECT id, base FROM snapshot WHERE base IS NOT NULL ORDER BY id").fetchall():
-            if row["id"] in chosen or row["base"] not in chosen:
+    def _rebase_lists(self, db: sqlite3.Connection, chosen: set[int]) -> None:
+        """Write the lists that build on one that goes anew: on the nearest that stays, or in full."""
+        found = db.execute("SELECT id, base FROM snapshot WHERE base IS NOT NULL ORDER BY id").fetchall()
+        bases: dict[int, int | None] = dict(map(tuple, found))
+        for number, base in bases.items():
+            if number in chosen or base not in chosen:
                 continue
-            ids = self._snapshots.ids_in(db, row["id"])
-            base = row["base"]
+            ids = self._snapshots.ids_in(db, number)
             while base is not None and base in chosen:
-                base = db.execute("SELECT base FROM snapshot WHERE id = ?", (base,)).fetchone()[0]
+                base = bases.get(base)
             packed = row_list.encode(ids, self._snapshots.ids_in(db, base) if base is not None else None)
             if not row_list.is_shared(packed):
                 base = None
@@ -126,7 +128,7 @@ class Removal:
             if base is not None:
                 depth = 1 + int(db.execute("SELECT depth FROM snapshot WHERE id = ?", (base,)).fetchone()[0])
             db.execute(
-                "UPDATE snapshot SET row_ids = ?, base = ?, depth = ? WHERE id = ?", (packed, base, depth, row["id"])
+                "UPDATE snapshot SET row_ids = ?, base = ?, depth = ? WHERE id = ?", (packed, base, depth, number)
             )
 
 
@@ -146,6 +148,17 @@ def _known(db: sqlite3.Connection, query_id: int, ids: Collection[int]) -> set[i
             do="Choose among those that are there.",
         )
     return set(ids)
+
+
+def _weight(db: sqlite3.Connection, query_id: int, chosen: set[int], own: Ints) -> Weight:
+    """What some snapshots take up.
+
+    Args:
+        own: the ids of the rows that only they have.
+    """
+    first, sizes = _row_sizes(db, query_id)
+    lists = _list_sizes(db, query_id)
+    return Weight(len(own), int(sizes[own - first].sum()) + sum(lists[one] for one in chosen))
 
 
 def _list_sizes(db: sqlite3.Connection, query_id: int) -> dict[int, int]:
@@ -189,9 +202,9 @@ def _delete_rows(db: sqlite3.Connection, query_id: int, ids: Ints) -> None:
         if low == high:
             continue
         digests = np.frombuffer(batch["digests"], dtype="<i8").reshape(-1, 2).copy()
-        digests[ids[low:high] - first] = GONE
+        digests[ids[low:high] - first] = GONE_DIGEST
         # The last batch says up to where ids were given: none is ever given twice.
-        if first != highest and bool((digests == GONE).all()):
+        if first != highest and bool((digests == GONE_DIGEST).all()):
             db.execute("DELETE FROM row_batch WHERE first_row = ?", (first,))
         else:
             db.execute("UPDATE row_batch SET digests = ? WHERE first_row = ?", (digests.tobytes(), first))

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 
+MOST_NAME, MOST_NOTE = 120, 2_000  # Characters of what people write to a snapshot.
 FIELDS = "id, query_id, run_id, taken, headings, match, rows, state, evidence, stated_total, since,"
 FIELDS += " rebuilt, brief, version, name, note, pinned"
 

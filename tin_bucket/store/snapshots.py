@@ -27,7 +27,7 @@ from tin_bucket.store.row_store import column_copy, row_list, rows
 
 from .database import Database
 from .row_store.tuning import USUAL, StoreTuning
-from .snapshot import FIELDS, Snapshot, digest_of, read_snapshot
+from .snapshot import FIELDS, MOST_NAME, MOST_NOTE, Snapshot, digest_of, read_snapshot
 
 MOST_DEPTH = 24  # How many lists may build on each other before one is written in full again.
 _CACHED_LISTS = 24
@@ -180,9 +180,17 @@ class Snapshots:
         """Give a snapshot a name and a note, and pin it or not.
 
         Raises:
-            ProblemError: ``snapshot-unknown``.
+            ProblemError: ``snapshot-unknown``, or ``label-too-long``.
         """
         self.get(snapshot_id)
+        for what, text, most in (("name", name, MOST_NAME), ("note", note, MOST_NOTE)):
+            if len(text) > most:
+                raise fail(
+                    "label-too-long",
+                    f"The {what} has {len(text):,} characters, and up to {most:,} are kept.",
+                    where=what,
+                    do="Shorten it; nothing was changed.",
+                )
         with self._database.write() as db:
             values = (name.strip(), note.strip(), int(pinned), snapshot_id)
             db.execute("UPDATE snapshot SET name = ?, note = ?, pinned = ? WHERE id = ?", values)

@@ -149,11 +149,9 @@
     ['same', '', 'the same', found?.counts.same ?? 0],
   ] as const);
 
-  /** What the sentence says, with the query's name, and without its buttons. */
+  /** What the sentence says, with the query's name. */
   function said(told: HTMLElement | null): string {
-    const copy = told?.cloneNode(true) as HTMLElement | undefined;
-    for (const one of copy?.querySelectorAll('button, [role]') ?? []) one.remove();
-    const text = (copy?.textContent ?? '')
+    const text = (told?.textContent ?? '')
       .replace(/\s+/g, ' ')
       .replace(/ ([.,:])/g, '$1')
       .trim();

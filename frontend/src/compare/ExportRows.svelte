@@ -1,10 +1,11 @@
 <!-- The rows that are seen as a file: what became of each, its cells, and what they were. -->
 <script lang="ts">
   import Download from '@lucide/svelte/icons/download';
-  import { choices } from '../domain/choices';
+  import type { Format } from '../api/client';
   import { keptStyle } from '../domain/csv';
-  import { fileOptions, fileWords, queryText } from '../domain/files';
+  import { fileOptions, queryText } from '../domain/files';
   import { counted } from '../domain/words/format';
+  import FileLinks from '../parts/FileLinks.svelte';
   import Popover from '../ui/Popover.svelte';
 
   interface Props {
@@ -18,11 +19,7 @@
 
   let how = $state.raw(keptStyle());
   let asText = $state(true);
-  const formats = choices().formats;
-  const MAIN = ['xlsx', 'csv'];
-  const main = formats.filter((one) => MAIN.includes(one.ending));
-  const others = formats.filter((one) => !MAIN.includes(one.ending));
-  const address = (one: (typeof formats)[number]): string =>
+  const address = (one: Format): string =>
     `/api/compare/table.${one.ending}${queryText({ ...asked, ...fileOptions(one, how, asText) })}`;
 </script>
 
@@ -40,17 +37,7 @@
         As seen: {words}{#if total !== null}, <strong>{counted(total, 'row')}</strong>{/if}. Each has what
         became of it, and what its changed cells were.
       </p>
-      {#each main as one (one.ending)}
-        <a class="press w-full" href={address(one)} download>{fileWords(one, how)}</a>
-      {/each}
-      <details name="other-files">
-        <summary class="plain cursor-pointer" style="color: var(--link)">Other files</summary>
-        <div class="mt-1.5 grid grid-cols-2 gap-2">
-          {#each others as one (one.ending)}
-            <a class="press small" href={address(one)} download>{fileWords(one, how)}</a>
-          {/each}
-        </div>
-      </details>
+      <FileLinks {how} {address} />
       <label class="flex items-start gap-2">
         <input class="mt-0.5" type="checkbox" name="formulas-as-text" bind:checked={asText} />
         <span>In CSV, an apostrophe in front of texts that begin as a formula does</span>

@@ -3,12 +3,12 @@
   import Download from '@lucide/svelte/icons/download';
   import { api, ask, type Format, type Formulas, type Snapshot } from '../api/client';
   import { writeJson } from '../api/json';
-  import { choices } from '../domain/choices';
   import { keepStyle, keptStyle, type CsvStyle } from '../domain/csv';
-  import { fileOptions, fileWords, queryText } from '../domain/files';
+  import { fileOptions, queryText } from '../domain/files';
   import { count, counted, when } from '../domain/words/format';
   import { stateWords } from '../domain/words/proof';
   import type { QueryStore } from './queryStore.svelte';
+  import FileLinks from '../parts/FileLinks.svelte';
   import Popover from '../ui/Popover.svelte';
 
   interface Props {
@@ -42,10 +42,6 @@
       .join(', '),
   );
 
-  const formats = choices().formats;
-  const MAIN = ['xlsx', 'csv'];
-  const main = formats.filter((one) => MAIN.includes(one.ending));
-  const others = formats.filter((one) => !MAIN.includes(one.ending));
   function address(one: Format): string {
     const dated = work.at ?? snapshot;
     const base =
@@ -115,17 +111,7 @@
           >
         </fieldset>
       {/if}
-      {#each main as one (one.ending)}
-        <a class="press w-full" href={address(one)} download>{fileWords(one, how)}</a>
-      {/each}
-      <details class="text-[13px]" name="other-files">
-        <summary class="plain cursor-pointer" style="color: var(--link)">Other files</summary>
-        <div class="mt-1.5 grid grid-cols-2 gap-2">
-          {#each others as one (one.ending)}
-            <a class="press small" href={address(one)} download>{fileWords(one, how)}</a>
-          {/each}
-        </div>
-      </details>
+      <FileLinks {how} {address} />
       <details class="text-[13px]">
         <summary class="plain cursor-pointer" style="color: var(--link)">How it is written</summary>
         <div class="mt-1.5 grid grid-cols-2 gap-2">

@@ -240,7 +240,11 @@ def find_cells(rows: Iterable[Sequence[Any]], text: str, most: int) -> tuple[lis
 
 
 def rows_with_text(rows: Iterable[Sequence[Any]], text: str, columns: Sequence[int]) -> list[bool]:
-    """Whether a text stands in some columns of each row, whatever its case."""
+    """Whether a text stands in some columns of each row, whatever its case. One for each row.
+
+    Args:
+        columns: the numbers of the columns that are searched.
+    """
     wanted = text.casefold()
     return [any(row[at] is not None and wanted in seen_text(row[at]).casefold() for at in columns) for row in rows]
 

@@ -69,7 +69,7 @@ def _in_address(ask: Ask) -> Iterator[Hint]:
 
 def _in_body(ask: Ask) -> Iterator[Hint]:
     if ask.body is not None:
-        if ask.method in ("GET", "HEAD"):
+        if ask.only_reads:
             yield Hint(
                 "body", f"A {ask.method} call has a body; many services ignore it.", "Use POST, or drop the body."
             )

@@ -38,6 +38,11 @@ class Ask(Part):
 
     _headers = field_validator("headers")(no_key_in_the_clear)
 
+    @property
+    def only_reads(self) -> bool:
+        """Whether its calls change nothing and can be made again at any time (RFC 9110 §9.2.1)."""
+        return self.method in ("GET", "HEAD")
+
 
 class SheetRows(Part):
     """Rows that come from a sheet or from files, and not from a call."""

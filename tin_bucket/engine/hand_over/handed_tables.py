@@ -161,7 +161,7 @@ class HandedTables:
         return Dated(query.name, taken, snapshot.state, snapshot.evidence, rows, self._source(query.brief))
 
     def _local(self, moment: str) -> datetime:
-        return datetime.fromisoformat(moment).astimezone(self._clock.here().tzinfo)
+        return datetime.fromisoformat(moment).astimezone(self._clock.zone())
 
     def _source(self, brief: Brief) -> str:
         """Where a table comes from, in words."""

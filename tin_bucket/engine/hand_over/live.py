@@ -123,7 +123,7 @@ class LiveTables:
         return LiveTable(table.name, table.query, table.feed, snapshot, taken, source, match)
 
     def _local(self, moment: str) -> datetime:
-        return datetime.fromisoformat(moment).astimezone(self._clock.here().tzinfo)
+        return datetime.fromisoformat(moment).astimezone(self._clock.zone())
 
     def _up_to(self, dates: Sequence[Snapshot], text: str, what: str) -> Snapshot:
         """The newest date up to a day or a moment."""
@@ -133,7 +133,7 @@ class LiveTables:
                 found = [one for one in dates if self._local(one.taken).date() <= day]
             else:
                 moment = datetime.fromisoformat(text.replace(" ", "+"))
-                zone = self._clock.here().tzinfo
+                zone = self._clock.zone()
                 moment = moment if moment.tzinfo else moment.replace(tzinfo=zone)
                 found = [one for one in dates if datetime.fromisoformat(one.taken) <= moment]
         except ValueError as error:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.completeness import completeness_gaps, table_state
@@ -180,7 +179,7 @@ class Rereader:
                     end = end_of_one(page, call, brief.pages)
                     preview.proof = table_state(completeness_gaps(page.size, end), end)
                 preview.total_gap = total_gap(page, call) if call.stage != LISTING else None
-            scope = make_scope(brief.parameters, preview.bindings, self._clock.here().tzinfo or UTC)
+            scope = make_scope(brief.parameters, preview.bindings, self._clock.zone())
             with collector_paused():
                 preview.replay = self._replay(preview, services, scope, most, once)
             preview.pages_read = len(preview.replay.sizes)

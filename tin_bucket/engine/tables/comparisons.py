@@ -35,6 +35,7 @@ Reading = Literal["today", "then", "taken"]
 RowsShown = Literal["differs", "all", "same", "new", "gone", "changed"]
 """Which rows of a merged table are looked at: all that differ, all, or those of a state."""
 _KEPT = 16
+_KEPT_CHOICES = 4  # Of a million rows each takes 8 MB.
 _SEARCHED = 4_096  # Rows that are searched at once.
 _TOGETHER = 2_000  # Rows that are read at once.
 _WORDS = {number: word for word, number in STATES.items()}
@@ -94,7 +95,7 @@ class Comparisons:
         self._workspace = workspace
         self._tables = tables
         self._kept: LockedCache[tuple[Any, ...], Comparison] = LockedCache(_KEPT)
-        self._wanted: LockedCache[tuple[Any, ...], Ints] = LockedCache(_KEPT)
+        self._wanted: LockedCache[tuple[Any, ...], Ints] = LockedCache(_KEPT_CHOICES)
 
     def compare(
         self, then_id: int, now_id: int, reading: Reading = "taken", query_id: int | None = None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import datetime
 
 from tin_bucket.core.document.retention import DatedSnapshot, KeptSnapshots, let_go
 from tin_bucket.engine.clock import Clock
@@ -16,7 +16,7 @@ def beyond_rule(workspace: Workspace, query_id: int, rule: KeptSnapshots, clock:
         DatedSnapshot(one.id, datetime.fromisoformat(one.taken), one.state != "incomplete", one.stays)
         for one in workspace.snapshots.of_query(query_id)
     ]
-    return let_go(rule, dated, clock.now(), clock.here().tzinfo or UTC)
+    return let_go(rule, dated, clock.now(), clock.zone())
 
 
 def thin_out(workspace: Workspace, query_id: int, rule: KeptSnapshots, clock: Clock) -> Weight:

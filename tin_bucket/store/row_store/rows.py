@@ -17,7 +17,7 @@ from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import Table
 from tin_bucket.gc_pause import collector_paused
 
-GONE = 0  # Both halves of the digest of a row that was deleted; no content has it.
+GONE_DIGEST = 0  # Both halves of the digest of a row that was deleted; no content has it.
 _CHUNK = 900  # Placeholders in one statement; every SQLite takes 999.
 
 

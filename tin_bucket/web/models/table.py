@@ -48,8 +48,8 @@ class SnapshotInfo(BaseModel):
 class SnapshotLabel(BaseModel):
     """What people say of a snapshot. One with a name or a pin stays whatever the rule lets go."""
 
-    name: str = Field(default="", max_length=120)
-    note: str = Field(default="", max_length=2_000)
+    name: str = ""
+    note: str = ""
     pinned: bool = False
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from datetime import UTC, date, timedelta
+from datetime import date, timedelta
 from itertools import islice
 
 from fastapi import APIRouter
@@ -56,7 +56,7 @@ def words(here: Here, body: ScheduleIn) -> ScheduleWords:
 
 
 def _by_day(here: Context, planned: Sequence[Planned]) -> list[PlannedInfo]:
-    zone = here.engine.clock.here().tzinfo or UTC
+    zone = here.engine.clock.zone()
     groups: dict[tuple[str, int], list[Planned]] = defaultdict(list)
     for one in planned:
         groups[one.at.astimezone(zone).date().isoformat(), one.query_id].append(one)

@@ -111,11 +111,11 @@
     <table>
       <thead>
         <tr>
-          <th><span class="hidden-words">Chosen</span></th><th>Taken</th><th class="right">Rows</th><th
+          <th><span class="sr-only">Chosen</span></th><th>Taken</th><th class="right">Rows</th><th
             >Since the one before</th
           ><th>Name</th>
           <th class="right" title="Rows that no other snapshot has, and their size">It alone has</th><th
-            ><span class="hidden-words">Pinned</span></th
+            ><span class="sr-only">Pinned</span></th
           >
         </tr>
       </thead>
@@ -142,7 +142,7 @@
                 }}>{when(one.taken)}</button
               >
               {#if one.state !== 'complete'}<span title="{one.state}: {one.evidence}"
-                  >{STATE_SIGNS[one.state]}<span class="hidden-words"> {one.state}</span></span
+                  >{STATE_SIGNS[one.state]}<span class="sr-only"> {one.state}</span></span
                 >{/if}
             </td>
             <td class="right">{count(one.rows)}</td>
@@ -277,12 +277,5 @@
   .pin.on {
     color: var(--damson);
     background: var(--damson-wash);
-  }
-  .hidden-words {
-    position: absolute;
-    width: 1px;
-    height: 1px;
-    overflow: hidden;
-    clip-path: inset(50%);
   }
 </style>
