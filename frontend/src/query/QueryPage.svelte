@@ -171,7 +171,7 @@
   {/if}
 {/snippet}
 
-{#if work.detail && work.draft}
+{#if work.ready && work.detail && work.draft}
   {@const detail = work.detail}
   {@const draft = work.draft}
   {@const latest = work.latest}

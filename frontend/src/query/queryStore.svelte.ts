@@ -30,6 +30,8 @@ import { RunFollower, tilesOf } from './runFollower.svelte';
 
 /** Milliseconds without an edit before the plan is asked for. */
 const PLAN_PAUSE = 120;
+/** Milliseconds that the page waits for the first plan, so that nothing moves under the pointer when it comes. */
+const PLAN_WAIT = 400;
 
 /** Whether two briefs make the same table: names, notes, work-out lines and what is kept have no part in it. */
 function sameTable(one: Brief, other: Brief | undefined): boolean {
@@ -60,6 +62,8 @@ export class QueryStore {
   plan = $state.raw<Plan | null>(null);
   problem = $state.raw<Problem | null>(null);
   busy = $state(false);
+  /** Whether what is known at the beginning is here. */
+  ready = $state(false);
 
   /** The work-out lines, and whose table is in sight. */
   readonly workOut = new WorkOutStore();
@@ -131,7 +135,6 @@ export class QueryStore {
     if (!run || this.run.running || this.previews.asked || this.previews.shown) return null;
     return run.can_resume || ['incomplete', 'unverified'].includes(run.state) ? run : null;
   });
-  /** What is next on the way to the first snapshot; nothing once there is one, or while a run is on its way to it. */
   /** It is made of sheets alone, which are as they were dropped in: a refresh asks for nothing. */
   ofSheets = $derived(
     !!this.draft?.start &&
@@ -140,6 +143,7 @@ export class QueryStore {
   );
   /** A refresh would do something. */
   canRefresh = $derived(!this.ofSheets || !!this.draft?.hand_over.length);
+  /** What is next on the way to the first snapshot; nothing once there is one, or while a run is on its way to it. */
   step = $derived<Step | null>(
     this.latest || !this.draft || this.draft.start || this.run.running
       ? null
@@ -179,6 +183,8 @@ export class QueryStore {
       const found = await ask(api.GET('/api/queries/{query_id}', this.#path));
       this.detail = found;
       if (first || (!wasDirty && this.drafts.settled)) this.#takeUp(found);
+      if (first) await this.#foreseeFirst();
+      this.ready = true;
       if (found.running !== null && found.running !== undefined) this.run.follow(found.running);
       else if (found.last_run) {
         const run = found.last_run;
@@ -188,6 +194,8 @@ export class QueryStore {
       }
     } catch (error) {
       this.fail(error);
+    } finally {
+      this.ready = true;
     }
   }
 
@@ -219,14 +227,25 @@ export class QueryStore {
   /** Find out what the draft would ask for, and what that would cost. */
   async foresee(): Promise<void> {
     if (!this.draft) return;
-    const preview = this.previews.current?.id ?? null;
-    const told = await this.#planned.ask({
-      brief: this.draft,
-      values: this.given,
-      query_id: this.id,
-      preview,
-    });
+    const told = await this.#planned.ask(this.#question(this.draft));
     if (told) this.plan = told.value;
+  }
+
+  #question(brief: Brief): PlanQuestion {
+    return { brief, values: this.given, query_id: this.id, preview: this.previews.current?.id ?? null };
+  }
+
+  /** The same for the draft that is found at the beginning. */
+  async #foreseeFirst(): Promise<void> {
+    const { draft } = this;
+    if (this.plan || !draft?.ask) return;
+    const plan = ask(api.POST('/api/plan', { body: this.#question(draft) })).then(
+      (found) => {
+        if (this.draft === draft) this.plan ??= found;
+      },
+      () => null,
+    );
+    await Promise.race([plan, new Promise((done) => setTimeout(done, PLAN_WAIT))]);
   }
 
   /** Change the draft: the table is read from the saved answers at once, and that costs no call. */
