@@ -75,7 +75,7 @@ def test_what_cannot_be_told_stays_unverified_everywhere_until_a_person_says_oth
     hands.says("unverified: nothing in the answer tells whether there is more")
     hands.click("A workbook, .xlsx")
     files = hands.wait(
-        lambda: list(Path(driver.downloads).glob("seven*, unverified.xlsx")), "no file that says so in its name"
+        lambda: list(Path(driver.downloads).glob("seven* (unverified).xlsx")), "no file that says so in its name"
     )
     for file in files:
         file.unlink()

@@ -2,6 +2,9 @@
 
 import csv
 import io
+import re
+from datetime import datetime
+from urllib.parse import unquote
 
 import pytest
 from selenium.webdriver.common.keys import Keys
@@ -14,7 +17,8 @@ pytestmark = pytest.mark.browser
 def open_list(hands):
     hands.go("/query/1")
     hands.says("Refreshed")
-    hands.click("Snapshots")
+    hands.click("3 snapshots")
+    hands.click("Names, pins, sizes…")
     hands.says("in all", "[role=dialog] [role=status]")
 
 
@@ -30,21 +34,15 @@ def test_a_snapshot_is_named_pinned_seen_and_deleted(furnished, driver):
         lambda: furnished.shown("[role=dialog] button.pin")[2][0].get_attribute("aria-pressed") == "true", "not pinned"
     )
     assert barriers(driver) == {}
-    # It is called so where a date is chosen.
-    furnished.click("Close")
-    furnished.wait(
-        lambda: "Before the storm" in furnished.find("select[name=as-of]").text, "the name is not in the list"
-    )
     # The oldest is seen, then deleted: the newest is in sight again.
-    furnished.click("Snapshots")
-    furnished.says("in all", "[role=dialog] [role=status]")
     furnished.shown("[role=dialog] tbody td button.plain")[4][0].click()
     furnished.wait(lambda: not furnished.shown("[role=dialog]"), "the list stays open")
-    newest = driver.execute_script("return document.querySelector('select[name=as-of] option').value")
-    furnished.wait(
-        lambda: furnished.find("select[name=as-of]").get_attribute("value") != newest, "it is not seen as of then"
-    )
-    furnished.click("Snapshots")
+    assert "read-only" in furnished.says("As of", ".band")
+    furnished.click("The date after")
+    furnished.says("“Before the storm”", ".band")
+    furnished.click("The date before")
+    furnished.wait(lambda: "storm" not in furnished.says("As of", ".band"), "the oldest is not in sight")
+    furnished.click("Names, pins, sizes…")
     furnished.says("in all", "[role=dialog] [role=status]")
     furnished.shown("[role=dialog] tbody input[type=checkbox]")[2][0].click()
     furnished.click("Delete 1 snapshot…")
@@ -53,7 +51,65 @@ def test_a_snapshot_is_named_pinned_seen_and_deleted(furnished, driver):
     furnished.wait(lambda: len(furnished.shown("[role=dialog] input[placeholder='no name']")) == 2, "it is not deleted")
     furnished.click("Close")
     furnished.says("2 snapshots")
-    assert furnished.find("select[name=as-of]").get_attribute("value") == newest
+    furnished.wait(lambda: not furnished.shown(".band"), "a date that is gone is in sight")
+
+
+def test_the_table_as_of_a_typed_date_is_marked_wherever_it_goes(furnished, driver):
+    furnished.go("/query/1")
+    newest = furnished.says("as of", "button.as-of")
+    furnished.click("3 snapshots")
+    furnished.type("input[name=date]", "32 June" + Keys.ENTER)
+    furnished.says("“32 June” is no date.", "[role=alert]")
+    furnished.type("input[name=date]", "before 2001" + Keys.ENTER)
+    furnished.says("No snapshot is as old as that.")
+    furnished.type("input[name=date]", "before yesterday" + Keys.ENTER)
+    band = furnished.says("As of", ".band")
+    assert "read-only" in band
+    assert "✓ complete" in band
+    # Its columns cannot be changed, and its address leads to it again.
+    furnished.click("departs", "[role=columnheader] button")
+    furnished.says("At a glance", "[role=tab]")
+    assert all(words != "The column" for _, words, *_ in furnished.shown("[role=tab]"))
+    driver.find_element("css selector", "body").send_keys(Keys.ESCAPE)
+    address = furnished.wait(lambda: driver.current_url if "as-of=" in driver.current_url else None, "no date in it")
+    rows = furnished.find("[role=grid]").get_attribute("aria-rowcount")
+    first = furnished.cells("sailing_id")[:5]
+    # What is copied and exported says of when it is.
+    driver.execute_script("navigator.clipboard.writeText = async (text) => { window.copiedText = text; };")
+    grid = furnished.find("[role=grid]")
+    grid.send_keys(Keys.CONTROL, "a")
+    grid.send_keys(Keys.CONTROL, "c")
+    furnished.says("copied, date and headings first")
+    date = band.split("·")[0].replace("As of", "").strip()
+    lines = driver.execute_script("return window.copiedText").splitlines()
+    assert lines[0].endswith(f", as of {date}")
+    assert lines[1].startswith("sailing_id\t")
+    furnished.click("Export")
+    furnished.says(f"The snapshot of {date}")
+    link = driver.find_element("css selector", "a[download][href*='.csv']").get_attribute("href")
+    name, file = driver.execute_async_script(
+        "const done = arguments[1]; fetch(arguments[0]).then(async (got) =>"
+        " done([got.headers.get('content-disposition'), await got.text()]));",
+        link,
+    )
+    assert str(len(list(csv.reader(io.StringIO(file))))) == rows
+    moment = re.search(r"as-of=([^&]+)", unquote(address))[1]
+    local = datetime.fromisoformat(moment).astimezone()
+    assert f"{local:%Y-%m-%d %H.%M}" in unquote(name)
+    driver.find_element("css selector", "body").send_keys(Keys.ESCAPE)
+    # Back leads to the newest, the address to the date.
+    furnished.click("See the newest")
+    furnished.wait(lambda: not furnished.shown(".band"), "the band stays")
+    assert furnished.says("as of", "button.as-of") == newest
+    driver.back()
+    furnished.says("As of", ".band")
+    driver.get("about:blank")
+    driver.get(address)
+    furnished.says(date, ".band")
+    furnished.wait(lambda: furnished.cells("sailing_id")[:5] == first, "other rows are in sight")
+    assert barriers(driver) == {}
+    furnished.click("What changed since")
+    assert furnished.says("Between", ".sentence").startswith(f"Between {date.split(',')[0]} and ")
 
 
 def test_a_rule_says_what_would_go_before_it_is_kept(furnished):

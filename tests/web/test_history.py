@@ -65,7 +65,7 @@ def test_what_is_not_json_is_shown_as_text(client, awkward, query):
     assert client.get(f"/api/runs/{run['id']}/calls/1/nodes").json()["kind"] == "not-json"
     detail = client.get(f"/api/queries/{number}").json()
     assert detail["last_run"]["problem"]["words"] == "Sign in"
-    assert detail["snapshots"] == []
+    assert (detail["latest"], detail["dates"]) == (None, 0)
 
 
 def test_long_answers_are_told_part_by_part_and_searched(client, awkward, query):
@@ -133,7 +133,7 @@ def test_a_table_that_is_not_whole_is_marked_wherever_it_is(client, awkward, que
     desk = client.get("/api/desk").json()
     assert desk["queries"][0]["latest"]["state"] == "incomplete"
     assert desk["attention"][0]["what"] == "25 of 118 stated rows are here."
-    assert client.get(f"/api/queries/{number}").json()["snapshots"][0]["state"] == "incomplete"
+    assert client.get(f"/api/queries/{number}").json()["latest"]["state"] == "incomplete"
 
 
 def test_reading_only_the_first_pages_says_so(client, awkward, query):

@@ -99,7 +99,7 @@ def test_saved_answers_are_read_anew_taken_out_and_cleared(client, asked, awkwar
     saved = client.get(f"/api/queries/{number}/saved").json()
     assert [(one["run_id"], one["calls"]) for one in saved["runs"]] == [(run["id"], 1)]
     own = client.post(f"/api/queries/{number}/own-table", json={"brief": brief, "place": "$.l"})
-    assert (own.status_code, own.json()["brief"]["name"], own.json()["snapshots"][0]["rows"]) == (201, "q, l", 4)
+    assert (own.status_code, own.json()["brief"]["name"], own.json()["latest"]["rows"]) == (201, "q, l", 4)
     brief["take"]["columns"] = [{"place": "$.id", "name": "code"}]
     brief["keep"]["match"] = ["code"]
     detail = client.get(f"/api/queries/{number}").json()

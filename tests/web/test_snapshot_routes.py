@@ -8,6 +8,7 @@ import pytest
 from tests.conftest import NOON
 from tests.test_cli import tin_bucket
 from tin_bucket.core.document.retention import KeptSnapshots
+from tin_bucket.core.problem import Problem
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.workspace.thinning import beyond_rule, thin_out
 
@@ -46,7 +47,7 @@ def test_a_snapshot_is_named_weighed_and_deleted(client, workspace, days):
     for long in ({**label, "name": "x" * 121}, {**label, "note": "x" * 2_001}):
         assert client.put(f"/api/snapshots/{kept[1].id}/label", json=long).json()["kind"] == "label-too-long"
     assert client.put("/api/snapshots/999/label", json=label).json()["kind"] == "snapshot-unknown"
-    told = client.get(f"/api/queries/{query}").json()["snapshots"]
+    told = client.get(f"/api/queries/{query}/snapshots").json()[::-1]
     assert [(one["name"], one["pinned"]) for one in told] == [("", False), ("Before the storm", True)] + [
         ("", False)
     ] * 2
@@ -119,3 +120,30 @@ def test_snapshots_are_named_and_deleted_from_the_command_line(workspace, days):
     assert [one.id for one in workspace.snapshots.of_query(kept[0].query_id)] == [kept[0].id, kept[2].id]
     last = tin_bucket("snapshot", "delete", "awkward", f"#{kept[0].id}", f"#{kept[2].id}", "--yes", *home)
     assert (last.returncode, "last-snapshot" in last.stderr) == (1, True)
+
+
+def test_the_time_line_tells_every_date_and_the_runs_that_left_none(client, workspace, days):
+    kept = days(0, 1, 2)
+    query = kept[0].query_id
+    broken = workspace.runs.begin(query, "{}", {}, "by hand", NOON + timedelta(days=1, hours=1))
+    run = workspace.runs.get(broken)
+    run.state, run.problem = "failed", Problem("no-answer", "The API did not answer.", "page 1", "Try again.")
+    workspace.runs.finish(run, NOON + timedelta(days=1, hours=2))
+    workspace.snapshots.label(kept[2].id, "", "Storm.", False)
+    told = client.get(f"/api/queries/{query}/timeline").json()
+    noon = int(NOON.timestamp())
+    assert told == {
+        "ids": [one.id for one in kept],
+        "at": [noon + day * 86_400 for day in range(3)],
+        "rows": [2, 2, 2],
+        "states": ["unverified"] * 3,
+        "differs": [None, 2, 2],
+        "labels": {str(kept[2].id): {"name": "", "note": "Storm.", "pinned": False}},
+        "without_table": [
+            {"run_id": broken, "at": noon + 90_000, "state": "failed", "what": "The API did not answer."}
+        ],
+    }
+    listed = f"/api/queries/{query}/snapshots"
+    assert [one["id"] for one in client.get(f"{listed}?start=1&count=1").json()] == [kept[1].id]
+    assert [one["note"] for one in client.get(f"{listed}?labelled=true").json()] == ["Storm."]
+    assert client.get(f"/api/snapshots/{kept[1].id}").json()["taken"] == kept[1].taken

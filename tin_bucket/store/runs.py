@@ -134,6 +134,16 @@ _SELECT = (
 )
 
 
+@dataclass(frozen=True, slots=True)
+class TablelessRun:
+    """A run that left no snapshot; `what` says why, where that is known."""
+
+    id: int
+    started: str
+    state: str
+    what: str
+
+
 class Runs:
     """Reads and writes runs."""
 
@@ -319,6 +329,19 @@ class Runs:
         with self._database.read() as db:
             rows = db.execute(f"{_SELECT} {where} ORDER BY run.id DESC LIMIT ?", values).fetchall()
         return [self._read(row) for row in rows]
+
+    def without_table(self, query_id: int) -> list[TablelessRun]:
+        """The runs of a query that failed or broke off and left no snapshot, the oldest first."""
+        with self._database.read() as db:
+            found = db.execute(
+                "SELECT id, started, state, problem FROM run WHERE query_id = ? AND state IN ('failed', 'interrupted')"
+                " AND NOT EXISTS (SELECT 1 FROM snapshot WHERE run_id = run.id) ORDER BY started, id",
+                (query_id,),
+            ).fetchall()
+        return [
+            TablelessRun(row["id"], row["started"], row["state"], json.loads(row["problem"] or "{}").get("what", ""))
+            for row in found
+        ]
 
     def running(self) -> list[Run]:
         """The running runs."""

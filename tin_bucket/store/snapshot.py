@@ -6,6 +6,7 @@ import hashlib
 import json
 import sqlite3
 from dataclasses import dataclass
+from functools import lru_cache
 
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
@@ -19,6 +20,7 @@ FIELDS += " rebuilt, brief, version, name, note, pinned"
 class Snapshot:
     """A dated copy of a table, without its rows.
 
+    `headings` is the JSON text of its columns.
     `state` is ``complete``, ``unverified`` or ``incomplete``; `evidence` is what proves that, in a sentence.
     `since` counts what differs from the snapshot before: ``new``, ``gone``, ``changed``; empty for the first one.
     `rebuilt`: when it was rebuilt from its saved answers, and `brief` by which brief, as JSON text. `version` is
@@ -29,7 +31,7 @@ class Snapshot:
     query_id: int
     run_id: int
     taken: str
-    columns: list[TableColumn]
+    headings: str
     match: list[str]
     rows: int
     state: str
@@ -44,9 +46,24 @@ class Snapshot:
     pinned: bool = False
 
     @property
+    def columns(self) -> list[TableColumn]:
+        """Its headings. They are read when they are wanted: a list of thousands of snapshots seldom wants them."""
+        return list(_columns(self.headings))
+
+    @property
+    def labelled(self) -> bool:
+        """Whether people said something of it."""
+        return bool(self.name or self.note or self.pinned)
+
+    @property
     def stays(self) -> bool:
         """Whether it stays whatever the rule of its query lets go."""
         return self.pinned or bool(self.name)
+
+
+@lru_cache(maxsize=256)
+def _columns(headings: str) -> tuple[TableColumn, ...]:
+    return tuple(TableColumn(**heading) for heading in json.loads(headings))
 
 
 def digest_of(ids: Ints, headings: str, match: str, origins: bytes) -> bytes:
@@ -66,7 +83,7 @@ def read_snapshot(row: sqlite3.Row) -> Snapshot:
         query_id=row["query_id"],
         run_id=row["run_id"],
         taken=row["taken"],
-        columns=[TableColumn(**heading) for heading in json.loads(row["headings"])],
+        headings=row["headings"],
         match=json.loads(row["match"]),
         rows=row["rows"],
         state=row["state"],

@@ -244,6 +244,15 @@ class Snapshots:
             ).fetchone()
         return None if row is None else read_snapshot(row)
 
+    def as_of(self, query_id: int, moment: str) -> Snapshot | None:
+        """A query's newest snapshot at or before a moment, ISO 8601 in UTC, if it has one."""
+        with self._database.read() as db:
+            row = db.execute(
+                f"SELECT {FIELDS} FROM snapshot WHERE query_id = ? AND taken <= ? ORDER BY taken DESC, id DESC LIMIT 1",
+                (query_id, moment),
+            ).fetchone()
+        return None if row is None else read_snapshot(row)
+
     def newest_moment(self) -> str | None:
         """When the newest snapshot of all queries was taken, ISO 8601; nothing without one."""
         with self._database.read() as db:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import tempfile
 from collections.abc import Iterator
+from datetime import datetime
 from typing import Annotated, BinaryIO, cast
 from urllib.parse import quote
 
@@ -15,6 +16,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.feeds.formats.format import Format
 from tin_bucket.feeds.formats.registry import FORMATS, endings
 from tin_bucket.feeds.options import ExportOptions
+from tin_bucket.store.snapshot import Snapshot
 
 
 def export_options(
@@ -47,6 +49,12 @@ def format_of(ending: str) -> Format:
 def new_file() -> BinaryIO:
     """A file for a table to be written to; :func:`download` closes it when it has been sent."""
     return cast(BinaryIO, tempfile.TemporaryFile())
+
+
+def dated(snapshot: Snapshot) -> str:
+    """The date and time of a snapshot for a file's name, and that it is not proved to be whole, if so."""
+    taken = datetime.fromisoformat(snapshot.taken).astimezone()
+    return f"{taken:%Y-%m-%d %H.%M}" + ("" if snapshot.state == "complete" else f" ({snapshot.state})")
 
 
 def download(file: BinaryIO, writer: Format, title: str) -> StreamingResponse:

@@ -16,6 +16,7 @@ export type Draft = Schemas['DraftInfo'];
 export type Desk = Schemas['Desk'];
 export type Column = Schemas['ColumnInfo'];
 export type Snapshot = Schemas['SnapshotInfo'];
+export type Timeline = Schemas['TimelineInfo'];
 export type SnapshotWeights = Schemas['SnapshotWeights'];
 export type Going = Schemas['GoingInfo'];
 export type Run = Schemas['RunInfo'];

@@ -1,6 +1,7 @@
 <script lang="ts">
   import Search from '@lucide/svelte/icons/search';
   import { onMount } from 'svelte';
+  import { replace, router } from 'svelte-spa-router';
   import {
     api,
     ask,
@@ -10,7 +11,16 @@
     type Problem,
     type QueryDetail,
   } from '../api/client';
-  import { count, counted, day, signed, when } from '../domain/words/format';
+  import { count, counted, signed } from '../domain/words/format';
+  import {
+    dateIndex,
+    dateText,
+    dateWords,
+    marksOf,
+    missesOf,
+    type Mark,
+    type Miss,
+  } from '../domain/timeline';
   import { careWords } from '../domain/words/proof';
   import { isNumeric } from '../domain/kinds';
   import { RowSource } from '../table/rows.svelte';
@@ -20,7 +30,7 @@
   import ProblemNote from '../ui/ProblemNote.svelte';
   import SizeBar from './SizeBar.svelte';
   import { EVERY_SIZE, narrows, type SizeChoice } from './sizes';
-  import Timeline from './Timeline.svelte';
+  import TimeLine from '../parts/TimeLine.svelte';
 
   interface Props {
     params: { id: string };
@@ -29,6 +39,8 @@
   const id = $derived(Number(params.id));
 
   let detail = $state.raw<QueryDetail | null>(null);
+  let marks = $state.raw<Mark[]>([]);
+  let misses = $state.raw<Miss[]>([]);
   let then = $state(0);
   let now = $state(0);
   let found = $state.raw<Comparison | null>(null);
@@ -54,18 +66,43 @@
   let problem = $state<Problem | null>(null);
 
   onMount(() => {
-    ask(api.GET('/api/queries/{query_id}', { params: { path: { query_id: id } } })).then(
-      (got) => {
-        detail = got;
+    const params = { path: { query_id: id } };
+    Promise.all([
+      ask(api.GET('/api/queries/{query_id}', { params })),
+      ask(api.GET('/api/queries/{query_id}/timeline', { params })),
+    ]).then(
+      ([got, timeline]) => {
         document.title = `${got.brief.name}, then and now · Tin Bucket`;
-        now = got.snapshots.length - 1;
-        then = now - 1;
+        marks = marksOf(timeline);
+        misses = missesOf(timeline);
+        takeFromAddress();
+        detail = got;
       },
       (error: unknown) => (problem = problemOf(error)),
     );
   });
 
-  const ids = $derived({ then: detail?.snapshots[then]?.id, now: detail?.snapshots[now]?.id, reading });
+  /** The two dates that the address names; the last two where it names none. */
+  function takeFromAddress(): void {
+    const named = new URLSearchParams(router.querystring ?? '');
+    const at = (name: string): number => dateIndex(named.get(name) ?? '', marks);
+    const last = marks.length - 1;
+    now = at('now') > 0 ? at('now') : last;
+    then = at('then') >= 0 ? Math.min(at('then'), now - 1) : now - 1;
+  }
+
+  /** Move one of the two dates; they never pass each other. */
+  function move(name: string, index: number): void {
+    if (name === 'then') then = Math.min(index, now - 1);
+    else now = Math.max(index, then + 1);
+    const text = (at: number): string => {
+      const mark = marks[at];
+      return mark ? encodeURIComponent(dateText(mark, marks)) : '';
+    };
+    void replace(`/query/${id}/compare?then=${text(then)}&now=${text(now)}`);
+  }
+
+  const ids = $derived({ then: detail ? marks[then]?.id : undefined, now: marks[now]?.id, reading });
 
   $effect(() => {
     const query = ids;
@@ -158,9 +195,8 @@
     return `${detail?.brief.name ?? ''}: ${text}`;
   }
 
-  function called(taken: string): string {
-    const text = when(taken);
-    return text.includes('today') || text.includes('yesterday') ? text : day(taken);
+  function called({ id, taken }: Comparison['then']): string {
+    return dateWords({ id, at: Date.parse(taken) }, marks);
   }
 
   function are(number: number): string {
@@ -200,25 +236,25 @@
         <a class="press" href="#/query/{id}">Back to the query</a>
       </div>
     </div>
-    {#if detail && detail.snapshots.length > 1}
+    {#if detail && marks.length > 1}
       <div class="mt-2">
-        <Timeline
-          snapshots={detail.snapshots}
-          {then}
-          {now}
-          onchange={(a, b) => {
-            then = a;
-            now = b;
-          }}
+        <TimeLine
+          {marks}
+          {misses}
+          handles={[
+            { name: 'then', index: then },
+            { name: 'now', index: now },
+          ]}
+          onmove={move}
         />
       </div>
     {/if}
   </header>
   {#if problem}<div class="p-4"><ProblemNote {problem} /></div>{/if}
-  {#if detail && detail.snapshots.length < 2}
+  {#if detail && marks.length < 2}
     <p class="p-8">
-      There {detail.snapshots.length === 1 ? 'is one snapshot' : 'is no snapshot'} so far. A comparison needs two:
-      refresh the query again.
+      There {marks.length === 1 ? 'is one snapshot' : 'is no snapshot'} so far. A comparison needs two: refresh
+      the query again.
     </p>
   {:else if found}
     <p
@@ -226,7 +262,7 @@
       class="sentence border-b px-4 py-2.5"
       style="border-color: var(--line); background: var(--brief)"
     >
-      Between <strong>{called(found.then.taken)}</strong> and <strong>{called(found.now.taken)}</strong>:
+      Between <strong>{called(found.then)}</strong> and <strong>{called(found.now)}</strong>:
       {#if differing === 0}
         nothing differs.
       {:else}

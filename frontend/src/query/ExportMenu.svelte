@@ -5,7 +5,7 @@
   import { writeJson } from '../api/json';
   import { keepStyle, keptStyle, type CsvStyle } from '../domain/csv';
   import { fileOptions, queryText } from '../domain/files';
-  import { count, counted, when } from '../domain/words/format';
+  import { count, counted, dated } from '../domain/words/format';
   import { stateWords } from '../domain/words/proof';
   import type { QueryStore } from './queryStore.svelte';
   import FileLinks from '../parts/FileLinks.svelte';
@@ -43,12 +43,11 @@
   );
 
   function address(one: Format): string {
-    const dated = work.at ?? snapshot;
     const base =
       seen && shown
         ? `/api/previews/${shown.id}/table`
-        : dated
-          ? `/api/snapshots/${dated.id}/table`
+        : snapshot
+          ? `/api/snapshots/${snapshot.id}/table`
           : `/api/queries/${work.id}/table`;
     const query = {
       ...fileOptions(one, how, !found?.cells || asText),
@@ -105,7 +104,7 @@
           >
           <label class="block"
             ><input type="radio" name="what" checked={whole} onchange={() => (whole = true)} />
-            {#if snapshot}The whole snapshot of {when(snapshot.taken)}{lines.length
+            {#if snapshot}The whole snapshot of {dated(snapshot.taken)}{lines.length
                 ? ', before any line'
                 : ''}: {counted(snapshot.rows, 'row')}{:else}All rows that it starts from, before any line{/if}</label
           >
@@ -163,7 +162,7 @@
         </div>
       {/if}
       {#if snapshot}<p class="muted text-[12.5px]">
-          The snapshot of {when(snapshot.taken)},
+          The snapshot of {dated(snapshot.taken)},
           <strong>{stateWords(snapshot.state, snapshot.evidence)}</strong>.{snapshot.state === 'complete'
             ? ''
             : ' The file’s name says so.'}

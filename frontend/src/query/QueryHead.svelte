@@ -13,6 +13,7 @@
   import { STATE_MEANS, STATE_SIGNS } from '../domain/words/proof';
   import type { QueryStore } from './queryStore.svelte';
   import ChainNote from './ChainNote.svelte';
+  import DateStrip from './dates/DateStrip.svelte';
   import SnapshotsDialog from './snapshots/SnapshotsDialog.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
   import Popover from '../ui/Popover.svelte';
@@ -141,10 +142,9 @@
           {/if}
           {#if sinceWords(latest.since)}· {sinceWords(latest.since)}{/if}
           ·
-          {#if draft.start}{counted(detail.snapshots.length, 'snapshot')}{:else}<button
-              class="plain"
-              onclick={() => (work.listing = true)}>{counted(detail.snapshots.length, 'snapshot')}</button
-            >{/if}
+          <button class="plain" aria-expanded={work.dates.open} onclick={() => void work.dates.toggle()}
+            >{counted(detail.dates, 'snapshot')}</button
+          >
           {#if latest.state === 'complete' && latest.evidence}· proof: {withNames(latest.evidence)}{/if}
         {:else if draft.start}
           It asks nothing itself
@@ -156,9 +156,9 @@
     </div>
     <DraftBar {work} />
     {#if latest || (draft.start && work.workOut.done)}
-      <ExportMenu snapshot={latest} {work} />
+      <ExportMenu snapshot={work.dates.at ?? latest} {work} />
     {/if}
-    {#if detail.snapshots.length > 1}
+    {#if detail.dates > 1}
       <a class="press" href="#/query/{work.id}/compare"><GitCompareArrows size={15} /> Compare</a>
     {/if}
     {#if !draft.start}<button
@@ -256,13 +256,10 @@
   </Dialog>
 {/if}
 
-{#if work.listing}
-  <SnapshotsDialog
-    {work}
-    name={detail.brief.name}
-    snapshots={detail.snapshots}
-    onclose={() => (work.listing = false)}
-  />
+{#if work.dates.open}<DateStrip dates={work.dates} own={!draft.start} />{/if}
+
+{#if work.dates.listing}
+  <SnapshotsDialog {work} name={detail.brief.name} onclose={() => (work.dates.listing = false)} />
 {/if}
 
 <style>

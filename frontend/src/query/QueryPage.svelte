@@ -1,7 +1,7 @@
 <script lang="ts">
   import { tick, untrack } from 'svelte';
   import { innerWidth } from 'svelte/reactivity/window';
-  import { push } from 'svelte-spa-router';
+  import { push, replace, router } from 'svelte-spa-router';
   import { api, ask } from '../api/client';
   import AnswersView from '../answers/AnswersView.svelte';
   import CallsView from '../answers/CallsView.svelte';
@@ -19,6 +19,7 @@
   import Tabs from '../ui/Tabs.svelte';
   import CallStrip from './CallStrip.svelte';
   import BriefColumn from './editor/BriefColumn.svelte';
+  import DateBand from './dates/DateBand.svelte';
   import DraftNotices from './DraftNotices.svelte';
   import EmptyTable from './EmptyTable.svelte';
   import QueryHead from './QueryHead.svelte';
@@ -33,7 +34,8 @@
   }
   let { params }: Props = $props();
 
-  const work = $derived(new QueryStore(Number(params.id)));
+  const id = $derived(Number(params.id));
+  const work = $derived(new QueryStore(id));
   type TabName = 'brief' | 'table' | 'answers' | 'calls';
   /** Pixels below which the brief and the table do not fit side by side. */
   const NARROW = 700;
@@ -73,6 +75,22 @@
         .then(() => document.activeElement === document.body && focusNext());
     });
     return () => own.leave();
+  });
+
+  // The date in sight stands in the address: it can be kept, sent, and gone back to.
+  const inAddress = $derived(new URLSearchParams(router.querystring ?? '').get('as-of') ?? '');
+  $effect(() => {
+    const text = inAddress;
+    const { dates } = work;
+    untrack(() => void dates.seeAddress(text));
+  });
+  $effect(() => {
+    const text = work.dates.address;
+    untrack(() => {
+      if (text === inAddress) return;
+      const place = `/query/${work.id}${text ? `?as-of=${encodeURIComponent(text)}` : ''}`;
+      void (text && inAddress ? replace(place) : push(place));
+    });
   });
 
   $effect(() => {
@@ -198,7 +216,11 @@
       <section class="flex min-w-0 flex-1 flex-col" style="background: var(--paper)">
         <Tabs bind:value={tab} {tabs}>
           {#snippet aside()}<TableAge {work} {detail} />{/snippet}
-          {#snippet above()}<DraftNotices {work} {detail} /><RunNotices {work} {detail} {draft} />{/snippet}
+          {#snippet above()}<DateBand {work} /><DraftNotices {work} {detail} /><RunNotices
+              {work}
+              {detail}
+              {draft}
+            />{/snippet}
           {#snippet children(tab)}
             {#if tab === 'brief'}
               {#key work.id}
@@ -330,8 +352,8 @@
       }}
       onno={() => (confirming = false)}
     >
-      Its {counted(detail.snapshots.length, 'snapshot')}, its history of runs and its saved answers are
-      deleted with it. This cannot be undone.
+      Its {counted(detail.dates, 'snapshot')}, its history of runs and its saved answers are deleted with it.
+      This cannot be undone.
     </Confirm>
   {/if}
 {:else if work.problem}

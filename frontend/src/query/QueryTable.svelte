@@ -1,7 +1,7 @@
 <!-- The query's table: the grid, with the settings of a column in its heading. -->
 <script lang="ts">
   import type { Brief, Cell, Column } from '../api/client';
-  import { day } from '../domain/words/format';
+  import { dated, day } from '../domain/words/format';
   import { dropColumn, editColumn, moveBefore, moveColumn } from '../domain/columns';
   import ColumnPopover from '../table/columns/ColumnPopover.svelte';
   import Grid from '../table/Grid.svelte';
@@ -81,6 +81,7 @@
   totals={!taken && (work.workOut.seen?.totals ?? false)}
   look={work.look}
   label="Table of {draft.name}"
+  dated={work.dates.at ? `${draft.name}, as of ${dated(work.dates.at.taken)}` : ''}
   {opened}
   {lit}
   {onpoint}
@@ -96,7 +97,8 @@
       {at}
       rows={taken ? work.height : work.seenHeight}
       table={taken ? work.baseTable : work.table}
-      own={work.columns.some((one) => one.name === column.name && one.origin === column.origin)}
+      own={!work.dates.at &&
+        work.columns.some((one) => one.name === column.name && one.origin === column.origin)}
       online={(kind) => begin({ kind, values: startingFrom(kind, [column]) })}
       offers={work.workOut.offers.found}
       onoffer={(offer) => begin(foundOf(offer))}

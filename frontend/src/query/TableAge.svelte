@@ -1,9 +1,9 @@
 <!-- Which table is in sight, how many rows it has, and how old it is. -->
 <script lang="ts">
   import type { QueryDetail } from '../api/client';
-  import { count, counted, when } from '../domain/words/format';
+  import { count, counted, dated, when } from '../domain/words/format';
   import { ageWords } from '../domain/words/runs';
-  import DatePick from './DatePick.svelte';
+  import CalendarDays from '@lucide/svelte/icons/calendar-days';
   import type { QueryStore } from './queryStore.svelte';
 
   interface Props {
@@ -15,7 +15,19 @@
   const draftLines = $derived(work.workOut.done?.lines.length ?? 0);
 </script>
 
-<span class="ml-auto flex shrink-0 items-center gap-2"><DatePick {work} snapshots={detail.snapshots} /></span>
+{#if detail.dates > 1}
+  <button
+    class="as-of"
+    aria-expanded={work.dates.open}
+    title="See the table as of another date"
+    onclick={() => void work.dates.toggle()}
+    ><CalendarDays size={14} /> as of {work.dates.at
+      ? dated(work.dates.at.taken)
+      : latest
+        ? dated(latest.taken)
+        : ''}</button
+  >
+{/if}
 <span class="muted truncate text-[13px]">
   {#if work.workOut.table && !work.workOut.look && (draftLines || work.draft?.start)}
     {counted(work.seenHeight, 'row')}
@@ -33,8 +45,27 @@
         >show the snapshot</button
       >{/if}
   {:else if latest}
-    {#if work.at}{counted(work.height, 'row')} ·
-      <button class="plain" onclick={() => void work.seeDate(null)}>see the newest</button>
+    {#if work.dates.at}{counted(work.height, 'row')}
     {:else}{counted(latest.rows, 'row')} · {ageWords(detail)}{/if}
   {/if}
 </span>
+
+<style>
+  .as-of {
+    display: inline-flex;
+    align-items: center;
+    gap: 5px;
+    margin-left: auto;
+    padding: 1px 8px;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+    background: var(--paper);
+    font-size: 13px;
+    white-space: nowrap;
+    cursor: pointer;
+  }
+  .as-of:hover {
+    border-color: var(--damson-edge);
+    color: var(--damson);
+  }
+</style>

@@ -11,9 +11,7 @@ import {
   type Problem,
   type Progress,
   type QueryDetail,
-  type ReadThen,
   type RowFlowStep,
-  type Snapshot,
   type TableRef,
   type Values,
 } from '../api/client';
@@ -21,6 +19,7 @@ import { Latest } from '../api/latest';
 import { changeWords } from '../domain/words/changes';
 import { TableView } from '../table/tableview.svelte';
 import { lineOf, WorkOutStore } from '../workOut/workOutStore.svelte';
+import { DateStore } from './dates/dateStore.svelte';
 import { DraftStore } from './draftStore.svelte';
 import { FeedStore } from './handOver/feedStore.svelte';
 import { stepOf, type Step } from './steps';
@@ -69,16 +68,10 @@ export class QueryStore {
   readonly workOut = new WorkOutStore();
   /** Where the table is handed on to. */
   readonly handOver = new FeedStore(() => this);
-  /** The snapshot in sight, where it is not the newest one. */
-  at = $state.raw<Snapshot | null>(null);
-  /** The reading of the brief that it was made with, where it is to be read as it was then. */
-  readThen = $state.raw<ReadThen | null>(null);
-  /** Whether the list of snapshots is open. */
-  listing = $state(false);
-  /** The headings of another date that is in sight. */
-  atColumns = $state.raw<Column[] | null>(null);
+  /** As of which date it is seen. */
+  readonly dates = new DateStore(() => this.id);
 
-  latest = $derived(this.detail?.snapshots.at(-1) ?? null);
+  latest = $derived(this.detail?.latest ?? null);
   dirty = $derived.by(() => {
     if (!this.detail || !this.draft || sameJson(this.detail.brief, this.draft)) return false;
     // The order of members, and what is left out, make no other brief: the server knows.
@@ -90,23 +83,23 @@ export class QueryStore {
   columns = $derived<Column[]>(
     this.draft?.start
       ? (this.workOut.done?.columns ?? this.detail?.columns ?? [])
-      : (this.atColumns ?? this.previews.shown?.columns ?? this.detail?.columns ?? []),
+      : (this.dates.columns ?? this.previews.shown?.columns ?? this.detail?.columns ?? []),
   );
   columnSpecs = $derived(this.columns.filter((column) => column.origin === 'taken'));
-  height = $derived(this.at?.rows ?? this.previews.shown?.rows ?? this.latest?.rows ?? 0);
+  height = $derived(this.dates.at?.rows ?? this.previews.shown?.rows ?? this.latest?.rows ?? 0);
   /** How the table is looked at. */
   look = new TableView();
   /** The table before any line. */
   baseTable = $derived<TableRef>(
     this.draft?.start
       ? {
-          snapshot: this.at?.id ?? this.latest?.id ?? null,
+          snapshot: this.dates.at?.id ?? this.latest?.id ?? null,
           preview: null,
-          starts_from: this.readThen?.start ?? this.draft.start,
+          starts_from: this.dates.readThen?.start ?? this.draft.start,
           lines: [],
         }
-      : this.at
-        ? { snapshot: this.at.id, preview: null, lines: [] }
+      : this.dates.at
+        ? { snapshot: this.dates.at.id, preview: null, lines: [] }
         : this.previews.shown
           ? { snapshot: null, preview: this.previews.shown.id, lines: [] }
           : { snapshot: this.latest?.id ?? null, preview: null, lines: [] },
@@ -122,7 +115,7 @@ export class QueryStore {
   rowFlow = $derived<RowFlowStep[]>(this.previews.shown?.row_flow ?? this.detail?.row_flow ?? []);
   /** The same, with what the lines in sight did. */
   flow = $derived<RowFlowStep[]>([
-    ...(this.at ? [] : this.rowFlow),
+    ...(this.dates.at ? [] : this.rowFlow),
     ...(this.workOut.look ? [] : this.workOut.flow),
   ]);
   calls = $derived(this.previews.asked ? this.previews.asked.calls : this.run.calls);
@@ -181,7 +174,9 @@ export class QueryStore {
     try {
       const wasDirty = this.dirty;
       const found = await ask(api.GET('/api/queries/{query_id}', this.#path));
+      const others = found.latest?.id !== this.latest?.id || found.dates !== this.detail?.dates;
       this.detail = found;
+      if (others) void this.dates.renew();
       if (first || (!wasDirty && this.drafts.settled)) this.#takeUp(found);
       if (first) await this.#foreseeFirst();
       this.ready = true;
@@ -252,7 +247,7 @@ export class QueryStore {
   change = async (brief: Brief, name?: string): Promise<void> => {
     const before = this.draft;
     if (before && sameJson(before, brief)) return;
-    if (!sameTable(brief, before ?? undefined)) await this.seeDate(null);
+    if (!sameTable(brief, before ?? undefined)) this.dates.seeNewest();
     this.#show(brief);
     void this.#keep(brief, name ?? (before ? changeWords(before, brief) : 'changed it'));
     await this.#reread(brief);
@@ -262,40 +257,8 @@ export class QueryStore {
   followLines(): void {
     void this.workOut.follow(
       { ...this.baseTable, query_id: this.id },
-      this.readThen?.lines ?? this.draft?.work_out ?? [],
+      this.dates.readThen?.lines ?? this.draft?.work_out ?? [],
     );
-  }
-
-  /** See the table as of another date; the newest one for `null`. */
-  async seeDate(snapshot: Snapshot | null): Promise<void> {
-    this.readThen = null;
-    if (!snapshot || snapshot.id === this.latest?.id) {
-      this.at = null;
-      this.atColumns = null;
-      return;
-    }
-    try {
-      const path = { snapshot_id: snapshot.id };
-      this.atColumns = await ask(api.GET('/api/snapshots/{snapshot_id}/columns', { params: { path } }));
-      this.at = snapshot;
-    } catch (error) {
-      this.fail(error);
-    }
-  }
-
-  /** Read the date in sight with the lines of its own brief, or with those of today. */
-  async readAsThen(then: boolean): Promise<void> {
-    if (!this.at || !then) {
-      this.readThen = null;
-      return;
-    }
-    try {
-      const path = { snapshot_id: this.at.id };
-      const params = { path, query: { query_id: this.id } };
-      this.readThen = await ask(api.GET('/api/snapshots/{snapshot_id}/then', { params }));
-    } catch (error) {
-      this.fail(error);
-    }
   }
 
   /** Use the line that is being edited. */
@@ -493,6 +456,7 @@ export class QueryStore {
   async refresh(): Promise<void> {
     if (this.dirty && !(await this.save())) return;
     this.problem = null;
+    this.dates.seeNewest();
     await this.#busily(async () => {
       const body = { values: this.given };
       const started = await ask(api.POST('/api/queries/{query_id}/refresh', { ...this.#path, body }));
@@ -501,7 +465,6 @@ export class QueryStore {
   }
 
   async #ended(last: Progress): Promise<void> {
-    await this.seeDate(null);
     this.previews.drop(last.snapshot_id !== null);
     await this.load();
     if (last.problem && last.state !== 'cancelled') this.problem = last.problem;

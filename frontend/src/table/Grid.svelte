@@ -18,6 +18,8 @@
     /** What stands below a column's name; it gets the room that it needs. */
     sub: (column: Column) => string;
     label: string;
+    /** What table of which date it is, where it is not the newest one; stands above copied headings. */
+    dated?: string;
     /** Called when a cell is opened, by click or Enter, with its place on the screen. */
     onopen?: (row: number, column: number, box: DOMRect, byKey: boolean) => void;
     opened?: { row: number; column: number } | null;
@@ -39,6 +41,7 @@
     heading,
     sub,
     label,
+    dated = '',
     onopen,
     opened = null,
     lit = null,
@@ -233,10 +236,11 @@
     const rows = await chosenRows();
     // Values of one column are a list, and a heading is none of them.
     const headed = block.bottom > block.top && chosenColumns.length > 1;
-    const text = tabbed(rows, chosenColumns, headed);
+    // The table of another date says so where its headings are said.
+    const text = (headed && dated ? `${dated}\n` : '') + tabbed(rows, chosenColumns, headed);
     try {
       await navigator.clipboard.writeText(text);
-      said = `${counted(cells, 'cell')} copied${headed ? ', headings first' : cells > 1 && chosenColumns.length === 1 ? ', without the heading' : ''}`;
+      said = `${counted(cells, 'cell')} copied${headed ? `, ${dated ? 'date and ' : ''}headings first` : cells > 1 && chosenColumns.length === 1 ? ', without the heading' : ''}`;
     } catch {
       said = 'The browser did not allow copying.';
     }

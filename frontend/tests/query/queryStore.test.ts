@@ -35,9 +35,8 @@ const detail = (more: object = {}) => ({
   service: null,
   key_stored: false,
   values: {},
-  snapshots: [
-    { id: 3, run_id: 7, taken: '2026-11-25T07:30:00Z', rows: 2, complete: true, stated_total: 2, since: {} },
-  ],
+  latest: { id: 3, run_id: 7, taken: '2026-11-25T07:30:00Z', rows: 2, state: 'complete', since: {} },
+  dates: 1,
   columns: [{ name: 'id', kind: 'text', origin: 'taken', place: '$.id', unit: '', filled: 2 }],
   last_run: run(),
   running: null,
@@ -168,6 +167,18 @@ const tell = (more: Partial<Progress>) => {
 };
 const settled = () => new Promise((resolve) => setTimeout(resolve, 5));
 
+test('a query is shown when the first plan is here, so that nothing moves when it comes', async () => {
+  let answer: (plan: object) => void = () => undefined;
+  answers['POST /api/plan'] = () => new Promise((done) => (answer = done));
+  const work = new QueryStore(1);
+  void work.load(true);
+  await vi.waitFor(() => expect(asked.at(-1)?.what).toBe('POST /api/plan'));
+  expect(work.ready).toBe(false);
+  answer({ first_call: { address: 'a' }, cost: null });
+  await vi.waitFor(() => expect(work.ready).toBe(true));
+  expect(work.plan?.first_call.address).toBe('a');
+});
+
 test('a query that is opened shows its newest snapshot, and reads one saved page for its hints', async () => {
   const work = await loaded();
   expect(work.columns.map((column) => column.name)).toEqual(['id']);
@@ -180,7 +191,8 @@ test('a query that is opened shows its newest snapshot, and reads one saved page
 
 test('without a snapshot all saved answers are shown', async () => {
   answers['GET /api/queries/1'] = detail({
-    snapshots: [],
+    latest: null,
+    dates: 0,
     columns: [],
     last_run: run({ state: 'interrupted', snapshot_id: null }),
   });
@@ -325,6 +337,7 @@ describe('editing', () => {
 
   test('while somebody edits, the plan is asked for once', async () => {
     const work = await loaded();
+    asked.length = 0;
     answers['POST /api/plan'] = (body: { brief: Brief }) => ({
       first_call: { address: body.brief.note },
       cost: null,

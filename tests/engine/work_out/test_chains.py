@@ -134,9 +134,9 @@ def test_its_dates_are_those_of_what_it_starts_from_and_compare(workspace, add, 
         refresh(top.id, NOON + timedelta(days=day))
     with client_of(workspace) as client:
         detail = client.get(f"/api/queries/{top.id}").json()
-        assert len(detail["snapshots"]) == 3
+        assert detail["dates"] == 3
         assert detail["chain"][0]["name"] == "A"
-        ids = [one["id"] for one in detail["snapshots"]]
+        ids = client.get(f"/api/queries/{top.id}/timeline").json()["ids"]
         query = {"then": ids[0], "now": ids[2], "query_id": top.id, "show": "all"}
         rows = client.get("/api/compare/rows", params=query).json()["rows"]
         assert [(row["then"], row["now"]) for row in rows] == [([10], None), (None, [12])]
@@ -197,8 +197,8 @@ def test_its_rows_match_as_those_of_what_it_starts_from(workspace, add, serve, r
     with client_of(workspace) as client:
 
         def compared(query):
-            dates = client.get(f"/api/queries/{query.id}").json()["snapshots"]
-            asked = {"then": dates[0]["id"], "now": dates[-1]["id"], "query_id": query.id}
+            dates = client.get(f"/api/queries/{query.id}/timeline").json()["ids"]
+            asked = {"then": dates[0], "now": dates[-1], "query_id": query.id}
             found = client.get("/api/compare", params=asked).json()
             return found["match"], found["counts"]["changed"]
 

@@ -227,7 +227,8 @@ def _in_other(
     lines, start = query.brief.work_out, query.brief.start
     table: TableSource
     if start is None:
-        snapshot = [one for one in workspace.snapshots.of_query(query.id) if one.taken <= as_of][-1]
+        snapshot = workspace.snapshots.as_of(query.id, as_of)
+        assert snapshot is not None  # The line read it.
         table = KeptTable(workspace.snapshots, snapshot.id)
     else:
         table = tables.work_out.start(start, as_of, (query.id,))

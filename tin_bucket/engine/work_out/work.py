@@ -237,6 +237,9 @@ class WorkOut:
 
     def _as_of(self, query: Query, as_of: str) -> int:
         """The newest snapshot of a query at or before a moment."""
+        found = self._workspace.snapshots.as_of(query.id, as_of)
+        if found is not None:
+            return found.id
         snapshots = self._workspace.snapshots.of_query(query.id)
         if not snapshots:
             raise fail(
@@ -245,15 +248,12 @@ class WorkOut:
                 where=f"query “{query.name}”",
                 do="Refresh it first.",
             )
-        before = [one for one in snapshots if one.taken <= as_of]
-        if not before:
-            raise fail(
-                "table-later",
-                f"“{query.name}” has no snapshot as old as this table; its first one is of {snapshots[0].taken[:10]}.",
-                where=f"query “{query.name}”",
-                do="Look at a later date.",
-            )
-        return before[-1].id
+        raise fail(
+            "table-later",
+            f"“{query.name}” has no snapshot as old as this table; its first one is of {snapshots[0].taken[:10]}.",
+            where=f"query “{query.name}”",
+            do="Look at a later date.",
+        )
 
     def _sheet(self, name: str) -> MemoryTable:
         sheet = self._workspace.sheets.get(name)

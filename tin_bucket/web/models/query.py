@@ -117,7 +117,8 @@ class QueryDetail(BaseModel):
     key: KeyInfo | None
     values: dict[str, Given] = Field(description="what each parameter is today when nobody gives a value")
     choices: dict[str, list[Choice]] = Field(description="of the parameters that read them from another table")
-    snapshots: list[SnapshotInfo]
+    latest: SnapshotInfo | None = Field(description="the newest snapshot")
+    dates: int = Field(description="how many dates its table has")
     columns: list[ColumnInfo] = Field(description="of the newest snapshot")
     row_flow: list[RowFlowStepInfo] = Field(description="of the newest snapshot: where its rows went")
     saved_bytes: int = Field(description="how much its saved answers take")

@@ -45,6 +45,37 @@ class SnapshotInfo(BaseModel):
     pinned: bool = False
 
 
+class MarkLabel(BaseModel):
+    """What people said of a snapshot on a time line."""
+
+    name: str
+    note: str
+    pinned: bool
+
+
+class RunMark(BaseModel):
+    """A run that left no snapshot, on a time line."""
+
+    run_id: int
+    at: int = Field(description="when it began, in seconds since 1970 (POSIX)")
+    state: str = Field(description="failed or interrupted")
+    what: str = Field(description="why, in a sentence; empty where that is not known")
+
+
+class TimelineInfo(BaseModel):
+    """The dates of a query's table, the oldest first, told by column: thousands of them are a small answer."""
+
+    ids: list[int]
+    at: list[int] = Field(description="when each was taken, in seconds since 1970 (POSIX)")
+    rows: list[int]
+    states: list[str]
+    differs: list[int | None] = Field(
+        description="rows that are new, gone or changed since the one before; nothing where these are not compared"
+    )
+    labels: dict[int, MarkLabel] = Field(description="by number, of those that have a name, a note or a pin")
+    without_table: list[RunMark] = Field(description="runs that failed or broke off")
+
+
 class SnapshotLabel(BaseModel):
     """What people say of a snapshot. One with a name or a pin stays whatever the rule lets go."""
 

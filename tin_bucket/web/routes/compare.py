@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query
@@ -11,10 +10,9 @@ from fastapi.responses import StreamingResponse
 
 from tin_bucket.core.analysis.difference_size import Measure, Order, SizeFilter, Way
 from tin_bucket.engine.tables.comparisons import Reading, RowChoice, RowsShown
-from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
-from tin_bucket.web.downloads import Options, download, format_of, new_file
+from tin_bucket.web.downloads import Options, dated, download, format_of, new_file
 from tin_bucket.web.models.table import ColumnChangeInfo, ComparisonInfo, MergedWindow, OtherValue
 
 router = APIRouter(prefix="/api/compare")
@@ -115,7 +113,7 @@ def download_rows(here: Here, chosen: Rows, ending: str, options: Options) -> St
     file = new_file()
     writer.write(headings, found, file, name, options)
     part = one.choice.column or _PARTS[one.choice.show]
-    return download(file, writer, f"{name}, {_dated(old)} to {_dated(new)}, {part}")
+    return download(file, writer, f"{name}, {dated(old)} to {dated(new)}, {part}")
 
 
 _PARTS: dict[RowsShown, str] = {
@@ -126,12 +124,6 @@ _PARTS: dict[RowsShown, str] = {
     "gone": "gone",
     "changed": "changed",
 }
-
-
-def _dated(snapshot: Snapshot) -> str:
-    """The date and time of a snapshot for a file's name, and that it is not proved to be whole, if so."""
-    taken = datetime.fromisoformat(snapshot.taken).astimezone()
-    return f"{taken:%Y-%m-%d %H.%M}" + ("" if snapshot.state == "complete" else f" ({snapshot.state})")
 
 
 def _cells(row: tuple[Any, ...] | None) -> list[Any] | None:

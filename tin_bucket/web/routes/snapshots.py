@@ -3,22 +3,74 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from datetime import datetime
 
 from fastapi import APIRouter
 
 from tin_bucket.core.document.retention import KeptSnapshots
 from tin_bucket.engine.workspace.thinning import beyond_rule
+from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.context import Here, snapshot_info
 from tin_bucket.web.models.table import (
     ChosenSnapshots,
     GoingInfo,
+    MarkLabel,
+    RunMark,
     SnapshotInfo,
     SnapshotLabel,
     SnapshotWeights,
+    TimelineInfo,
     WeightInfo,
 )
 
 router = APIRouter(prefix="/api")
+
+
+MOST_LISTED = 1_000
+
+
+@router.get("/queries/{query_id}/timeline")
+def timeline(here: Here, query_id: int) -> TimelineInfo:
+    """The dates of a query's table; of one that starts from tables, the dates of these."""
+    query = here.workspace.queries.get(query_id)
+    dates = here.engine.tables.work_out.timeline(query)
+    return TimelineInfo(
+        ids=[one.id for one in dates],
+        at=[_seconds(one.taken) for one in dates],
+        rows=[one.rows for one in dates],
+        states=[one.state for one in dates],
+        differs=[_differing(one) for one in dates],
+        labels={one.id: MarkLabel(name=one.name, note=one.note, pinned=one.pinned) for one in dates if one.labelled},
+        without_table=[
+            RunMark(run_id=one.id, at=_seconds(one.started), state=one.state, what=one.what)
+            for one in here.workspace.runs.without_table(query_id)
+        ],
+    )
+
+
+def _seconds(moment: str) -> int:
+    return int(datetime.fromisoformat(moment).timestamp())
+
+
+def _differing(snapshot: Snapshot) -> int | None:
+    since = snapshot.since
+    return since["new"] + since["gone"] + since["changed"] if "new" in since else None
+
+
+@router.get("/queries/{query_id}/snapshots")
+def listed(here: Here, query_id: int, start: int = 0, count: int = 200, labelled: bool = False) -> list[SnapshotInfo]:
+    """Some of a query's own snapshots, the newest first; or of those that have a name, a note or a pin."""
+    kept = here.workspace.snapshots.of_query(query_id)[::-1]
+    if labelled:
+        kept = [one for one in kept if one.labelled]
+    start = max(0, start)
+    return [snapshot_info(one) for one in kept[start : start + min(max(0, count), MOST_LISTED)]]
+
+
+@router.get("/snapshots/{snapshot_id}")
+def told(here: Here, snapshot_id: int) -> SnapshotInfo:
+    """What is known of a snapshot."""
+    return snapshot_info(here.workspace.snapshots.get(snapshot_id))
 
 
 @router.put("/snapshots/{snapshot_id}/label")

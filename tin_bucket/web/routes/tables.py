@@ -23,7 +23,7 @@ from tin_bucket.engine.tables.worked_provenance import Origin, origin_of
 from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.web.cells import json_response, shown, shown_rows
 from tin_bucket.web.context import Context, Here, column_info, kept_preview
-from tin_bucket.web.downloads import Options, download, format_of, new_file
+from tin_bucket.web.downloads import Options, dated, download, format_of, new_file
 from tin_bucket.web.models.table import (
     CellIn,
     ColumnIn,
@@ -244,11 +244,9 @@ def download_snapshot(
     start = _start(starts_from)
     own = snapshot.query_id if start is None or query_id is None else query_id
     name = here.workspace.queries.get(own).name
-    # A table that is not proved to be whole says so in the name of its file.
-    state = "" if snapshot.state == "complete" else f", {snapshot.state}"
     seen = _view(view)
     part = "" if seen.plain else ", as seen"
-    title = f"{name} {snapshot.taken[:10]}{state}{part}"
+    title = f"{name} {dated(snapshot)}{part}"
     table = TableRef(snapshot=snapshot_id, query_id=query_id, starts_from=start, lines=_lines(lines))
     return _file(here, table, seen, ending, name, title, options)
 

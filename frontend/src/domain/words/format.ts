@@ -63,6 +63,14 @@ export function day(iso: string, now: Date = new Date()): string {
     .replace(',', '');
 }
 
+/** A day with its clock, which tells two dates of one day apart: "07:30 today", "Mon 2 Nov, 07:30". */
+export function dated(iso: string, now: Date = new Date()): string {
+  const text = when(iso, now);
+  if (/today|yesterday/.test(text)) return text;
+  const clock = new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  return `${day(iso, now)}, ${clock}`;
+}
+
 /** Why a run ended as it did: what its table lacks, else what stopped the turning of pages. */
 export function whyEnded(run: Pick<Run, 'report' | 'stop'>): string {
   const { gaps, doubt, drift } = run.report;

@@ -24,7 +24,7 @@ export function runWords(run: Run | null | undefined): string {
 
 /** How old the newest table is, and what of it was not fetched by its own run. */
 export function ageWords(detail: QueryDetail): string {
-  const latest = detail.snapshots.at(-1);
+  const latest = detail.latest;
   if (!latest) return '';
   const own = detail.last_run?.snapshot_id === latest.id ? detail.last_run : null;
   const from = own?.report.from_saved;

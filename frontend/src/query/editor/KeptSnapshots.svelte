@@ -119,9 +119,7 @@
       {#if going}
         <p role="status">
           {#if going.ids.length}
-            Now <strong
-              >{count(going.ids.length)} of {counted(work.detail?.snapshots.length ?? 0, 'snapshot')}</strong
-            >
+            Now <strong>{count(going.ids.length)} of {counted(work.detail?.dates ?? 0, 'snapshot')}</strong>
             would go, with {counted(going.rows, 'row')} that no other one has ({bytes(going.size)}). They go
             after the next refresh, once the brief is saved.
           {:else}

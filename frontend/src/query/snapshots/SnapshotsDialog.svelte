@@ -1,7 +1,7 @@
 <!-- The snapshots of a query: what people call them, what they take up, and deleting some. -->
 <script lang="ts">
   import Pin from '@lucide/svelte/icons/pin';
-  import { onMount } from 'svelte';
+  import { onMount, untrack } from 'svelte';
   import {
     api,
     ask,
@@ -11,7 +11,7 @@
     type Snapshot,
     type SnapshotWeights,
   } from '../../api/client';
-  import { bytes, count, counted, when } from '../../domain/words/format';
+  import { bytes, count, counted, dated } from '../../domain/words/format';
   import { STATE_SIGNS } from '../../domain/words/proof';
   import type { QueryStore } from '../queryStore.svelte';
   import Confirm from '../../ui/Confirm.svelte';
@@ -21,13 +21,13 @@
   interface Props {
     work: QueryStore;
     name: string;
-    snapshots: Snapshot[];
     onclose: () => void;
   }
-  let { work, name, snapshots, onclose }: Props = $props();
+  let { work, name, onclose }: Props = $props();
 
   const STEP = 200;
-  let most = $state(STEP);
+  /** The newest first, as far as they were asked for. */
+  let shown = $state.raw<Snapshot[]>([]);
   let only = $state<'all' | 'named'>('all');
   let chosen = $state<number[]>([]);
   let weights = $state.raw<SnapshotWeights | null>(null);
@@ -35,13 +35,34 @@
   let problem = $state.raw<Problem | null>(null);
   let noted = $state<number | null>(null);
 
-  const newest = $derived([...snapshots].reverse());
-  const named = $derived(newest.filter((one) => one.name || one.note || one.pinned));
-  const wanted = $derived(only === 'named' ? named : newest);
-  const shown = $derived(wanted.slice(0, most));
+  const all = $derived(work.detail?.dates ?? 0);
+  const named = $derived((work.dates.marks ?? []).filter((one) => one.name || one.note || one.pinned).length);
+  const wanted = $derived(only === 'named' ? named : all);
   const path = $derived({ path: { query_id: work.id } });
 
-  onMount(() => void weigh());
+  onMount(() => {
+    void work.dates.known();
+    void weigh();
+  });
+  $effect(() => {
+    void only;
+    untrack(() => void list(0, STEP));
+  });
+
+  async function list(start: number, count: number): Promise<void> {
+    try {
+      const query = { start, count, labelled: only === 'named' };
+      const found = await ask(api.GET('/api/queries/{query_id}/snapshots', { params: { ...path, query } }));
+      shown = start ? [...shown, ...found] : found;
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
+  /** What is listed may be otherwise now. */
+  async function renew(): Promise<void> {
+    await Promise.all([list(0, Math.max(STEP, shown.length)), work.load(), work.dates.renew()]);
+  }
 
   async function weigh(): Promise<void> {
     try {
@@ -59,8 +80,9 @@
     const body = { name: one.name, note: one.note, pinned: one.pinned, ...change };
     try {
       const params = { path: { snapshot_id: one.id } };
-      await ask(api.PUT('/api/snapshots/{snapshot_id}/label', { params, body }));
-      await work.load();
+      const told = await ask(api.PUT('/api/snapshots/{snapshot_id}/label', { params, body }));
+      if (work.dates.at?.id === one.id) work.dates.at = told;
+      await renew();
     } catch (error) {
       problem = problemOf(error);
     }
@@ -82,8 +104,8 @@
     try {
       await ask(api.POST('/api/queries/{query_id}/snapshots/delete', { params: path, body: { ids } }));
       chosen = [];
-      if (work.at && ids.includes(work.at.id)) await work.seeDate(null);
-      await work.load();
+      if (work.dates.at && ids.includes(work.dates.at.id)) work.dates.seeNewest();
+      await renew();
       await weigh();
     } catch (error) {
       problem = problemOf(error);
@@ -98,10 +120,10 @@
 
 <Dialog title="Snapshots of {name}" open {onclose} width={920}>
   <div class="mb-2 flex flex-wrap items-center gap-4 text-[13px]">
-    <label><input type="radio" value="all" bind:group={only} /> all {count(snapshots.length)}</label>
+    <label><input type="radio" value="all" bind:group={only} /> all {count(all)}</label>
     <label
-      ><input type="radio" value="named" bind:group={only} disabled={!named.length} />
-      {count(named.length)} with a name, a note or a pin</label
+      ><input type="radio" value="named" bind:group={only} disabled={!named} />
+      {count(named)} with a name, a note or a pin</label
     >
     <span class="muted ml-auto" role="status"
       >{weights ? `${bytes(weights.all)} in all` : problem ? '' : 'weighing them…'}</span
@@ -128,8 +150,8 @@
                 type="checkbox"
                 value={one.id}
                 bind:group={chosen}
-                aria-label="Choose {when(one.taken)}"
-                disabled={snapshots.length < 2}
+                aria-label="Choose {dated(one.taken)}"
+                disabled={all < 2}
               /></td
             >
             <td class="whitespace-nowrap">
@@ -137,9 +159,9 @@
                 class="plain"
                 title="See the table as of then"
                 onclick={() => {
-                  void work.seeDate(one);
+                  void work.dates.see(one.id);
                   onclose();
-                }}>{when(one.taken)}</button
+                }}>{dated(one.taken)}</button
               >
               {#if one.state !== 'complete'}<span title="{one.state}: {one.evidence}"
                   >{STATE_SIGNS[one.state]}<span class="sr-only"> {one.state}</span></span
@@ -151,7 +173,7 @@
               <span class="flex items-center gap-1">
                 <input
                   class="field small"
-                  aria-label="Name of {when(one.taken)}"
+                  aria-label="Name of {dated(one.taken)}"
                   placeholder="no name"
                   maxlength="120"
                   value={one.name}
@@ -169,7 +191,7 @@
                   class="field mt-1"
                   rows="2"
                   maxlength="2000"
-                  aria-label="Note to {when(one.taken)}"
+                  aria-label="Note to {dated(one.taken)}"
                   value={one.note}
                   onchange={(event) => void label(one, { note: event.currentTarget.value })}></textarea>
               {:else if one.note}<small class="muted">{one.note}</small>{/if}
@@ -182,7 +204,7 @@
                 class="pin"
                 class:on={one.pinned}
                 aria-pressed={one.pinned}
-                aria-label="Pin {when(one.taken)}"
+                aria-label="Pin {dated(one.taken)}"
                 title={one.pinned ? 'Pinned: it stays' : 'Pin it, so that it stays'}
                 onclick={() => void label(one, { pinned: !one.pinned })}><Pin size={14} /></button
               >
@@ -191,18 +213,18 @@
         {/each}
       </tbody>
     </table>
-    {#if wanted.length > shown.length}
-      <button class="plain m-2" onclick={() => (most += STEP)}
-        >{count(wanted.length - shown.length)} older ones</button
+    {#if wanted > shown.length && shown.length}
+      <button class="plain m-2" onclick={() => void list(shown.length, STEP)}
+        >{count(wanted - shown.length)} older ones</button
       >
     {/if}
   </div>
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
   <div class="mt-3 flex items-center gap-2">
-    <button class="press" disabled={!chosen.length || chosen.length === snapshots.length} onclick={look}
+    <button class="press" disabled={!chosen.length || chosen.length === all} onclick={look}
       >Delete {chosen.length ? counted(chosen.length, 'snapshot') : 'those that are chosen'}…</button
     >
-    {#if chosen.length === snapshots.length}<span class="muted text-[13px]"
+    {#if chosen.length === all}<span class="muted text-[13px]"
         >One of them has to stay: the query itself can be deleted.</span
       >{/if}
   </div>
