@@ -3,6 +3,7 @@
   import { loadChoices } from './shell/loadChoices';
   import { problemOf } from './api/client';
   import ComparePage from './compare/ComparePage.svelte';
+  import CompareTablesPage from './compare/CompareTablesPage.svelte';
   import FeedsPage from './feeds/FeedsPage.svelte';
   import DeskPage from './desk/DeskPage.svelte';
   import QueryPage from './query/QueryPage.svelte';
@@ -20,6 +21,7 @@
     '/sheets': SheetsPage,
     '/feeds': FeedsPage,
     '/runs': RunsPage,
+    '/compare': CompareTablesPage,
     '/query/:id': QueryPage,
     '/query/:id/compare': ComparePage,
     '*': LostPage,

@@ -17,6 +17,7 @@ from tin_bucket.core.document.service import Service
 from tin_bucket.demo.running import Running
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.tables.comparisons import RowChoice
+from tin_bucket.engine.tables.sides import dates
 from tin_bucket.engine.work_out.source import KeptTable, MemoryTable
 from tin_bucket.store.workspace import Workspace
 
@@ -102,10 +103,10 @@ class Queries(RuleBasedStateMachine):
         snapshots = self.workspace.snapshots.of_query(query_id)
         if len(snapshots) < 2:
             return
-        sides = self.engine.comparisons.compare(snapshots[0].id, snapshots[-1].id)
-        then, now = sides[0].snapshot, sides[1].snapshot
-        assert {then.query_id, now.query_id} == {query_id}
-        shown, _ = self.engine.comparisons.window(then.id, now.id, RowChoice("all"), 0, 50)
+        asked = dates(snapshots[0].id, snapshots[-1].id)
+        laid = self.engine.comparisons.compare(asked)
+        assert {laid.then.snapshot.query_id, laid.now.snapshot.query_id} == {query_id}
+        shown, _ = self.engine.comparisons.window(asked, RowChoice("all"), 0, 50)
         self.own(query_id, [cells for row in shown for cells in (row.now, row.then) if cells])
 
     @rule(query_id=queries)

@@ -77,9 +77,7 @@ class Kept:
             if workspace is not self.workspace:
                 workspace.close()
         for before, after in itertools.pairwise(order):
-            counts = snapshots.compare(before, after).counts()
-            counts.pop("same")
-            assert snapshots.get(after).since == counts
+            assert snapshots.get(after).since == snapshots.compare(before, after).differs()
         assert check_stored(self.workspace).damages == []
         everything = {one for records in self.tables.values() for one in records}
         assert self.stored() == len(everything)

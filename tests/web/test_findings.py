@@ -101,8 +101,8 @@ def test_the_states_go_through_the_desk_the_comparison_and_the_files(client, awk
     assert (second["state"], third["state"]) == ("complete", "incomplete")
     ids = [one["snapshot_id"] for one in (first, second, third)]
     told = client.get("/api/compare", params={"then": ids[0], "now": ids[1]}).json()
-    assert (told["then"]["state"], told["now"]["state"]) == ("unverified", "complete")
-    assert told["now"]["evidence"] == "$.has_more is false"
+    assert (told["then"]["snapshot"]["state"], told["now"]["snapshot"]["state"]) == ("unverified", "complete")
+    assert told["now"]["snapshot"]["evidence"] == "$.has_more is false"
     latest = client.get("/api/desk").json()["queries"][0]["latest"]
     assert (latest["state"], "$.has_more is true" in latest["evidence"]) == ("incomplete", True)
     names = [client.get(f"/api/snapshots/{one}/table.csv").headers["content-disposition"] for one in ids]

@@ -102,15 +102,15 @@ def test_a_comparison_across_a_column_that_came(client, awkward, query):
     now, _ = run_of(client, number)
     ids = {"then": then["snapshot_id"], "now": now["snapshot_id"]}
     found = client.get("/api/compare", params=ids).json()
-    assert found["counts"] == {"same": 0, "new": 1, "gone": 1, "changed": 1}
+    assert found["counts"] == {"same": 0, "new": 1, "gone": 1, "changed": 1, "alike": 0}
     assert (found["new_columns"], found["gone_columns"], found["match"]) == (["b"], [], ["id"])
     assert found["columns"] == [{"name": "a", "unit": "", "cells": 1, "rose": 1, "fell": 0, "mean": 2.5}]
     rows = client.get("/api/compare/rows", params=ids).json()
     assert rows["total"] == 3
     assert rows["rows"] == [
-        {"state": "changed", "now": [1, 7.5, "x"], "then": [1, 5, None], "changed": [1]},
-        {"state": "gone", "now": None, "then": [2, 6, None], "changed": []},
-        {"state": "new", "now": [3, 1, "y"], "then": None, "changed": []},
+        {"state": "changed", "now": [1, 7.5, "x"], "then": [1, 5, None], "changed": [1], "alike": []},
+        {"state": "gone", "now": None, "then": [2, 6, None], "changed": [], "alike": []},
+        {"state": "new", "now": [3, 1, "y"], "then": None, "changed": [], "alike": []},
     ]
     only = client.get("/api/compare/rows", params={**ids, "column": "a"}).json()
     assert [row["state"] for row in only["rows"]] == ["changed"]

@@ -124,6 +124,7 @@ def compare(
     differs, and 0 when nothing does."""
     from tin_bucket.engine.clock import Clock
     from tin_bucket.engine.engine import Engine
+    from tin_bucket.engine.tables.sides import dates as dates_of
     from tin_bucket.engine.work_out.work import WorkOut
 
     from .dates import snapshot_at
@@ -137,25 +138,27 @@ def compare(
         old_date = snapshot_at(found.name, kept, then, "THEN")
         new_date = snapshot_at(found.name, kept, now, "NOW")
         comparisons = Engine(workspace, Clock()).comparisons
-        _, new, merged = comparisons.compare(old_date.id, new_date.id, "today", found.id)
-        counts = merged.counts()
+        asked = dates_of(old_date.id, new_date.id, "today", found.id)
+        laid = comparisons.compare(asked)
+        counts = laid.found.counts()
         if as_json:
             print_json({
                 "query": found.name, "then": {"snapshot": old_date.id, "taken": old_date.taken, "rows": old_date.rows},
                 "now": {"snapshot": new_date.id, "taken": new_date.taken, "rows": new_date.rows}, **counts,
-                "match": new.match,
+                "match": laid.found.matched_by,
             })  # fmt: skip
         dates = f"{_local(old_date.taken)} → {_local(new_date.taken)}"
         tell(
             f"{found.name}, {dates}: + {counts['new']:,} new, − {counts['gone']:,} gone,"
             f" ● {counts['changed']:,} changed, {counts['same']:,} the same"
+            + (f", {counts['alike']:,} differ only in what counts as the same" if counts["alike"] else "")
         )
         for one in (old_date, new_date):
             if one.state != "complete":
                 tell(f"  the table of {_local(one.taken)} is {one.state}, so rows may only seem new or gone")
         target.write_rows(
             f"{found.name}, {old_date.taken[:10]} to {new_date.taken[:10]}",
-            *comparisons.differing(old_date.id, new_date.id, "today", found.id),
+            *comparisons.differing(asked),
         )
     finally:
         workspace.close()

@@ -38,6 +38,7 @@ class BriefFacts:
     services: tuple[str, ...]
     start: tuple[str, ...]
     handed_to: tuple[str, ...]
+    matched: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,6 +213,7 @@ def _facts(brief: Brief) -> BriefFacts:
         services=tuple(brief.services()),
         start=tuple(table.source.name for table in brief.start.tables) if brief.start is not None else (),
         handed_to=tuple(feed.place() for feed in brief.hand_over if not feed.off),
+        matched=bool(brief.keep.match),
     )
 
 

@@ -13,10 +13,13 @@ from secrets import randbits
 from typing import Any
 
 import numpy as np
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from tin_bucket.cache import LockedCache
-from tin_bucket.core.analysis.compare import Comparison, compare, difference
+from tin_bucket.core.alike.judge import Judge
+from tin_bucket.core.alike.registry import Alike
+from tin_bucket.core.alike.rule import AlikeRule
+from tin_bucket.core.analysis.compare import PLAIN, Comparison, compare, difference
 from tin_bucket.core.analysis.duplicates import duplicates_by_content, repeats_within_pages
 from tin_bucket.core.document.made_with import changed_since, other_values
 from tin_bucket.core.document.query import Brief
@@ -158,11 +161,10 @@ class Snapshots:
 
     def note_changes(self, db: sqlite3.Connection, then: int, now: int, match: list[str]) -> None:
         """Note what has changed between two snapshots that stand next to each other, inside the caller's transaction:
-        rows; or the query itself, which is no change of the data."""
+        rows, by what counts as the same for the query; or the query itself, which is no change of the data."""
         since = _other_query(db, then, now)
         if not since:
-            since = self._compare(db, then, now, match).counts()
-            since.pop("same")
+            since = self._compare(db, then, now, match, Judge(_alike(db, now))).differs()
         db.execute("UPDATE snapshot SET since = ? WHERE id = ?", (json.dumps(since), now))
 
     def same_content(self, db: sqlite3.Connection, snapshot_id: int, pages: Ints) -> tuple[int, bool]:
@@ -377,8 +379,21 @@ class Snapshots:
                     return row_id, values
         return None
 
-    def compare(self, then_id: int, now_id: int, match: list[str] | None = None) -> Comparison:
-        """Lay two snapshots of one query over each other; rows match by the newer one's match columns.
+    def note_again(self, query_id: int) -> None:
+        """What counts as the same for a query is another thing now: note anew what its newest snapshot changed."""
+        with self._database.write() as db:
+            found = db.execute(
+                "SELECT id, match FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 2", (query_id,)
+            ).fetchall()
+            if len(found) == 2:
+                self.note_changes(db, found[1]["id"], found[0]["id"], json.loads(found[0]["match"]))
+
+    def compare(self, then_id: int, now_id: int, match: list[str] | None = None, judge: Judge = PLAIN) -> Comparison:
+        """Lay two snapshots of one query over each other.
+
+        Args:
+            match: the columns that say which row is which; the newer one's match columns where absent.
+            judge: what counts as the same.
 
         Raises:
             ProblemError: ``snapshot-unknown``, or ``snapshots-apart`` when they are of two queries.
@@ -392,9 +407,9 @@ class Snapshots:
                 do="Choose two dates of one query.",
             )
         with self._database.read_together() as db:
-            return self._compare(db, then_id, now_id, now.match if match is None else match)
+            return self._compare(db, then_id, now_id, now.match if match is None else match, judge)
 
-    def _compare(self, db: sqlite3.Connection, then_id: int, now_id: int, match: list[str]) -> Comparison:
+    def _compare(self, db: sqlite3.Connection, then_id: int, now_id: int, match: list[str], judge: Judge) -> Comparison:
         then_ids, now_ids = self.ids_in(db, then_id), self.ids_in(db, now_id)
         then_names, now_names = (self._layout(db, snapshot_id) for snapshot_id in (then_id, now_id))
         split = difference(then_ids, now_ids)
@@ -407,6 +422,7 @@ class Snapshots:
             then_names,
             now_names,
             match,
+            judge,
         )
 
     def _layout(self, db: sqlite3.Connection, snapshot_id: int) -> list[str]:
@@ -455,6 +471,22 @@ def _unknown(snapshot_id: int) -> ProblemError:
         where=f"snapshot {snapshot_id}",
         do="Choose one on the query's time line.",
     )
+
+
+_ALIKE: TypeAdapter[list[AlikeRule]] = TypeAdapter(list[Alike])
+
+
+def _alike(db: sqlite3.Connection, snapshot_id: int) -> list[AlikeRule]:
+    """What counts as the same for the query of a snapshot, as its saved brief says."""
+    row = db.execute(
+        "SELECT json_extract(document, '$.keep.alike') AS alike FROM brief WHERE id = (SELECT brief_id FROM query"
+        " WHERE id = (SELECT query_id FROM snapshot WHERE id = ?))",
+        (snapshot_id,),
+    ).fetchone()
+    try:
+        return _ALIKE.validate_json(row["alike"]) if row is not None and row["alike"] else []
+    except ValidationError:
+        return []  # A format that is newer, of which nothing can be said.
 
 
 def _other_query(db: sqlite3.Connection, then: int, now: int) -> dict[str, int]:

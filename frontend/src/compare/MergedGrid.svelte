@@ -18,7 +18,7 @@
 
   const ROW = 34;
   const SIGN = 30;
-  const SIGNS: Record<string, string> = { new: '+', gone: '−', changed: '●', same: '' };
+  const SIGNS: Record<string, string> = { new: '+', gone: '−', changed: '●', alike: '≈', same: '' };
 
   interface Shown {
     column: Column;
@@ -68,7 +68,7 @@
   function difference(row: MergedRow, at: number): string {
     const now = row.now?.[at];
     const then = row.then?.[at];
-    if (row.state !== 'changed' || typeof now !== 'number' || typeof then !== 'number' || now === then)
+    if (!row.then || !row.now || typeof now !== 'number' || typeof then !== 'number' || now === then)
       return '';
     return signed(now - then, digits[at] ?? 0);
   }
@@ -77,7 +77,7 @@
   function percent(row: MergedRow, at: number): string {
     const now = row.now?.[at];
     const then = row.then?.[at];
-    if (row.state !== 'changed' || typeof now !== 'number' || typeof then !== 'number') return '';
+    if (!row.then || !row.now || typeof now !== 'number' || typeof then !== 'number') return '';
     if (now === then || then === 0) return '';
     return `${signed((100 * (now - then)) / Math.abs(then), 1)} %`;
   }
@@ -108,18 +108,20 @@
     {#if one}
       {@const cell = ((row.now ?? row.then)?.[one.at] ?? null) as Cell}
       {@const changed = !one.isDifference && row.changed.includes(one.at)}
+      {@const alike = !one.isDifference && row.alike.includes(one.at)}
       <div
         role="cell"
         class="cell"
         class:number={isNumeric(one.column)}
         class:changed
+        class:alike
         class:difference={one.isDifference}
         {style}
       >
         {#if one.isDifference}
           <span class="muted">{difference(row, one.at)}</span>
           <small class="muted">{percent(row, one.at)}</small>
-        {:else if changed}
+        {:else if changed || alike}
           <s>{cellText((row.then?.[one.at] ?? null) as Cell, one.column, digits[one.at]) || 'empty'}</s>
           <b>{cellText(cell, one.column, digits[one.at]) || 'empty'}</b>
         {:else}
@@ -176,6 +178,11 @@
     padding-top: 2px;
     white-space: normal;
   }
+  .cell.alike {
+    line-height: 15px;
+    padding-top: 2px;
+    white-space: normal;
+  }
   .cell.difference {
     line-height: 15px;
     padding-top: 2px;
@@ -191,17 +198,21 @@
     line-height: 13px;
   }
   .cell.changed s,
+  .cell.alike s,
+  .cell.alike b,
   .cell.changed b {
     display: block;
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: pre;
   }
+  .cell.alike s,
   .cell.changed s {
     color: var(--muted);
     font-size: 11.5px;
     line-height: 13px;
   }
+  .cell.alike b,
   .cell.changed b {
     font-weight: 500;
     line-height: 16px;

@@ -13,9 +13,11 @@
     shown: number | null;
     all: number;
     onchange: (choice: SizeChoice) => void;
+    /** The column is to be ignored. */
+    onignore: () => void;
     onclose: () => void;
   }
-  let { column, unit, numeric, choice, shown, all, onchange, onclose }: Props = $props();
+  let { column, unit, numeric, choice, shown, all, onchange, onignore, onclose }: Props = $props();
 
   const change = (part: Partial<SizeChoice>): void => onchange({ ...choice, ...part });
 </script>
@@ -71,6 +73,9 @@
       : shown === all
         ? counted(all, 'row')
         : `${count(shown)} of ${counted(all, 'row')}`}</span
+  >
+  <button class="plain" title="What differs in it alone counts as the same" onclick={onignore}
+    >ignore it</button
   >
   <button class="plain" onclick={onclose}>all columns</button>
 </div>

@@ -139,13 +139,16 @@
                 href="#/query/{line.id}/compare"
                 class="since"
                 onclick={(event) => event.stopPropagation()}
-                title="Compare with the snapshot before"
+                title="Compare with the snapshot before{line.matched
+                  ? ''
+                  : '. Rows are told apart by all that is in them: no match columns are chosen'}"
               >
                 <span>+ {count(since.new ?? 0)}<span class="sr-only"> new</span></span>
                 <span>− {count(since.gone ?? 0)}<span class="sr-only"> gone</span></span>
                 <span class="changed" class:none={!since.changed}
                   >● {count(since.changed ?? 0)}<span class="sr-only"> changed</span></span
                 >
+                {#if !line.matched}<small class="muted">whole rows</small>{/if}
               </a>
             {:else}
               <span class="muted">nothing changed</span>

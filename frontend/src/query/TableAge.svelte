@@ -41,6 +41,10 @@
     · {preview.total_gap && preview.run_id === null
       ? `${count(preview.total_gap.here)} of ${count(preview.total_gap.total)} rows`
       : counted(preview.rows, 'row')}{preview.partial ? ' so far, more to come' : ''}
+    {#if latest && preview.run_id !== null}<a
+        class="plain ml-1"
+        href="#/compare?then={latest.id}&now=preview:{preview.id}&query={work.id}">what it changes</a
+      >{/if}
     {#if latest}<button class="plain ml-1" onclick={() => (work.previews.shows = false)}
         >show the snapshot</button
       >{/if}

@@ -6,16 +6,21 @@ ids first; only the rows that differ are ever read.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from itertools import product
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from tin_bucket.core.alike.judge import Judge, same_value, text_form
 from tin_bucket.core.table.row_expansion import Ints
 
-SAME, NEW, GONE, CHANGED = 0, 1, 2, 3
-STATES = {"same": SAME, "new": NEW, "gone": GONE, "changed": CHANGED}
+SAME, NEW, GONE, CHANGED, ALIKE = 0, 1, 2, 3, 4
+STATES = {"same": SAME, "new": NEW, "gone": GONE, "changed": CHANGED, "alike": ALIKE}
+_MOST_LAID = 2_500  # Pairs of rows of one match value that are looked at to find which row is which.
+PLAIN = Judge()
 
 
 @dataclass(slots=True)
@@ -84,14 +89,20 @@ class Comparison:
     """Two tables laid over each other.
 
     Attributes:
-        state: for each merged row one of SAME, NEW, GONE, CHANGED. Shape (merged,).
+        state: for each merged row one of SAME, NEW, GONE, CHANGED, ALIKE; the last differs only in what counts as the
+            same. Shape (merged,).
         then_row: its position in the older table, −1 where it has none. Shape (merged,).
         now_row: its position in the newer table, −1 where it has none. Shape (merged,).
         columns: changes by column, most first.
         new_columns: columns that only the newer table has; they are not compared.
         gone_columns: columns that only the older table has; they are not compared.
+        matched_by: the columns that said which row is which; none where that was the rows' whole content.
+        lacking: match columns that one of the tables lacks, for which the whole content was taken.
         repeated_keys: how many keys stand for several of the differing rows on one side.
+        repeated: the merged rows of these keys, as indices. Shape (repeated,).
         changed_in: position of a changed row in the newer table → the columns in which it changed.
+        alike_in: position in the newer table of a row that differs in what counts as the same → these columns.
+        alike: column → in how many rows it differs in what counts as the same.
     """
 
     state: npt.NDArray[np.int8]
@@ -100,13 +111,24 @@ class Comparison:
     columns: list[ColumnChange] = field(default_factory=list)
     new_columns: list[str] = field(default_factory=list)
     gone_columns: list[str] = field(default_factory=list)
+    matched_by: list[str] = field(default_factory=list)
+    lacking: list[str] = field(default_factory=list)
     repeated_keys: int = 0
+    repeated: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     changed_in: dict[int, tuple[str, ...]] = field(default_factory=dict)
+    alike_in: dict[int, tuple[str, ...]] = field(default_factory=dict)
+    alike: dict[str, int] = field(default_factory=dict)
 
     def counts(self) -> dict[str, int]:
         """How many merged rows are in each state, by its word."""
-        found = np.bincount(self.state, minlength=4)
+        found = np.bincount(self.state, minlength=len(STATES))
         return {word: int(found[number]) for word, number in STATES.items()}
+
+    def differs(self) -> dict[str, int]:
+        """The counts of what differs; that which counts as the same where there is some."""
+        told = self.counts()
+        del told["same"]
+        return told if told["alike"] else {word: count for word, count in told.items() if word != "alike"}
 
 
 def compare(
@@ -118,6 +140,7 @@ def compare(
     then_columns: list[str],
     now_columns: list[str],
     match: list[str],
+    judge: Judge = PLAIN,
 ) -> Comparison:
     """Match the differing rows by their match columns and lay the two tables over each other.
 
@@ -126,30 +149,61 @@ def compare(
         split: what :func:`difference` found for them.
         then_rows, now_rows: the content of just the differing rows, in the order of `split`.
         then_columns, now_columns: the names of their columns.
-        match: the columns that say which row is which; columns that a side lacks make every differing row new or gone.
+        match: the columns that say which row is which. Without any, and where a side lacks one, rows are told apart by
+            all that stands in the columns that both sides have.
+        judge: what counts as the same.
     """
-    shared = [name for name in now_columns if name in set(then_columns)]
-    pairs, repeated = _pairs(then_rows, now_rows, then_columns, now_columns, match)
-    changes = {name: ColumnChange(name) for name in shared if name not in match}
-    places = [(then_columns.index(name), now_columns.index(name), changes[name]) for name in changes]
+    then_at, now_at = ({name: at for at, name in enumerate(names)} for names in (then_columns, now_columns))
+    shared = [name for name in now_columns if name in then_at]
+    lacking = [name for name in match if name not in then_at or name not in now_at]
+    matched_by = [] if lacking else match
+    changes = {name: ColumnChange(name) for name in shared if name not in matched_by}
+    places = [(then_at[name], now_at[name], changes[name], judge.alike(name)) for name in changes]
+    others = len(shared) < max(len(then_columns), len(now_columns))
+    # Where little is shared, equal values say nothing.
+    enough = 2 * len(shared) > min(len(then_columns), len(now_columns))
+    if matched_by or ((judge.key or others) and enough):
+        told = matched_by or [name for name in shared if not judge.ignores(name)]
+        pairs = _pairs(
+            _keys(then_rows, told, then_at, judge), _keys(now_rows, told, now_at, judge),
+            then_rows, now_rows, [(old, new) for old, new, *_ in places],
+        )  # fmt: skip
+    else:
+        pairs = Pairs()  # Rows of the same columns that differ differ in their content.
     state = np.zeros(len(now_ids), dtype=np.int8)
     state[split.only_now] = NEW
     then_of_now = np.full(len(now_ids), -1, dtype=np.int64)
     now_of_then = _kept_positions(then_ids, now_ids, split)
     changed_in: dict[int, tuple[str, ...]] = {}
+    alike_in: dict[int, tuple[str, ...]] = {}
+    alikes: dict[str, int] = {}
     paired = np.zeros(len(then_rows), dtype=bool)
-    for then_index, now_index in pairs:
+    for then_index, now_index in pairs.pairs:
         changed: list[str] = []
+        near: list[str] = []
         old_row, new_row = then_rows[then_index], now_rows[now_index]
-        for then_at, now_at, change in places:
-            old, new = old_row[then_at], new_row[now_at]
-            if not same_value(old, new):
-                changed.append(change.name)
-                _count(change, old, new)
+        for old_place, new_place, change, alike in places:
+            old, new = old_row[old_place], new_row[new_place]
+            if same_value(old, new) or (change.name in judge.reconciled and same_value(text_form(old), text_form(new))):
+                continue
+            if alike is not None and alike(old, new):
+                near.append(change.name)
+                alikes[change.name] = alikes.get(change.name, 0) + 1
+                continue
+            changed.append(change.name)
+            _count(change, old, new)
         position = int(split.only_now[now_index])
-        state[position] = CHANGED if changed else SAME
+        state[position] = (
+            CHANGED
+            if changed
+            else ALIKE
+            if near or not _same_key(old_row, new_row, matched_by, then_at, now_at)
+            else SAME
+        )
         if changed:
             changed_in[position] = tuple(changed)
+        if near:
+            alike_in[position] = tuple(near)
         now_of_then[split.only_then[then_index]] = position
         paired[then_index] = True
     kept = np.flatnonzero(now_of_then >= 0)
@@ -157,16 +211,24 @@ def compare(
     gone = split.only_then[~paired]
     merged = _merge(state, then_of_now, now_of_then, gone)
     merged.columns = sorted((c for c in changes.values() if c.cells), key=lambda change: -change.cells)
-    merged.new_columns = [name for name in now_columns if name not in set(then_columns)]
-    merged.gone_columns = [name for name in then_columns if name not in set(now_columns)]
-    merged.repeated_keys = repeated
-    merged.changed_in = changed_in
+    merged.new_columns = [name for name in now_columns if name not in then_at]
+    merged.gone_columns = [name for name in then_columns if name not in now_at]
+    merged.matched_by, merged.lacking = list(matched_by), lacking
+    if matched_by:
+        merged.repeated_keys = pairs.repeated
+        merged.repeated = np.flatnonzero(
+            (np.isin(merged.then_row, split.only_then[pairs.then_repeated]) & (merged.then_row >= 0))
+            | (np.isin(merged.now_row, split.only_now[pairs.now_repeated]) & (merged.now_row >= 0))
+        )
+    merged.changed_in, merged.alike_in, merged.alike = changed_in, alike_in, alikes
     return merged
 
 
-def same_value(old: Any, new: Any) -> bool:
-    """Equal as JSON values: 1 equals 1.0, and neither equals true."""
-    return bool(old == new) and isinstance(old, bool) == isinstance(new, bool)
+def _same_key(
+    old: tuple[Any, ...], new: tuple[Any, ...], match: list[str], then_at: dict[str, int], now_at: dict[str, int]
+) -> bool:
+    """Whether two rows that match have the very same match values, and not only such that count as the same."""
+    return all(same_value(old[then_at[name]], new[now_at[name]]) for name in match)
 
 
 def _count(change: ColumnChange, old: Any, new: Any) -> None:
@@ -178,33 +240,92 @@ def _count(change: ColumnChange, old: Any, new: Any) -> None:
         change.total += new - old
 
 
+@dataclass(slots=True)
+class Pairs:
+    """Which differing rows stand for the same thing.
+
+    Attributes:
+        pairs: indices of an older row and of the newer one.
+        repeated: how many keys stand for several rows on one side.
+        then_repeated, now_repeated: the indices of the rows of these keys.
+    """
+
+    pairs: list[tuple[int, int]] = field(default_factory=list)
+    repeated: int = 0
+    then_repeated: list[int] = field(default_factory=list)
+    now_repeated: list[int] = field(default_factory=list)
+
+
+Keys = list[tuple[Any, ...]]
+
+
+def _keys(rows: Sequence[tuple[Any, ...]], names: list[str], at: dict[str, int], judge: Judge) -> Keys:
+    """What each row is known by; true and 1 are two things."""
+    places = [(at[name], judge.form_of(name)) for name in names]
+    if all(form is None for _, form in places):
+        plain = [place for place, _ in places]
+        return [tuple([(row[one].__class__ is bool, row[one]) for one in plain]) for row in rows]
+
+    def value(row: tuple[Any, ...], place: int, form: Callable[[Any], Any] | None) -> tuple[bool, Any]:
+        found = row[place] if form is None else form(row[place])
+        return (found.__class__ is bool, found)
+
+    return [tuple([value(row, *place) for place in places]) for row in rows]
+
+
 def _pairs(
+    then_keys: Keys,
+    now_keys: Keys,
     then_rows: list[tuple[Any, ...]],
     now_rows: list[tuple[Any, ...]],
-    then_columns: list[str],
-    now_columns: list[str],
-    match: list[str],
-) -> tuple[list[tuple[int, int]], int]:
-    """Which differing rows stand for the same thing: pairs of indices; equal keys pair in their order."""
-    if not match or not set(match) <= set(then_columns) or not set(match) <= set(now_columns):
-        return [], 0
+    places: list[tuple[int, int]],
+) -> Pairs:
+    """Pair rows of equal keys. Rows of a repeated key pair by how much of their content is equal."""
     waiting: dict[tuple[Any, ...], list[int]] = {}
-    then_at = [then_columns.index(name) for name in match]
-    for index, row in enumerate(then_rows):
-        waiting.setdefault(tuple((type(row[at]) is bool, row[at]) for at in then_at), []).append(index)
-    repeated = sum(len(indices) > 1 for indices in waiting.values())
-    now_at = [now_columns.index(name) for name in match]
-    used: dict[tuple[Any, ...], int] = {}
-    pairs = []
-    for index, row in enumerate(now_rows):
-        key = tuple((type(row[at]) is bool, row[at]) for at in now_at)
-        turn = used.get(key, 0)
-        used[key] = turn + 1
-        partners = waiting.get(key, ())
-        if turn < len(partners):
-            pairs.append((partners[turn], index))
-    repeated = max(repeated, sum(turns > 1 for turns in used.values()))
-    return pairs, repeated
+    for index, key in enumerate(then_keys):
+        waiting.setdefault(key, []).append(index)
+    coming: dict[tuple[Any, ...], list[int]] = {}
+    for index, key in enumerate(now_keys):
+        coming.setdefault(key, []).append(index)
+    found = Pairs()
+    for key, now in coming.items():
+        then = waiting.get(key, [])
+        if len(now) > 1 or len(then) > 1:
+            found.repeated += 1
+            found.now_repeated += now
+            found.then_repeated += then
+            if len(now) * len(then) <= _MOST_LAID:
+                found.pairs += _by_likeness(then, now, then_rows, now_rows, places)
+                continue
+        found.pairs += zip(then, now, strict=False)
+    for key, then in waiting.items():
+        if len(then) > 1 and key not in coming:
+            found.repeated += 1
+            found.then_repeated += then
+    return found
+
+
+def _by_likeness(
+    then: list[int],
+    now: list[int],
+    then_rows: list[tuple[Any, ...]],
+    now_rows: list[tuple[Any, ...]],
+    places: list[tuple[int, int]],
+) -> list[tuple[int, int]]:
+    """Pairs of rows of one key: those that have most in common first, else in their order."""
+    scored = sorted(
+        (-sum(same_value(then_rows[old][a], now_rows[new][b]) for a, b in places), old, new)
+        for old, new in product(then, now)
+    )
+    taken_then: set[int] = set()
+    taken_now: set[int] = set()
+    out = []
+    for _, old, new in scored:
+        if old not in taken_then and new not in taken_now:
+            taken_then.add(old)
+            taken_now.add(new)
+            out.append((old, new))
+    return out
 
 
 def _kept_positions(then_ids: Ints, now_ids: Ints, split: Difference) -> Ints:

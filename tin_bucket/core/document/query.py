@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError, model_validator
 
+from tin_bucket.core.alike.registry import Alike
 from tin_bucket.core.base import Part
 from tin_bucket.core.hand_over.registry import Feed
 from tin_bucket.core.pagination.base import PagedModel
@@ -44,6 +45,9 @@ class Keep(Part):
     answers: KeptAnswers = KeptAnswers()
     snapshots: KeptSnapshots | None = Field(default=None, description="how long snapshots stay; all of them if absent")
     match: list[str] = Field(default=[], description="columns whose values say which row is which")
+    alike: list[Alike] = Field(
+        default=[], max_length=100, description="what counts as the same where two dates are compared"
+    )
     schedule: Schedule | None = None
     paused: bool = False
     paused_until: date | None = Field(default=None, description="the day on which a pause ends by itself")

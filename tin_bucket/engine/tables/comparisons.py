@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
@@ -11,29 +10,37 @@ import numpy as np
 import numpy.typing as npt
 
 from tin_bucket.cache import LockedCache
-from tin_bucket.core.analysis.compare import CHANGED, GONE, SAME, STATES, Comparison, compare, difference
+from tin_bucket.core.alike.judge import Judge
+from tin_bucket.core.alike.rule import AlikeRule
+from tin_bucket.core.analysis.column_pairs import other_kinds, renamed
+from tin_bucket.core.analysis.compare import (
+    ALIKE,
+    CHANGED,
+    GONE,
+    NEW,
+    PLAIN,
+    STATES,
+    Comparison,
+    compare,
+    difference,
+)
 from tin_bucket.core.analysis.difference_size import SizeFilter, difference_sizes, wanted
 from tin_bucket.core.analysis.view import rows_with_text
 from tin_bucket.core.document.made_with import other_values
-from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
-from tin_bucket.core.work_out.line import LineModel
-from tin_bucket.engine.work_out.match import match_of, match_of_start
 from tin_bucket.engine.work_out.source import KeptTable, TableSource, picked, rows_of
-from tin_bucket.store.queries import Query
-from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
-from .browse import TableAt, Tables
+from .browse import Tables
+from .sides import Compared, Renamed, Side, Sides
 
-Reading = Literal["today", "then", "taken"]
-"""Which work-out lines are done to tables that are compared."""
-RowsShown = Literal["differs", "all", "same", "new", "gone", "changed"]
-"""Which rows of a merged table are looked at: all that differ, all, or those of a state."""
+RowsShown = Literal["differs", "all", "same", "new", "gone", "changed", "alike", "repeated"]
+"""Which rows of a merged table are looked at: all that differ, all, those of a state, or those whose match values stand
+for several rows."""
 _KEPT = 16
 _KEPT_CHOICES = 4  # Of a million rows each takes 8 MB.
 _SEARCHED = 4_096  # Rows that are searched at once.
@@ -60,32 +67,39 @@ class RowChoice:
 
 @dataclass(frozen=True, slots=True)
 class MergedRow:
-    """A row of the merged table: its state, its cells now and then, and the numbers of the columns that changed."""
+    """A row of the merged table: its state, its cells now and then, and the numbers of the columns that changed, and of
+    those that differ in what counts as the same."""
 
     state: str
     now: tuple[Any, ...] | None
     then: tuple[Any, ...] | None
     changed: list[int]
+    alike: list[int]
 
 
 @dataclass(frozen=True, slots=True)
-class Side:
-    """One of the two tables of a comparison.
+class Laid:
+    """Two tables laid over each other.
 
     Attributes:
-        snapshot: whose table it is.
-        table: the table, with lines done to it.
-        match: the columns whose values say which row is which.
+        then, now: the two; columns of the earlier one have the names that they have now.
+        found: what happened between them.
+        names: older columns that have another name now.
+        kinds: columns that are of another kind now: name, kind then, kind now.
+        rules: what counted as the same.
     """
 
-    snapshot: Snapshot
-    table: TableSource
-    match: list[str]
+    then: Side
+    now: Side
+    found: Comparison
+    names: dict[str, str]
+    kinds: list[tuple[str, str, str]]
+    rules: list[AlikeRule]
 
     @property
-    def columns(self) -> list[TableColumn]:
-        """Its headings."""
-        return self.table.columns
+    def rules_key(self) -> tuple[str, ...]:
+        """What tells its rules from others."""
+        return Judge(self.rules).key
 
 
 class Comparisons:
@@ -93,79 +107,51 @@ class Comparisons:
 
     def __init__(self, workspace: Workspace, tables: Tables) -> None:
         self._workspace = workspace
-        self._tables = tables
+        self._sides = Sides(workspace, tables)
         self._kept: LockedCache[tuple[Any, ...], Comparison] = LockedCache(_KEPT)
         self._wanted: LockedCache[tuple[Any, ...], Ints] = LockedCache(_KEPT_CHOICES)
 
-    def compare(
-        self, then_id: int, now_id: int, reading: Reading = "taken", query_id: int | None = None
-    ) -> tuple[Side, Side, Comparison]:
+    def compare(self, asked: Compared) -> Laid:
         """The two tables and what happened between them.
 
-        Args:
-            reading: which work-out lines are done to them: those of the saved brief, those of the brief that each was
-                made with, or none.
-            query_id: a query that starts from tables, whose dates these are.
-
         Raises:
-            ProblemError: ``snapshot-unknown``, ``snapshots-apart``, or what is wrong with a line.
+            ProblemError: ``snapshot-unknown``, ``preview-gone``, ``compared-unreadable``, or what is wrong with a line.
         """
         with self._workspace.read_together():
-            then, now = self._workspace.snapshots.get(then_id), self._workspace.snapshots.get(now_id)
-            start = self._workspace.queries.get(query_id) if query_id is not None else None
-            if start is not None and start.brief.start is not None:
-                old, new = self._started(start, then, reading), self._started(start, now, reading)
-                return old, new, self._of_tables(old, new)
-            if then.query_id != now.query_id:
-                self._workspace.snapshots.compare(then_id, now_id)  # Says that they are apart.
-            old, new = self._side(then, reading), self._side(now, reading)
-            if isinstance(old.table, KeptTable) and isinstance(new.table, KeptTable):
-                found = self._kept.get_or_make(
-                    (then_id, then.version, now_id, now.version),
-                    lambda: self._workspace.snapshots.compare(then_id, now_id),
-                )
-                return old, new, found
-            return old, new, self._of_tables(old, new)
+            old, new = self._sides.open(asked.then, asked.reading), self._sides.open(asked.now, asked.reading)
+            names = renamed(old.columns, new.columns, dict(asked.pairs))
+            kinds = other_kinds([replace(one, name=names.get(one.name, one.name)) for one in old.columns], new.columns)
+            rules = self._sides.alike(old, new) if asked.alike is None else list(asked.alike)
+            judge = Judge(rules, [name for name, *_ in kinds])
+            table: TableSource = Renamed(old.table, names) if names else old.table
+            match = self._match(asked, old, new, table, names)
+            found = self._kept.get_or_make(
+                (table.key, new.table.key, tuple(match), judge.key), lambda: self._laid(table, new.table, match, judge)
+            )
+        return Laid(replace(old, table=table), new, found, names, kinds, rules)
 
-    def _of_tables(self, old: Side, new: Side) -> Comparison:
-        match = [name for name in new.match if name in {column.name for column in old.columns}]
-        return self._kept.get_or_make(
-            (old.table.key, new.table.key, *match), lambda: compare_tables(old.table, new.table, match)
-        )
+    def _match(self, asked: Compared, old: Side, new: Side, then: TableSource, names: Mapping[str, str]) -> list[str]:
+        """The columns that say which row is which: those that are asked for, else those of the later table, else those
+        of the earlier one."""
+        if asked.match is not None:
+            return list(asked.match)
+        there = {one.name for one in then.columns}
+        if new.match and set(new.match) <= there:
+            return new.match
+        earlier = [names.get(one, one) for one in old.match]
+        if earlier and set(earlier) <= {one.name for one in new.columns}:
+            return earlier
+        return new.match
 
-    def _started(self, query: Query, snapshot: Snapshot, reading: Reading) -> Side:
-        """The table of a query that starts from tables, as of the date of a snapshot."""
-        brief = brief_then(self._workspace, snapshot, query) if reading == "then" else query.brief
-        lines = [] if reading == "taken" else brief.work_out
-        start = brief.start or query.brief.start
-        at = TableAt(snapshot.id, lines=lines, query_id=query.id, start=start)
-        match = brief.keep.match
-        if not match and start is not None:
-            self._tables.source(at)  # What is made of itself is refused here.
-            match = match_of_start(self._workspace, self._tables.work_out, start, snapshot.taken)
-        return self._worked(snapshot, at, match)
-
-    def _side(self, snapshot: Snapshot, reading: Reading) -> Side:
-        """A snapshot's table as it is read."""
-        lines: Sequence[LineModel] = []
-        if reading != "taken":
-            query = self._workspace.queries.get(snapshot.query_id)
-            lines = (brief_then(self._workspace, snapshot, query) if reading == "then" else query.brief).work_out
-        return self._worked(snapshot, TableAt(snapshot.id, lines=lines), snapshot.match)
-
-    def _worked(self, snapshot: Snapshot, at: TableAt, match: list[str]) -> Side:
-        table = self._tables.source(at)
-        if all(line.off for line in at.lines):
-            return Side(snapshot, table, match)
-        return Side(snapshot, table, match_of(match, self._tables.worked(at)[1]))
+    def _laid(self, old: TableSource, new: TableSource, match: list[str], judge: Judge) -> Comparison:
+        if not isinstance(old, KeptTable) or not isinstance(new, KeptTable):
+            return compare_tables(old, new, match, judge)
+        if old.snapshot.query_id != new.snapshot.query_id:
+            return compare_tables(old, new, match, judge)
+        return self._workspace.snapshots.compare(old.snapshot.id, new.snapshot.id, match, judge)
 
     def differing(
-        self,
-        then_id: int,
-        now_id: int,
-        reading: Reading = "taken",
-        query_id: int | None = None,
-        choice: RowChoice = RowChoice(),
+        self, asked: Compared, choice: RowChoice = RowChoice()
     ) -> tuple[list[TableColumn], Iterator[tuple[Any, ...]]]:
         """The rows that differ, or those that :meth:`window` chooses, as a table: what became of each, its cells, and
         of a changed one what they were.
@@ -173,7 +159,8 @@ class Comparisons:
         Raises:
             ProblemError: as :meth:`window`.
         """
-        old, new, _ = self.compare(then_id, now_id, reading, query_id)
+        laid = self.compare(asked)
+        old, new = laid.then, laid.now
         before = {heading.name: heading for heading in old.columns}
         both = [at for at, heading in enumerate(new.columns) if heading.name in before]
         taken = {heading.name for heading in new.columns}
@@ -187,12 +174,12 @@ class Comparisons:
             headings.append(replace(was, name=name, hidden=own.hidden, filled=None, nulls=None))
         blank = (None,) * len(new.columns)
         # What cannot be chosen is said before the first row.
-        self.window(then_id, now_id, choice, 0, 0, reading, query_id)
+        self.window(asked, choice, 0, 0)
 
         def rows() -> Iterator[tuple[Any, ...]]:
             start, total = 0, 1
             while start < total:
-                some, total = self.window(then_id, now_id, choice, start, _TOGETHER, reading, query_id)
+                some, total = self.window(asked, choice, start, _TOGETHER)
                 for row in some:
                     then = row.then if row.then is not None else blank
                     cells = row.now if row.now is not None else then
@@ -201,23 +188,15 @@ class Comparisons:
 
         return headings, rows()
 
-    def window(
-        self,
-        then_id: int,
-        now_id: int,
-        choice: RowChoice,
-        start: int,
-        count: int,
-        reading: Reading = "taken",
-        query_id: int | None = None,
-    ) -> tuple[list[MergedRow], int]:
+    def window(self, asked: Compared, choice: RowChoice, start: int, count: int) -> tuple[list[MergedRow], int]:
         """Some rows of the merged table, and how many there are of the chosen ones.
 
         Raises:
             ProblemError: ``column-unknown``.
         """
         with self._workspace.read_together():
-            old, new, found = self.compare(then_id, now_id, reading, query_id)
+            laid = self.compare(asked)
+            old, new, found = laid.then, laid.now, laid.found
             column = choice.column
             if column and all(column != one.name for one in (*new.columns, *old.columns)):
                 raise fail(
@@ -226,11 +205,11 @@ class Comparisons:
                     where="column",
                     do="Name one of their columns.",
                 )
-            key = (old.table.key, new.table.key, tuple(new.match), choice)
+            key = (old.table.key, new.table.key, tuple(found.matched_by), laid.rules_key, choice)
             chosen = self._wanted.get_or_make(key, lambda: self._rows_wanted(old, new, found, choice))
             window = chosen[start : start + count]
             states, now_at, then_at = found.state[window], found.now_row[window], found.then_row[window]
-            needs_then = (states == GONE) | (states == CHANGED)
+            needs_then = np.isin(states, (GONE, CHANGED, ALIKE))
             now_rows = iter(new.table.at(now_at[now_at >= 0]))
             then_rows = iter(_in_order(new.columns, old.columns, old.table.at(then_at[needs_then])))
         places = {heading.name: index for index, heading in enumerate(new.columns)}
@@ -240,6 +219,7 @@ class Comparisons:
                 next(now_rows) if position >= 0 else None,
                 next(then_rows) if older else None,
                 [places[name] for name in found.changed_in.get(position, ())] if state == CHANGED else [],
+                [places[name] for name in found.alike_in.get(position, ())] if position >= 0 else [],
             )
             for state, position, older in zip(states.tolist(), now_at.tolist(), needs_then.tolist(), strict=True)
         ]
@@ -258,27 +238,19 @@ class Comparisons:
             chosen = chosen[_stands_in(old, new, found, chosen, choice)]
         return chosen
 
-    def asked_otherwise(self, then: Snapshot, now: Snapshot) -> list[tuple[str, Given, Given]]:
-        """Parameters with another value then than now. Dates move with the calendar and are no news."""
+    def asked_otherwise(self, then: Side, now: Side) -> list[tuple[str, Given, Given]]:
+        """Parameters of a query with another value then than now. Dates move with the calendar and are no news."""
+        if then.snapshot is None or now.snapshot is None or now.query is None or then.query != now.query:
+            return []
+        if now.query.brief.start is not None:
+            return []
         runs = self._workspace.runs
-        old, new = runs.get(then.run_id).bindings, runs.get(now.run_id).bindings
-        parameters = self._workspace.queries.get(now.query_id).brief.parameters
+        old, new = runs.get(then.snapshot.run_id).bindings, runs.get(now.snapshot.run_id).bindings
+        parameters = now.query.brief.parameters
         return [(name, old.get(name), new.get(name)) for name in other_values(parameters, old, new)]
 
 
-def brief_then(workspace: Workspace, snapshot: Snapshot, query: Query) -> Brief:
-    """The brief that a query had at a date: that which the snapshot was made with. A query that starts from tables has
-    no snapshots of its own; its brief is the one that was saved last before the date, or its first.
-
-    Raises:
-        ProblemError: ``brief-unreadable`` or ``brief-newer``.
-    """
-    if query.brief.start is not None:
-        return load_brief(json.loads(workspace.queries.brief_then(query.id, snapshot.taken)))
-    return load_brief(json.loads(snapshot.brief or workspace.runs.brief_of(snapshot.run_id)))
-
-
-def compare_tables(then: TableSource, now: TableSource, match: list[str]) -> Comparison:
+def compare_tables(then: TableSource, now: TableSource, match: list[str], judge: Judge = PLAIN) -> Comparison:
     """Lay two tables over each other that are stored nowhere: equal rows get equal numbers."""
     then_names, now_names = ([column.name for column in table.columns] for table in (then, now))
     then_order, now_order = (sorted(range(len(names)), key=names.__getitem__) for names in (then_names, now_names))
@@ -296,7 +268,7 @@ def compare_tables(then: TableSource, now: TableSource, match: list[str]) -> Com
     return compare(
         then_ids, now_ids, split,
         [then_rows[at] for at in split.only_then.tolist()], [now_rows[at] for at in split.only_now.tolist()],
-        sorted(then_names), sorted(now_names), match,
+        sorted(then_names), sorted(now_names), match, judge,
     )  # fmt: skip
 
 
@@ -313,7 +285,7 @@ def _stands_in(old: Side, new: Side, found: Comparison, chosen: Ints, choice: Ro
     text = choice.find.strip()
     seen = [at for at, column in enumerate(new.columns) if not column.hidden or column.name == choice.column]
     out = np.zeros(len(chosen), dtype=np.bool_)
-    older = np.isin(found.state[chosen], (GONE, CHANGED))
+    older = np.isin(found.state[chosen], (GONE, CHANGED, ALIKE))
     for side, numbers, there in ((new, found.now_row[chosen], None), (old, found.then_row[chosen], older)):
         looked = (numbers >= 0) & ~out
         if there is not None:
@@ -339,7 +311,9 @@ def _chosen(found: Comparison, show: RowsShown, column: str) -> Ints:
     elif show == "all":
         mask = np.ones(len(found.state), dtype=bool)
     elif show == "differs":
-        mask = found.state != SAME
+        mask = np.isin(found.state, (NEW, GONE, CHANGED))
+    elif show == "repeated":
+        return found.repeated.astype(np.int64)
     else:
         mask = found.state == STATES[show]
     return np.flatnonzero(mask).astype(np.int64)

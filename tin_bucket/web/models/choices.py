@@ -71,6 +71,12 @@ class SourceInfo(ChoiceInfo):
     placement: str = Field(description="where its secret usually goes")
 
 
+class AlikeInfo(ChoiceInfo):
+    """A rule of what counts as the same where two tables are compared."""
+
+    ignores: bool = Field(description="whether it leaves its columns out")
+
+
 class ReductionInfo(ChoiceInfo):
     """A list reduction."""
 
@@ -126,6 +132,7 @@ class ChoicesOut(BaseModel):
     pagination: list[WayInfo]
     placements: list[PlacementInfo]
     sources: list[SourceInfo]
+    alike: list[AlikeInfo]
     reductions: list[ReductionInfo]
     kinds: list[KindInfo]
     parameters: list[ParameterKindInfo]

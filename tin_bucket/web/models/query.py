@@ -41,6 +41,7 @@ class QueryLine(BaseModel):
     every_seconds: int | None
     handed_to: list[str] = Field(description="where its feeds hand it over to")
     unsaved: bool = Field(description="whether it has changes that are not saved")
+    matched: bool = Field(description="whether match columns say which row is which, for what changed since")
     chain: list[ChainInfo] = Field(description="the tables that it is made of beside its own")
     made_with: MadeWith | None = Field(description="how the newest snapshot's brief differs from the saved one")
     drift: str = Field(description="what the last answers had otherwise than those before")

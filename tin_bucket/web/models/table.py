@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from tin_bucket.core.alike.registry import Alike
 from tin_bucket.core.analysis.view import View
 from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.columns.reads import Reads
@@ -147,17 +148,77 @@ class OtherValue(BaseModel):
     now: str | list[str] | None
 
 
+class SideInfo(BaseModel):
+    """One of the two tables of a comparison."""
+
+    ref: str = Field(description="how it is asked for")
+    name: str = Field(description="of its query, or of the sheet")
+    query_id: int | None
+    snapshot: SnapshotInfo | None = Field(description="of which date it is, where it has one")
+    rows: int = Field(description="of the table that is compared, behind its lines")
+    columns: list[str]
+
+
+class RenamedInfo(BaseModel):
+    """A column that has another name in the later table."""
+
+    then: str
+    now: str
+
+
+class OtherKind(BaseModel):
+    """A column that is of another kind in the later table."""
+
+    name: str
+    then: str
+    now: str
+
+
+class ComparingIn(BaseModel):
+    """How two tables are compared, where that is not as the query says."""
+
+    match: list[str] | None = Field(default=None, max_length=100)
+    alike: list[Alike] | None = Field(default=None, max_length=100)
+    pairs: list[RenamedInfo] = Field(default=[], max_length=500, description="columns that are paired by hand")
+
+
+class MatchProposalInfo(BaseModel):
+    """Columns that tell the rows apart."""
+
+    columns: list[str]
+    evidence: str = Field(description="why, in a sentence")
+
+
+class LikelyPairInfo(BaseModel):
+    """A column that went and one that came, which hold the same values."""
+
+    then: str
+    now: str
+    equal: int = Field(description="rows in which they are equal")
+    compared: int = Field(description="rows of both tables in which one of them has a value, of those looked at")
+    in_rows: bool = Field(description="whether rows were laid beside each other; else values were looked for")
+
+
+class ProposalsInfo(BaseModel):
+    match: MatchProposalInfo | None
+    renamed: list[LikelyPairInfo]
+
+
 class ComparisonInfo(BaseModel):
-    then: SnapshotInfo
-    now: SnapshotInfo
-    rows_then: int = Field(description="of the table that is compared, behind its lines")
-    rows_now: int
-    match: list[str]
+    then: SideInfo
+    now: SideInfo
+    match: list[str] = Field(description="the columns that said which row is which; none: the rows' whole content")
+    lacking: list[str] = Field(description="match columns that one of the tables lacks")
+    alike: list[Alike] = Field(description="what counted as the same")
+    alike_cells: dict[str, int] = Field(description="by column: rows that differ in it only in what counts as the same")
+    renamed: list[RenamedInfo]
+    other_kinds: list[OtherKind]
     counts: dict[str, int]
     columns: list[ColumnChangeInfo]
     new_columns: list[str]
     gone_columns: list[str]
     repeated_keys: int
+    repeated_rows: int = Field(description="rows of match values that stand for several")
     asked_otherwise: list[OtherValue] = Field(description="parameters, dates left out, that differ between the two")
     headings: list[ColumnInfo]
 
@@ -167,6 +228,7 @@ class MergedRow(BaseModel):
     now: list[Any] | None
     then: list[Any] | None
     changed: list[int] = Field(description="indices of the columns that changed")
+    alike: list[int] = Field(description="indices of those that differ only in what counts as the same")
 
 
 class MergedWindow(BaseModel):

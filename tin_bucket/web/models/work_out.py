@@ -120,6 +120,7 @@ class TableNameInfo(BaseModel):
     """A table that can be brought in."""
 
     query: str | None
+    query_id: int | None
     sheet: str | None
     rows: int
     taken: str | None = Field(description="of its newest snapshot; nothing for a sheet")

@@ -7,6 +7,7 @@ from typing import Any
 
 from fastapi import APIRouter
 
+from tin_bucket.core.alike.registry import ALIKE
 from tin_bucket.core.auth.registry import PLACEMENTS, SOURCES
 from tin_bucket.core.choice import Choice
 from tin_bucket.core.columns.kind_registry import KINDS
@@ -22,6 +23,7 @@ from tin_bucket.core.work_out.lines.period import PERIODS
 from tin_bucket.core.work_out.registry import LINES
 from tin_bucket.feeds.formats.registry import ALL as FORMATS
 from tin_bucket.web.models.choices import (
+    AlikeInfo,
     ChoicesOut,
     FeedKindInfo,
     FieldInfo,
@@ -72,6 +74,7 @@ def choices() -> ChoicesOut:
             )
             for one in SOURCES
         ],
+        alike=[AlikeInfo(**_common(one), ignores=one.model.ignores) for one in ALIKE],
         reductions=[ReductionInfo(**_common(one), numeric=one.model.model_construct().numeric) for one in REDUCTIONS],
         kinds=[
             KindInfo(

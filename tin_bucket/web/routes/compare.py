@@ -2,35 +2,123 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from dataclasses import asdict, dataclass
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query
 from fastapi.responses import StreamingResponse
+from pydantic import ValidationError
 
 from tin_bucket.core.analysis.difference_size import Measure, Order, SizeFilter, Way
-from tin_bucket.engine.tables.comparisons import Reading, RowChoice, RowsShown
+from tin_bucket.core.document.faults import validation_problem
+from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.engine.tables.comparisons import Laid, RowChoice, RowsShown
+from tin_bucket.engine.tables.proposals import propose
+from tin_bucket.engine.tables.sides import Compared, Reading, Side, SideAt
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
 from tin_bucket.web.downloads import Options, dated, download, format_of, new_file
-from tin_bucket.web.models.table import ColumnChangeInfo, ComparisonInfo, MergedWindow, OtherValue
+from tin_bucket.web.models.table import (
+    ColumnChangeInfo,
+    ComparingIn,
+    ComparisonInfo,
+    LikelyPairInfo,
+    MatchProposalInfo,
+    MergedWindow,
+    OtherKind,
+    OtherValue,
+    ProposalsInfo,
+    RenamedInfo,
+    SideInfo,
+)
 
 router = APIRouter(prefix="/api/compare")
 
 
+def asked(
+    then: Annotated[str, Query(max_length=300)],
+    now: Annotated[str, Query(max_length=300)],
+    reading: Reading = "today",
+    query_id: int | None = None,
+    by: Annotated[str, Query(max_length=20_000, description="a ComparingIn as JSON")] = "",
+) -> Compared:
+    """What is compared. A table is ``12``, the snapshot of that number; ``12@5``, that date of query 5, which starts
+    from tables; ``sheet:Name``; or ``preview:3``, answers that are read as a draft of the query says."""
+    how = _how(by)
+    return Compared(
+        _side(then, query_id),
+        _side(now, query_id),
+        reading,
+        None if how.match is None else tuple(how.match),
+        None if how.alike is None else tuple(how.alike),
+        tuple((pair.then, pair.now) for pair in how.pairs),
+    )
+
+
+Asked = Annotated[Compared, Depends(asked)]
+
+
+def _how(text: str) -> ComparingIn:
+    try:
+        return ComparingIn.model_validate_json(text) if text else ComparingIn()
+    except ValidationError as error:
+        raise ProblemError(validation_problem(error, "how they are compared")) from error
+
+
+_REF = re.compile(r"(preview:)?([0-9]{1,15})(?:@([0-9]{1,15}))?")
+
+
+def _side(ref: str, query_id: int | None) -> SideAt:
+    if ref.startswith("sheet:") and len(ref) > len("sheet:"):
+        return SideAt(sheet=ref.removeprefix("sheet:"))
+    found = _REF.fullmatch(ref)
+    if found is None:
+        raise fail(
+            "compared-unreadable",
+            f"“{ref[:80]}” is no table.",
+            where="comparison",
+            do="Choose a date, a query or a sheet.",
+        )
+    preview, number, own = found.groups()
+    query = int(own) if own else query_id
+    return SideAt(preview=int(number), query_id=query) if preview else SideAt(int(number), query_id=query)
+
+
+def _ref(at: SideAt) -> str:
+    if at.sheet is not None:
+        return f"sheet:{at.sheet}"
+    return f"preview:{at.preview}" if at.preview is not None else str(at.snapshot)
+
+
+def _side_info(at: SideAt, side: Side) -> SideInfo:
+    return SideInfo(
+        ref=_ref(at),
+        name=side.name,
+        query_id=side.query.id if side.query is not None else None,
+        snapshot=snapshot_info(side.snapshot) if side.snapshot is not None else None,
+        rows=side.table.height,
+        columns=[one.name for one in side.columns],
+    )
+
+
 @router.get("")
-def compare(here: Here, then: int, now: int, reading: Reading = "today", query_id: int | None = None) -> ComparisonInfo:
-    """What happened between two snapshots, with the lines of today's brief, with those that each was made with, or
-    with none."""
+def compare(here: Here, asked: Asked) -> ComparisonInfo:
+    """What happened between two tables: two dates of a query, with the lines of today's brief, with those that each was
+    made with, or with none; or any two others."""
     comparisons = here.engine.comparisons
-    old, new, found = comparisons.compare(then, now, reading, query_id)
-    units = {column.name: column.unit for column in new.columns}
+    laid = comparisons.compare(asked)
+    found = laid.found
+    units = {column.name: column.unit for column in laid.now.columns}
     return ComparisonInfo(
-        then=snapshot_info(old.snapshot),
-        now=snapshot_info(new.snapshot),
-        rows_then=old.table.height,
-        rows_now=new.table.height,
-        match=new.match,
+        then=_side_info(asked.then, laid.then),
+        now=_side_info(asked.now, laid.now),
+        match=found.matched_by,
+        lacking=found.lacking,
+        alike=laid.rules,
+        alike_cells=found.alike,
+        renamed=[RenamedInfo(then=old, now=new) for old, new in laid.names.items()],
+        other_kinds=[OtherKind(name=name, then=old, now=new) for name, old, new in laid.kinds],
         counts=found.counts(),
         columns=[
             ColumnChangeInfo(
@@ -46,13 +134,22 @@ def compare(here: Here, then: int, now: int, reading: Reading = "today", query_i
         new_columns=found.new_columns,
         gone_columns=found.gone_columns,
         repeated_keys=found.repeated_keys,
+        repeated_rows=len(found.repeated),
         asked_otherwise=[
             OtherValue(name=name, then=before, now=after)
-            for name, before, after in (
-                comparisons.asked_otherwise(old.snapshot, new.snapshot) if query_id is None else []
-            )
+            for name, before, after in comparisons.asked_otherwise(laid.then, laid.now)
         ],
-        headings=[column_info(column) for column in new.columns],
+        headings=[column_info(column) for column in laid.now.columns],
+    )
+
+
+@router.get("/proposals")
+def proposals(here: Here, asked: Asked) -> ProposalsInfo:
+    """What may make the comparison better: columns that tell the rows apart, and columns that look renamed."""
+    found = propose(here.engine.comparisons.compare(asked))
+    return ProposalsInfo(
+        match=MatchProposalInfo(columns=found.match.columns, evidence=found.match.evidence) if found.match else None,
+        renamed=[LikelyPairInfo(**asdict(one)) for one in found.renamed],
     )
 
 
@@ -60,20 +157,14 @@ def compare(here: Here, then: int, now: int, reading: Reading = "today", query_i
 class Chosen:
     """Which rows of a merged table are wanted."""
 
-    then: int
-    now: int
-    reading: Reading
-    query_id: int | None
+    asked: Compared
     choice: RowChoice
 
 
 def chosen_rows(
-    then: int,
-    now: int,
+    asked: Asked,
     show: RowsShown = "differs",
     column: str = "",
-    reading: Reading = "today",
-    query_id: int | None = None,
     way: Way = "any",
     least: Annotated[float, Query(ge=0, le=1e300)] = 0.0,
     measure: Measure = "amount",
@@ -83,7 +174,7 @@ def chosen_rows(
     """All that differs, one state, or the rows that changed in one column; of these those that rose or fell by more
     than so much, or the largest difference first; and of these those in which a text stands."""
     choice = RowChoice(show, column, SizeFilter(way, least, measure, order), find)
-    return Chosen(then, now, reading, query_id, choice)
+    return Chosen(asked, choice)
 
 
 Rows = Annotated[Chosen, Depends(chosen_rows)]
@@ -92,13 +183,14 @@ Rows = Annotated[Chosen, Depends(chosen_rows)]
 @router.get("/rows", response_model=MergedWindow)
 def rows(here: Here, chosen: Rows, start: int = 0, count: int = 200) -> Any:
     """A window of the chosen rows of the merged table."""
-    one = chosen
-    merged, total = here.engine.comparisons.window(
-        one.then, one.now, one.choice, max(0, start), min(max(0, count), 2000), one.reading, one.query_id
-    )
+    merged, total = here.engine.comparisons.window(chosen.asked, chosen.choice, max(0, start), min(max(0, count), 2000))
     told = [
-        {"state": row.state, "now": _cells(row.now), "then": _cells(row.then), "changed": row.changed} for row in merged
-    ]
+        {
+            "state": row.state, "now": _cells(row.now), "then": _cells(row.then),
+            "changed": row.changed, "alike": row.alike,
+        }
+        for row in merged
+    ]  # fmt: skip
     return json_response({"start": start, "total": total, "rows": told})
 
 
@@ -107,13 +199,22 @@ def download_rows(here: Here, chosen: Rows, ending: str, options: Options) -> St
     """The chosen rows as a file: what became of each, its cells, and of a changed one what they were."""
     writer = format_of(ending)
     one = chosen
-    headings, found = here.engine.comparisons.differing(one.then, one.now, one.reading, one.query_id, one.choice)
-    old, new = here.workspace.snapshots.get(one.then), here.workspace.snapshots.get(one.now)
-    name = here.workspace.queries.get(new.query_id if one.query_id is None else one.query_id).name
+    comparisons = here.engine.comparisons
+    headings, found = comparisons.differing(one.asked, one.choice)
+    laid = comparisons.compare(one.asked)
+    name = laid.now.name
     file = new_file()
     writer.write(headings, found, file, name, options)
     part = one.choice.column or _PARTS[one.choice.show]
-    return download(file, writer, f"{name}, {dated(old)} to {dated(new)}, {part}")
+    return download(file, writer, f"{_sides(laid)}, {part}")
+
+
+def _sides(laid: Laid) -> str:
+    """The two tables in the name of a file."""
+    old, new = (dated(side.snapshot) if side.snapshot is not None else "" for side in (laid.then, laid.now))
+    if laid.then.name == laid.now.name and old and new:
+        return f"{laid.now.name}, {old} to {new}"
+    return f"{' '.join(filter(None, (laid.then.name, old)))} to {' '.join(filter(None, (laid.now.name, new)))}"
 
 
 _PARTS: dict[RowsShown, str] = {
@@ -123,6 +224,8 @@ _PARTS: dict[RowsShown, str] = {
     "new": "new",
     "gone": "gone",
     "changed": "changed",
+    "alike": "alike",
+    "repeated": "repeated match values",
 }
 
 

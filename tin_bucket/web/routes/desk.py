@@ -86,6 +86,7 @@ def _line(
         "paused": facts.paused and facts.schedule is not None,
         "every_seconds": _span(facts.schedule),
         "unsaved": query.unsaved,
+        "matched": facts.matched,
         "handed_to": list(facts.handed_to),
         "made_with": query.made_with,
         "drift": ended.drift.words if ended and ended.drift else "",

@@ -16,9 +16,10 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.fan_out_columns import FAN_OUT_ORIGIN
 from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.core.work_out.registry import WorkOutLine
-from tin_bucket.engine.tables.comparisons import brief_then
 from tin_bucket.engine.tables.formulas import formula_cells
+from tin_bucket.engine.tables.proposals import match_proposal
 from tin_bucket.engine.tables.provenance import Provenance, trace_preview, trace_snapshot
+from tin_bucket.engine.tables.sides import brief_then
 from tin_bucket.engine.tables.worked_provenance import Origin, origin_of
 from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.web.cells import json_response, shown, shown_rows
@@ -36,6 +37,7 @@ from tin_bucket.web.models.table import (
     FrequentInfo,
     FromInfo,
     InputInfo,
+    MatchProposalInfo,
     ProfileInfo,
     ReadThen,
     RowsIn,
@@ -123,6 +125,14 @@ def _counted(pairs: Iterable[tuple[Any, int]]) -> list[FrequentInfo]:
 
 def _short(value: Any) -> Any:
     return shown(value[:200] if isinstance(value, str) else value)
+
+
+@_table.post("/match-proposal")
+def proposed_match(here: Here, body: TableRef) -> MatchProposalInfo | None:
+    """The columns that tell the rows of a table apart; nothing where none do."""
+    with here.engine.tables.open(body.at()) as source:
+        found = match_proposal(source)
+    return MatchProposalInfo(columns=found.columns, evidence=found.evidence) if found is not None else None
 
 
 @_table.post("/trace")

@@ -104,9 +104,9 @@ def tables(here: Here) -> list[TableNameInfo]:
     for query in here.workspace.queries.all():
         dates = here.engine.tables.work_out.timeline(query)
         rows, taken = (dates[-1].rows, dates[-1].taken) if dates else (0, None)
-        out.append(TableNameInfo(query=query.name, sheet=None, rows=rows, taken=taken))
+        out.append(TableNameInfo(query=query.name, query_id=query.id, sheet=None, rows=rows, taken=taken))
     for sheet in here.workspace.sheets.all():
-        out.append(TableNameInfo(query=None, sheet=sheet.name, rows=sheet.rows, taken=None))
+        out.append(TableNameInfo(query=None, query_id=None, sheet=sheet.name, rows=sheet.rows, taken=None))
     return out
 
 

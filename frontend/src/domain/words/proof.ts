@@ -19,10 +19,10 @@ export const stateWords = (state: string, evidence: string): string =>
   evidence ? `${state}: ${evidence}` : state;
 
 /** What a comparison must warn of, where one of its two tables is not proved to be whole; empty where both are. */
-export function careWords(then: Snapshot, now: Snapshot): string {
+export function careWords(then: Snapshot | null, now: Snapshot | null): string {
   const doubtful = [
-    { at: 'earlier', state: then.state },
-    { at: 'later', state: now.state },
+    { at: 'earlier', state: then?.state ?? 'complete' },
+    { at: 'later', state: now?.state ?? 'complete' },
   ].filter(({ state }) => state !== 'complete');
   if (!doubtful.length) return '';
   const said = doubtful.map(({ at, state }) => `the ${at} table is ${state}`).join(', and ');

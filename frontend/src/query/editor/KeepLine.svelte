@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { Brief, Column } from '../../api/client';
+  import { api, ask, type Brief, type Column, type MatchProposal } from '../../api/client';
+  import { alikeWords } from '../../domain/words/alike';
   import { bytes } from '../../domain/words/format';
   import type { QueryStore } from '../queryStore.svelte';
   import { scheduleWords } from '../../domain/words/labels';
@@ -25,6 +26,8 @@
   let paused = $state(false);
   let until = $state('');
   let match = $state<string[]>([]);
+  /** Columns that tell all rows apart, with the evidence. */
+  let proposal = $state.raw<MatchProposal | null>(null);
   /** Whether it has the match columns of what it starts from. */
   const takesOver = $derived(
     !!brief.start?.tables.every((one) => one.query) &&
@@ -43,6 +46,15 @@
     () => ({ schedule, paused, until, match }),
     (held) => ({ schedule, paused, until, match } = held),
   );
+
+  /** What tells the rows apart is looked for in the table at hand. */
+  async function beginMatch(): Promise<void> {
+    match = [...brief.keep.match];
+    const { snapshot, preview } = work.baseTable;
+    if (match.length || proposal || (snapshot === null && preview === null)) return;
+    const body = { ...work.baseTable, query_id: work.id };
+    proposal = await ask(api.POST('/api/table/match-proposal', { body })).catch(() => null);
+  }
 
   function done(close: () => void): void {
     const paused_until = paused && until ? until : null;
@@ -83,7 +95,7 @@
   </Popover>{brief.keep.paused && brief.keep.schedule
     ? ` (paused${brief.keep.paused_until ? ` until ${brief.keep.paused_until}` : ''})`
     : ''}; {brief.keep.match.length || takesOver ? 'rows match by' : ''}
-  <Popover label="Match columns" onopen={() => (match = [...brief.keep.match])} keep="{keep}, match">
+  <Popover label="Match columns" onopen={beginMatch} keep="{keep}, match">
     {#snippet trigger()}{brief.keep.match.join(' and ') ||
         (takesOver ? 'what its tables match by' : 'no match columns chosen yet')}{/snippet}
     {#snippet children(close)}
@@ -92,6 +104,15 @@
           The columns that say which row is which. In a comparison a row with the same values here is the same
           row.
         </p>
+        {#if proposal && !match.length}
+          {@const found = proposal}
+          <p class="seen text-[13px]" role="status">
+            {found.evidence}
+            <button class="press small" onclick={() => (match = [...found.columns])}
+              >Take {found.columns.join(' and ')}</button
+            >
+          </p>
+        {/if}
         <div class="max-h-60 overflow-auto">
           {#each columns as column (column.name)}
             <label class="flex items-center gap-2 py-0.5">
@@ -109,6 +130,10 @@
         >
       </div>
     {/snippet}
-  </Popover>{#if !brief.start}; <KeptSnapshots {work} {brief} {onchange} />; the answers of
+  </Popover>{#if brief.keep.alike.length}, and
+    <a class="plain" href="#/query/{work.id}/compare" title="Change it where dates are compared"
+      >{brief.keep.alike.map(alikeWords).join(', ')}</a
+    >
+    counts as the same{/if}{#if !brief.start}; <KeptSnapshots {work} {brief} {onchange} />; the answers of
     <SavedAnswers {work} {brief} {onchange} /> stay saved{saved ? `, ${bytes(saved)} now` : ''}{/if}.
 </EditorRow>

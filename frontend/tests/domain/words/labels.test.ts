@@ -17,6 +17,7 @@ test('schedules', () => {
   const keep = (schedule: Brief['keep']['schedule']): Brief['keep'] => ({
     answers: { runs: 3 },
     match: [],
+    alike: [],
     paused: false,
     schedule,
   });

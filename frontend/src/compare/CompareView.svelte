@@ -1,0 +1,195 @@
+<!-- Two tables laid over each other: the sentence, the counts, and the rows. -->
+<script lang="ts">
+  import Search from '@lucide/svelte/icons/search';
+  import type { Side } from '../api/client';
+  import { count, counted } from '../domain/words/format';
+  import ProblemNote from '../ui/ProblemNote.svelte';
+  import CompareSentence from './CompareSentence.svelte';
+  import type { CompareStore, RowsShown } from './compareStore.svelte';
+  import MergedGrid from './MergedGrid.svelte';
+  import SizeBar from './SizeBar.svelte';
+
+  interface Props {
+    store: CompareStore;
+    called: (side: Side) => string;
+    /** The sentence as it stands. */
+    told: HTMLElement | null;
+  }
+  let { store, called, told = $bindable() }: Props = $props();
+
+  const found = $derived(store.found);
+  const most = $derived(Math.max(1, ...(found?.columns ?? []).map((one) => one.cells)));
+  const states = $derived(
+    (
+      [
+        ['differs', '', 'all that differs', store.differing],
+        ['new', '+', 'new', found?.counts.new ?? 0],
+        ['gone', '−', 'gone', found?.counts.gone ?? 0],
+        ['changed', '●', 'changed', found?.counts.changed ?? 0],
+        ['alike', '≈', 'differ only in what counts as the same', found?.counts.alike ?? 0],
+        ['same', '', 'the same', found?.counts.same ?? 0],
+        ['repeated', '', 'of match values that stand for several', found?.repeated_rows ?? 0],
+      ] as [RowsShown, string, string, number][]
+    ).filter(([key, , , number]) => number > 0 || (key !== 'alike' && key !== 'repeated')),
+  );
+</script>
+
+{#if store.problem}<div class="p-4"><ProblemNote problem={store.problem} /></div>{/if}
+{#if found}
+  <CompareSentence {store} {found} {called} bind:told />
+  <div class="flex min-h-0 flex-1 max-[700px]:flex-col">
+    <aside
+      class="w-[252px] shrink-0 overflow-auto border-r px-3 py-3 max-[700px]:max-h-40 max-[700px]:w-full max-[700px]:border-r-0 max-[700px]:border-b"
+      style="border-color: var(--line); background: var(--brief)"
+    >
+      <label class="find">
+        <Search size={15} aria-hidden="true" />
+        <input
+          class="field"
+          type="search"
+          name="find"
+          placeholder="Find in these rows"
+          aria-label="Find in these rows"
+          maxlength="1000"
+          bind:value={store.typed}
+        />
+      </label>
+      {#if store.find}
+        <p class="muted px-2 pb-2 text-[13px]" role="status">
+          {store.total === null ? 'searching' : `${count(store.total)} of ${counted(store.all, 'row')}`}
+        </p>
+      {/if}
+      {#each states as [key, sign, words, number] (key)}
+        <button
+          class="state"
+          class:on={!store.column && store.show === key}
+          aria-pressed={!store.column && store.show === key}
+          onclick={() => store.see(key)}
+        >
+          <strong>{count(number)}</strong><span>{sign} {words}</span>
+        </button>
+      {/each}
+      {#if found.columns.length}
+        <h2 class="mt-4 mb-1 px-2 text-[13.5px] font-bold">Changed cells by column</h2>
+        {#each found.columns as one (one.name)}
+          {@const alike = found.alike_cells[one.name] ?? 0}
+          <button
+            class="change"
+            class:on={store.column === one.name}
+            aria-pressed={store.column === one.name}
+            title={alike ? `${counted(alike, 'more row')} differ only in what counts as the same` : undefined}
+            onclick={() => store.seeColumn(one.name)}
+          >
+            <span class="truncate">{one.name}</span>
+            <span class="bar"><span style="width: {(one.cells / most) * 100}%"></span></span>
+            <span class="text-right">{count(one.cells)}</span>
+          </button>
+        {/each}
+      {/if}
+    </aside>
+    <section class="flex min-w-0 flex-1 flex-col">
+      {#if store.column}
+        {@const own = found.columns.find((one) => one.name === store.column)}
+        <SizeBar
+          column={store.column}
+          unit={own?.unit ?? ''}
+          numeric={store.numeric.has(store.column)}
+          choice={store.size}
+          shown={store.total}
+          all={own?.cells ?? 0}
+          onchange={(next) => (store.size = next)}
+          onignore={() => store.addRule({ by: 'ignored', columns: [store.column] })}
+          onclose={() => (store.column = '')}
+        />
+      {/if}
+      <div class="min-h-0 flex-1">
+        {#if store.total === null}
+          <p class="muted p-8">Searching.</p>
+        {:else if store.total === 0}
+          <p class="muted p-8">
+            {store.find
+              ? store.all
+                ? `None of these rows has “${store.find}” in it, now or then.`
+                : 'No row is in this state.'
+              : store.column
+                ? 'No change is like this.'
+                : 'No row is in this state.'}
+          </p>
+        {:else}
+          <MergedGrid
+            columns={found.headings}
+            source={store.source}
+            differences={store.numeric}
+            first={store.first}
+          />
+        {/if}
+      </div>
+    </section>
+  </div>
+{/if}
+
+<style>
+  .find {
+    position: relative;
+    display: block;
+    margin-bottom: 8px;
+    color: var(--muted);
+  }
+  .find :global(svg) {
+    position: absolute;
+    left: 9px;
+    top: 8px;
+  }
+  .find input {
+    height: 31px;
+    padding-left: 30px;
+  }
+  .state {
+    display: grid;
+    grid-template-columns: 56px 1fr;
+    gap: 10px;
+    width: 100%;
+    padding: 3px 8px;
+    border-left: 3px solid transparent;
+    border-radius: 5px;
+    text-align: left;
+    cursor: pointer;
+  }
+  .state strong {
+    text-align: right;
+  }
+  .state:hover,
+  .change:hover {
+    background: var(--band);
+  }
+  .state.on,
+  .change.on {
+    background: var(--damson-wash);
+    border-left-color: var(--damson);
+    color: var(--damson);
+  }
+  .change {
+    display: grid;
+    grid-template-columns: 86px 1fr 40px;
+    gap: 8px;
+    align-items: center;
+    width: 100%;
+    padding: 2px 8px 2px 6px;
+    border-left: 3px solid transparent;
+    border-radius: 5px;
+    text-align: left;
+    font-size: 13px;
+    cursor: pointer;
+  }
+  .bar {
+    display: block;
+    height: 9px;
+  }
+  .bar span {
+    display: block;
+    height: 9px;
+    min-width: 2px;
+    border-radius: 2px;
+    background: var(--straw);
+  }
+</style>

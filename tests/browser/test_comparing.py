@@ -1,0 +1,107 @@
+"""Tables are compared: by what counts as the same, by columns that are proposed, and with a sheet of last quarter."""
+
+import csv
+import io
+
+import openpyxl
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.accessibility import barriers
+
+pytestmark = pytest.mark.browser
+
+
+def fetched(driver, ending):
+    """The rows of the file that is offered with an ending, as texts."""
+    link = driver.find_element("css selector", f"a[download][href*='.{ending}']").get_attribute("href")
+    text = driver.execute_async_script(
+        "const done = arguments[1]; fetch(arguments[0]).then((got) => got.text()).then(done);", link
+    )
+    return list(csv.reader(io.StringIO(text.removeprefix("\ufeff"))))
+
+
+def test_fares_that_rose_by_more_than_some_percent_without_one_column_are_exported(furnished, driver):
+    furnished.go("/query/1/compare")
+    before = furnished.says("changed", ".sentence")
+    furnished.click_text("status", "button.change")
+    furnished.click("ignore it")
+    sentence = furnished.says("only in what counts as the same", ".sentence")
+    assert sentence != before
+    furnished.says("status is ignored", "button.how")
+    # Rows that differ in it alone are seen apart, with what they were.
+    furnished.click_text("≈ differ only", "button.state")
+    furnished.wait(lambda: furnished.shown(".cell.alike s"), "what they were is not seen")
+    furnished.click_text("car fare", "button.change")
+    furnished.choose("select[name=way]", "rose")
+    furnished.choose("select[name=measure]", "% of what it was")
+    furnished.type("input[name=least]", "3\t")
+    told = furnished.says(" of ", "section [role=status]")
+    number = int(told.split()[0].replace(",", ""))
+    furnished.click("Export")
+    furnished.says(f"{number} row", ".popover, [role=dialog]")
+    head, *rows = fetched(driver, "csv")
+    now, then = head.index("car fare"), head.index("car fare, before")
+    assert len(rows) == number > 0
+    assert all(float(row[now]) > float(row[then]) * 1.03 for row in rows)
+    driver.find_element("css selector", "body").send_keys(Keys.ESCAPE)
+    # It is kept with the query: the brief says so, and the desk counts by it.
+    furnished.click_text("status is ignored", "button.how")
+    assert barriers(driver) == {}
+    furnished.click("Keep this with the query")
+    furnished.wait(lambda: not furnished.shown("input[name=match]"), "it is not kept")
+    furnished.go("/query/1")
+    furnished.says("status is ignored", "aside")
+    changed = furnished.says("changed", "header").split("●")[1].split()[0]
+    furnished.go("/query/1/compare")
+    assert f"{changed} changed" in furnished.says("changed", ".sentence")
+
+
+def test_a_tolerance_is_tried_and_taken_off_again(furnished):
+    furnished.go("/query/1/compare")
+    before = furnished.says("changed", ".sentence")
+    furnished.click_text("rows match by", "button.how")
+    furnished.choose("select[name=alike-column]", "car fare")
+    furnished.choose("select[name=alike-by]", "numbers within some percent")
+    furnished.type("input[name=alike-percent]", "100")
+    furnished.click("Add the rule")
+    furnished.says("car fare within 100 %", ".rules")
+    furnished.wait(lambda: furnished.says("Between", ".sentence") != before, "nothing is counted apart")
+    furnished.click("As the query says")
+    furnished.wait(lambda: furnished.says("Between", ".sentence") == before, "the rule stays")
+
+
+def test_a_workbook_of_last_quarter_is_laid_over_today(furnished, driver, tmp_path):
+    furnished.go("/query/1")
+    ids, fares = furnished.cells("sailing_id")[:3], furnished.cells("car fare")[:3]
+    book = openpyxl.Workbook()
+    book.active.append(["Sailing", "car fare", "remark"])
+    for at, (name, fare) in enumerate(zip(ids, fares, strict=True)):
+        book.active.append([name, float(fare) + at, "checked"])
+    book.active.append(["SK-00001", 1, "long gone"])
+    book.save(tmp_path / "Last quarter.xlsx")
+    furnished.go("/sheets")
+    driver.find_element("css selector", "input[type=file]").send_keys(str(tmp_path / "Last quarter.xlsx"))
+    furnished.click("Store the sheet, without a query")
+    furnished.says("Last quarter", "main")
+    furnished.go("/query/1/compare")
+    furnished.click("Compare with…", "a")
+    furnished.wait(
+        lambda: any("Last quarter" in one.text for one in furnished.find("select").find_elements("tag name", "option")),
+        "the sheet is not offered",
+    )
+    driver.execute_script(
+        "const one = document.querySelector(\"select[aria-label='The earlier table']\");"
+        "one.value = [...one.options].find((own) => own.text.includes('Last quarter')).value;"
+        "one.dispatchEvent(new Event('change', { bubbles: true }));"
+    )
+    # The id has another heading there: that is said, and what looks the same is offered.
+    furnished.says("sailing_id is not in both tables", ".sentence")
+    furnished.says("Sailing went and sailing_id came: 3 of 4 values of the one are in the other.")
+    furnished.click("Compare them as one column")
+    sentence = furnished.says("Sailing is called sailing_id now", ".sentence")
+    assert "1 is gone, 2 changed in 1 column" in sentence.replace("\xa0", " ")
+    furnished.click_text("● changed", "button.state")
+    differences = [words.split("\n")[0] for _, words, *_ in furnished.shown("[role=table] .row .difference")]
+    assert [one for one in differences if one] == ["−1.00", "−2.00"]
+    assert barriers(driver) == {}

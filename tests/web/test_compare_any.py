@@ -1,0 +1,138 @@
+"""Any two tables are compared: what counts as the same, which column is which, which rows are the same thing."""
+
+import json
+
+import pytest
+
+from tests.web.test_history import query, run_of, serve  # noqa: F401 a fixture
+
+ROWS = [{"sku": f"{n:03}", "fare": 10.0 + n, "status": "On time", "seen": "a"} for n in range(5)]
+
+
+@pytest.fixture
+def two(client, awkward, query):  # noqa: F811
+    """Make two dates of a query without match columns; gives its number and the two."""
+
+    def make(then, now, **parts):
+        number = query(**parts)
+        taken = []
+        for rows in (then, now):
+            serve(awkward, "/d", {"d": rows})
+            taken.append(run_of(client, number)[0]["snapshot_id"])
+        return number, {"then": str(taken[0]), "now": str(taken[1])}
+
+    return make
+
+
+def by(**how):
+    return {"by": json.dumps(how)}
+
+
+def changed(rows, **cells):
+    return [{**row, **cells} for row in rows]
+
+
+def test_what_counts_as_the_same_is_tried_and_then_kept_with_the_query(client, two):
+    now = [{**row, "fare": row["fare"] + 0.05, "status": "on time"} for row in ROWS]
+    now[0]["fare"] = 20.0
+    number, ids = two(ROWS, now, keep={"match": ["sku"]})
+    found = client.get("/api/compare", params=ids).json()
+    assert (found["counts"]["changed"], found["alike"]) == (5, [])
+    rules = [{"by": "text", "columns": ["status"]}, {"by": "amount", "amount": 0.1, "columns": ["fare"]}]
+    found = client.get("/api/compare", params={**ids, **by(alike=rules)}).json()
+    assert (found["counts"]["changed"], found["counts"]["alike"]) == (1, 4)
+    assert found["alike_cells"] == {"fare": 4, "status": 5}
+    rows = client.get("/api/compare/rows", params={**ids, **by(alike=rules), "show": "alike"}).json()
+    assert (rows["total"], rows["rows"][0]["changed"], rows["rows"][0]["alike"]) == (4, [], [1, 2])
+    assert rows["rows"][0]["then"] == ["001", 11.0, "On time", "a"]
+    file = client.get("/api/compare/table.csv", params={**ids, **by(alike=rules), "show": "alike"}).text
+    assert file.splitlines()[1].startswith("alike,001,")
+    # Kept with the query, it holds without being asked for, and on the desk.
+    detail = client.get(f"/api/queries/{number}").json()
+    assert detail["latest"]["since"] == {"new": 0, "gone": 0, "changed": 5}
+    kept = {"brief": {**detail["brief"], "keep": {**detail["brief"]["keep"], "alike": rules}}, "based_on": None}
+    saved = client.put(f"/api/queries/{number}", json=kept).json()
+    assert saved["latest"]["since"] == {"new": 0, "gone": 0, "changed": 1, "alike": 4}
+    assert client.get("/api/compare", params=ids).json()["counts"]["alike"] == 4
+    assert client.get("/api/compare", params={**ids, **by(alike=[])}).json()["counts"]["alike"] == 0
+    refused = client.get("/api/compare", params={**ids, **by(alike=[{"by": "amount", "amount": -1}])})
+    assert refused.status_code == 422
+    assert refused.json()["do"]
+
+
+def test_match_columns_are_proposed_with_evidence_and_hold_for_earlier_dates(client, two):
+    now = [{**row, "fare": row["fare"] + 1} for row in ROWS]
+    number, ids = two(ROWS, now)
+    found = client.get("/api/compare", params=ids).json()
+    assert (found["match"], found["counts"]["new"], found["counts"]["gone"]) == ([], 5, 5)
+    proposal = client.get("/api/compare/proposals", params=ids).json()["match"]
+    assert proposal == {"columns": ["sku"], "evidence": "sku is filled and different in all 5 rows of both."}
+    assert client.get("/api/compare", params={**ids, **by(match=["sku"])}).json()["counts"]["changed"] == 5
+    brief = client.get(f"/api/queries/{number}").json()["brief"]
+    brief["keep"]["match"] = ["sku"]
+    client.put(f"/api/queries/{number}", json={"brief": brief, "based_on": None})
+    assert client.get("/api/compare", params=ids).json()["match"] == ["sku"]
+    assert client.get("/api/compare/proposals", params=ids).json() == {"match": None, "renamed": []}
+
+
+def test_a_renamed_column_is_offered_and_then_compared(client, two):
+    now = [{"code": row["sku"], "fare": row["fare"] + 1, "status": "late", "seen": "a"} for row in ROWS]
+    _, ids = two(ROWS, now, keep={"match": ["fare"]})
+    found = client.get("/api/compare", params=ids).json()
+    assert (found["new_columns"], found["gone_columns"]) == (["code"], ["sku"])
+    # Four fares are of both dates, and say which rows are the same thing.
+    now = [{"code": row["sku"], "fare": row["fare"], "status": "late", "seen": "a"} for row in ROWS]
+    _, ids = two(ROWS, now, name="other", keep={"match": ["fare"]})
+    offered = client.get("/api/compare/proposals", params=ids).json()["renamed"]
+    assert offered == [{"then": "sku", "now": "code", "equal": 5, "compared": 5, "in_rows": True}]
+    found = client.get("/api/compare", params={**ids, **by(pairs=[{"then": "sku", "now": "code"}], match=["code"])})
+    assert (found.json()["match"], found.json()["counts"]["changed"]) == (["code"], 5)
+    assert found.json()["renamed"] == [{"then": "sku", "now": "code"}]
+    assert (found.json()["new_columns"], found.json()["gone_columns"]) == ([], [])
+
+
+def test_a_sheet_of_last_quarter_is_compared_with_today(client, two):
+    _, ids = two(ROWS, ROWS, keep={"match": ["sku"]})
+    data = b"sku,fare,status,note\n000,10,On time,x\n001,99,On time,\n007,1,late,\n"
+    client.post("/api/sheets", params={"file": "q.csv", "name": "Last quarter"}, content=data)
+    asked = {"then": "sheet:Last quarter", "now": ids["now"]}
+    found = client.get("/api/compare", params=asked).json()
+    assert (found["then"]["name"], found["then"]["snapshot"], found["then"]["rows"]) == ("Last quarter", None, 3)
+    assert found["match"] == ["sku"]
+    # A number and its text are one: 10 of the sheet is 10.0 of the table.
+    assert found["counts"] == {"same": 1, "new": 3, "gone": 1, "changed": 1, "alike": 0}
+    assert (found["new_columns"], found["gone_columns"]) == (["seen"], ["note"])
+    rows = client.get("/api/compare/rows", params={**asked, "show": "changed"}).json()["rows"]
+    assert rows[0]["now"][:2] == ["001", 11.0]
+    name = client.get("/api/compare/table.xlsx", params=asked).headers["content-disposition"]
+    assert "Last%20quarter%20to%20q%20" in name
+    assert client.get("/api/compare", params={**asked, "then": "sheet:None"}).json()["kind"] == "sheet-unknown"
+    for wrong in ("", "x", "sheet:", "12@", "preview:x"):
+        assert client.get("/api/compare", params={**asked, "then": wrong}).json()["kind"] in (
+            "compared-unreadable", "preview-gone",
+        ), wrong  # fmt: skip
+
+
+def test_two_queries_and_a_changed_brief_are_compared(client, two):
+    number, ids = two(ROWS, ROWS, keep={"match": ["sku"]})
+    _, others = two(ROWS, [*ROWS[1:], {"sku": "099", "fare": 1.0}], name="other", keep={"match": ["sku"]})
+    found = client.get("/api/compare", params={"then": ids["now"], "now": others["now"]}).json()
+    assert (found["then"]["name"], found["now"]["name"]) == ("q", "other")
+    assert found["counts"] == {"same": 4, "new": 1, "gone": 1, "changed": 0, "alike": 0}
+    # The draft reads the same answers in another way.
+    brief = client.get(f"/api/queries/{number}").json()["brief"]
+    brief["take"]["columns"] = [{"place": "$.sku", "name": "sku"}, {"place": "$.fare", "name": "price"}]
+    preview = client.post(f"/api/queries/{number}/reread", json={"brief": brief, "values": {}, "query_id": number})
+    asked = {"then": ids["now"], "now": f"preview:{preview.json()['id']}", "query_id": number}
+    found = client.get("/api/compare", params=asked).json()
+    assert found["renamed"] == [{"then": "fare", "now": "price"}]
+    assert (found["counts"]["same"], found["gone_columns"]) == (5, ["seen", "status"])
+
+
+def test_rows_of_a_match_value_that_stands_for_several_are_listed(client, two):
+    twice = [{"sku": "1", "fare": 1}, {"sku": "1", "fare": 2}, {"sku": "2", "fare": 3}]
+    _, ids = two(twice, changed(twice, fare=9), keep={"match": ["sku"]})
+    found = client.get("/api/compare", params=ids).json()
+    assert (found["repeated_keys"], found["repeated_rows"]) == (1, 2)
+    rows = client.get("/api/compare/rows", params={**ids, "show": "repeated"}).json()
+    assert [row["now"] for row in rows["rows"]] == [["1", 9], ["1", 9]]

@@ -1,0 +1,1 @@
+"""What counts as the same where two tables are compared."""

@@ -1,0 +1,1 @@
+"""One file for each rule of what counts as the same."""
