@@ -3,7 +3,7 @@ from datetime import timedelta
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import NOON
@@ -29,6 +29,25 @@ def test_a_list_written_and_read_with_its_base_is_the_same(ids, base):
 def test_lists_written_together_are_read_apart(columns):
     back = row_list.unpack_columns(row_list.pack_columns(columns))
     assert [None if c is None else c.tolist() for c in back] == [None if c is None else c.tolist() for c in columns]
+
+
+@given(
+    st.integers(0, 2**32), st.lists(st.integers(0, 59), max_size=6), st.lists(st.integers(0, 70), max_size=6), st.data()
+)
+def test_a_row_is_followed_without_the_whole_list(seed, gone, came, data):
+    # Numbers far from each other: what is shared is always the shorter form.
+    base = np.random.default_rng(seed).integers(0, 2**60, 60)
+    ids = np.delete(base, gone)
+    for at, place in enumerate(came):
+        # Some rows come back behind themselves, others are new.
+        ids = np.insert(ids, min(place, len(ids)), base[place % 60] if at % 2 else at)
+    packed = row_list.encode(ids, base)
+    assume(row_list.is_shared(packed))
+    wanted = np.unique([base[data.draw(st.integers(0, 59))], base[data.draw(st.integers(0, 59))], 0, 2])
+    places = np.flatnonzero(np.isin(base, wanted))
+    found, held = row_list.follow(packed, len(base), places, base[places], wanted)
+    assert found.tolist() == np.flatnonzero(np.isin(ids, wanted)).tolist()
+    assert held.tolist() == ids[found].tolist()
 
 
 def test_a_small_change_costs_little():

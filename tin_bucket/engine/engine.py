@@ -49,6 +49,7 @@ if TYPE_CHECKING:
     from tin_bucket.engine.preview.reread import Rereader
     from tin_bucket.engine.tables.browse import Tables
     from tin_bucket.engine.tables.comparisons import Comparisons
+    from tin_bucket.engine.tables.history import History
 
 log = logging.getLogger("tin_bucket.engine")
 _GOES_ON = timedelta(days=7)  # Answers that are older are asked for again.
@@ -110,6 +111,13 @@ class Engine:
         from tin_bucket.engine.tables.comparisons import Comparisons
 
         return Comparisons(self.workspace, self.tables)
+
+    @cached_property
+    def history(self) -> History:
+        """Reads queries through time."""
+        from tin_bucket.engine.tables.history import History
+
+        return History(self.workspace, self.tables)
 
     @cached_property
     def deliveries(self) -> Deliveries:

@@ -25,6 +25,7 @@ from .services import Services
 from .settings import Settings
 from .sheets import Sheets
 from .snapshots import Snapshots
+from .through_time import ThroughTime
 from .vault import Vault
 
 
@@ -35,7 +36,7 @@ def default_home() -> Path:
 
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
-    archive, feeds, readers, findings, paces, looked_up, snapshots, removal."""
+    archive, feeds, readers, findings, paces, looked_up, snapshots, removal, through_time."""
 
     def __init__(
         self,
@@ -69,5 +70,6 @@ class Workspace(Database):
         self.looked_up = LookedUp(self)
         self.snapshots = Snapshots(self, tuning)
         self.removal = Removal(self, self.snapshots)
+        self.through_time = ThroughTime(self, self.snapshots)
         self.runs.mark_interrupted()
         clear_litter(home)

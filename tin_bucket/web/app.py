@@ -49,6 +49,7 @@ from .routes import (
     sheets,
     snapshots,
     tables,
+    through_time,
     transfer,
     work_out,
 )
@@ -76,6 +77,7 @@ ROUTES = (
     services,
     sheets,
     snapshots,
+    through_time,
 )
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}

@@ -145,10 +145,11 @@
               >
                 <span>+ {count(since.new ?? 0)}<span class="sr-only"> new</span></span>
                 <span>− {count(since.gone ?? 0)}<span class="sr-only"> gone</span></span>
-                <span class="changed" class:none={!since.changed}
-                  >● {count(since.changed ?? 0)}<span class="sr-only"> changed</span></span
-                >
-                {#if !line.matched}<small class="muted">whole rows</small>{/if}
+                {#if line.matched}
+                  <span class="changed" class:none={!since.changed}
+                    >● {count(since.changed ?? 0)}<span class="sr-only"> changed</span></span
+                  >
+                {:else}<small class="muted">whole rows</small>{/if}
               </a>
             {:else}
               <span class="muted">nothing changed</span>

@@ -74,7 +74,8 @@
 
   /** Where a label stands: that of a day with one bar stands below the bar. */
   function labelled(tick: Tick): number {
-    if (!axis.daily) return tick.x;
+    // Where most days have none, the days stand evenly.
+    if (!axis.daily || bins.length < axis.small.length * 0.6) return tick.x;
     const own = bins.filter((bin) => bin.x >= tick.x && bin.x < xOf(tick.at + DAY, view, width));
     return own.length === 1 ? (own[0]?.x ?? tick.x) : tick.x;
   }

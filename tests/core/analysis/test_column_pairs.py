@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 
 from tin_bucket.core.analysis.column_pairs import likely_pairs, other_kinds, pairs_by_values, renamed
 from tin_bucket.core.analysis.match_proposal import propose_match
+from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.table.table import TableColumn
 
 
@@ -39,7 +40,7 @@ def test_columns_that_hold_the_same_values_look_renamed():
 def test_columns_with_the_same_values_look_alike_where_no_row_is_known_to_be_the_same():
     found = pairs_by_values(
         {"Sailing": ["SK-1", "SK-2", "SK-3", "SK-9"], "count": [1, 2, 3, 4]},
-        {"id": [f"SK-{at}" for at in range(9)], "fare": [1, 2, 3, 4], "note": ["a", "b", "c"]},
+        {"id": [f"SK-{at}" for at in range(9)], "fare": [1, 2, 3, 4], "note": ["a", "b", Miss("none", "no such port")]},
     )
     assert [(one.then, one.now, one.equal, one.compared) for one in found] == [("Sailing", "id", 3, 4)]
     assert pairs_by_values({"a": ["x", "y"]}, {"b": ["x", "y"]}) == []

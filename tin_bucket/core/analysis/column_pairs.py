@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from tin_bucket.core.alike.judge import same_value
+from tin_bucket.core.alike.rule import number_of
 from tin_bucket.core.table.table import TableColumn
 
 LIKELY = 0.8  # Share of equal values from which two columns look the same.
@@ -114,11 +115,7 @@ def pairs_by_values(
 
 def _told(values: Sequence[Any]) -> set[str]:
     """The distinct values as texts; small numbers and yes and no are in every table and say nothing."""
-    return {
-        str(value)
-        for value in values
-        if value not in (None, "") and not isinstance(value, bool) and (isinstance(value, str) or abs(value) > _SMALL)
-    }
+    return {str(value) for value in values if (isinstance(value, str) and value) or abs(number_of(value) or 0) > _SMALL}
 
 
 def other_kinds(then: Sequence[TableColumn], now: Sequence[TableColumn]) -> list[tuple[str, str, str]]:

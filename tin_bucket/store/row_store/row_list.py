@@ -59,6 +59,35 @@ def decode(data: bytes, base: Ints | None) -> Ints:
     return ids
 
 
+def follow(data: bytes, base_rows: int, places: Ints, held: Ints, wanted: Ints) -> tuple[Ints, Ints]:
+    """Where a few rows stand in a list that is told by its base, found without the whole list.
+
+    Args:
+        base_rows: the length of the base.
+        places, held: where these rows stand in the base, and their ids.
+        wanted: the ids that are looked for.
+
+    Returns:
+        Their positions in the list, ascending, and their ids.
+    """
+    head = np.frombuffer(data[1:33], dtype="<i8")
+    rows, sizes = int(head[0]), head[1:].tolist()
+    first, second = 33 + sizes[0], 33 + sizes[0] + sizes[1]
+    kept = _unpack_bits(data[33:first], base_rows)
+    own = np.flatnonzero(_unpack_bits(data[first:second], rows))
+    own_ids = _unpack_ints(data[second:])
+    came = np.isin(own_ids, wanted)
+    out = list(zip(own[came].tolist(), own_ids[came].tolist(), strict=True))
+    # How many rows of the base stand before each own one.
+    before = own - np.arange(len(own))
+    stay = kept[places]
+    for place, row_id in zip(places[stay].tolist(), held[stay].tolist(), strict=True):
+        rank = int(np.count_nonzero(kept[:place]))
+        out.append((rank + int(np.searchsorted(before, rank, side="right")), row_id))
+    found = np.array(sorted(out), dtype=np.int64).reshape(-1, 2)
+    return found[:, 0], found[:, 1]
+
+
 def pack_columns(columns: list[Ints | None]) -> bytes:
     """Several lists of whole numbers of any length as one byte string."""
     parts = [b"" if column is None else _pack_ints(column) for column in columns]

@@ -281,6 +281,25 @@ def _load_column(db: sqlite3.Connection, ids: Ints, at: int) -> list[Any]:
     return list(map(values.__getitem__, order.tolist()))
 
 
+def load_stretch(db: sqlite3.Connection, first: int, last: int, at: int | None) -> tuple[list[int], list[Any]]:
+    """One value of every row that there is from an id to another, with the ids, ascending.
+
+    Args:
+        at: the value's index in the layout; nothing for a layout without it.
+    """
+    if at is None:
+        found = [row_id for (row_id,) in db.execute("SELECT id FROM row WHERE id BETWEEN ? AND ?", (first, last))]
+        return found, [None] * len(found)
+    ids: list[int] = []
+    values: list[Any] = []
+    with collector_paused():
+        cursor = db.execute("SELECT id, content FROM row WHERE id BETWEEN ? AND ? ORDER BY id", (first, last))
+        while some := cursor.fetchmany(4_096):
+            ids += [row_id for row_id, _ in some]
+            values += _values_at([content for _, content in some], at)
+    return ids, values
+
+
 def ids_with_text(db: sqlite3.Connection, ids: Ints, text: str) -> Ints:
     """Those of some rows that may have a text in them, whatever its case; only ASCII letters are told apart from it so.
 

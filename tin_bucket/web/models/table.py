@@ -223,6 +223,52 @@ class ComparisonInfo(BaseModel):
     headings: list[ColumnInfo]
 
 
+class StoryChange(BaseModel):
+    """A cell that changed."""
+
+    name: str
+    then: Any
+    now: Any
+
+
+class StoryEventInfo(BaseModel):
+    """Something that happened to a row."""
+
+    snapshot: int
+    at: int = Field(description="when it is seen first, in seconds since 1970 (POSIX)")
+    what: Literal["came", "changed", "went", "back"]
+    row: int | None = Field(description="where it stands in that snapshot; nothing where it went")
+    changes: list[StoryChange]
+
+
+class StoryInfo(BaseModel):
+    """A row through all dates of a query."""
+
+    match: list[str]
+    key: list[Any]
+    dates: int
+    there: int = Field(description="on how many dates it is there")
+    several: bool = Field(description="whether its key stands for several rows somewhere; the first one is followed")
+    columns: list[ColumnInfo] = Field(description="of the newest date that has it")
+    values: list[Any] = Field(description="on that date")
+    events: list[StoryEventInfo] = Field(description="the oldest first")
+    lines: dict[str, list[float | None]] = Field(
+        description="of the columns whose numbers changed: its value on each date, nothing where there is none"
+    )
+    at: list[int] = Field(description="the dates, in seconds since 1970 (POSIX)")
+
+
+class FigureLine(BaseModel):
+    """A figure through time."""
+
+    snapshots: list[int]
+    at: list[int] = Field(description="the dates, in seconds since 1970 (POSIX)")
+    states: list[str]
+    values: list[float | None]
+    why: list[str] = Field(description="why there is none, in words")
+    unit: str
+
+
 class MergedRow(BaseModel):
     state: str
     now: list[Any] | None

@@ -1,0 +1,117 @@
+"""A row's story and a figure over time, told over the API."""
+
+import json
+
+import pytest
+
+from tests.web.test_history import query, run_of, serve  # noqa: F401 a fixture
+
+
+@pytest.fixture
+def days(client, awkward, query):  # noqa: F811
+    """Make a date of the query for each list of rows; gives its number and the snapshots."""
+
+    def make(*dates, **parts):
+        number = query(**parts)
+        taken = []
+        for rows in dates:
+            serve(awkward, "/d", {"d": rows})
+            taken.append(run_of(client, number)[0]["snapshot_id"])
+        return number, taken
+
+    return make
+
+
+def row(sku, fare, **more):
+    return {"sku": sku, "fare": fare, **more}
+
+
+DATES = (
+    [row("1", 10.0), row("2", 5)],
+    [row("1", 10.0), row("2", 6), row("3", 1)],
+    [row("2", 6)],
+    [row("1", 12.5), row("2", 7, note="x")],
+)
+
+
+def story(client, number, *key, **more):
+    return client.get(f"/api/queries/{number}/story", params={"key": json.dumps(key), **more})
+
+
+def test_a_row_tells_when_it_came_changed_went_and_came_back(client, days):
+    number, taken = days(*DATES, keep={"match": ["sku"]})
+    told = story(client, number, "1").json()
+    assert [(one["snapshot"], one["what"], one["changes"]) for one in told["events"]] == [
+        (taken[0], "came", []),
+        (taken[2], "went", []),
+        (taken[3], "back", [{"name": "fare", "then": 10.0, "now": 12.5}]),
+    ]
+    assert (told["dates"], told["there"], told["several"]) == (4, 3, False)
+    assert (told["match"], told["values"][:2], told["lines"]) == (["sku"], ["1", 12.5], {"fare": [10, 10, None, 12.5]})
+    other = story(client, number, "2").json()
+    assert [one["what"] for one in other["events"]] == ["came", "changed", "changed"]
+    # A column that came with the table is no change of the row.
+    assert [change["name"] for one in other["events"] for change in one["changes"]] == ["fare", "fare"]
+    # Where an event is told, the row stands.
+    for one in other["events"]:
+        seen = client.get(f"/api/snapshots/{one['snapshot']}/rows", params={"start": one["row"], "count": 1}).json()
+        assert seen["rows"][0][0] == "2"
+
+
+def test_what_has_no_story_says_why(client, days):
+    number, _ = days(*DATES[:2])
+    assert story(client, number, "1").json()["kind"] == "match-missing"
+    assert story(client, number, "1", match='["sku"]').json()["there"] == 2
+    assert story(client, number, "99", match='["sku"]').json()["kind"] == "row-unknown"
+    assert story(client, number, "1", "2", match='["sku"]').json()["kind"] == "row-unknown"
+    assert client.get(f"/api/queries/{number}/story", params={"key": "nonsense"}).json()["kind"] == "row-unknown"
+    assert story(client, 99, "1").json()["kind"] == "query-unknown"
+
+
+def test_rows_of_odd_keys_have_their_story(client, days):
+    odd = ['"', "ä\\", "\ud83d\ude00", "", "a b"]
+    number, _ = days([row(one, 1) for one in odd], [row(one, 2) for one in odd], keep={"match": ["sku"]})
+    for one in odd:
+        assert [event["what"] for event in story(client, number, one).json()["events"]] == ["came", "changed"], one
+    numbers = [1, 2.5, True, None, 10**30]
+    number, _ = days(
+        [row(one, 1) for one in numbers], [row(one, 2) for one in numbers], name="n", keep={"match": ["sku"]}
+    )
+    for one in numbers:
+        told = client.get(f"/api/queries/{number}/story", params={"key": json.dumps([one])}).json()
+        assert told.get("there") == 2, (one, told)
+
+
+def test_a_row_that_a_key_stands_for_several_of_says_so(client, days):
+    number, _ = days([row("1", 1), row("1", 2)], keep={"match": ["sku"]})
+    assert story(client, number, "1").json()["several"]
+
+
+def figure(client, number, **asked):
+    return client.get(f"/api/queries/{number}/figure", params=asked).json()
+
+
+def test_a_figure_over_time_is_that_of_each_date(client, days):
+    number, taken = days(*DATES, keep={"match": ["sku"]})
+    told = figure(client, number, column="fare", figure="sum")
+    assert (told["snapshots"], told["values"]) == (taken, [15, 17, 6, 19.5])
+    for name, values in {
+        "mean": [7.5, 17 / 3, 6, 9.75], "highest": [10, 10, 6, 12.5], "distinct": [2, 3, 1, 2], "filled": [2, 3, 1, 2],
+    }.items():  # fmt: skip
+        assert figure(client, number, column="fare", figure=name)["values"] == pytest.approx(values)
+    assert figure(client, number)["values"] == [2, 3, 1, 2]
+    note = figure(client, number, column="note", figure="filled")
+    assert (note["values"], note["why"][0]) == ([None, None, None, 1], "There is no column “note”.")
+    assert figure(client, number, column="bogus", figure="sum")["kind"] == "column-unknown"
+    # After some snapshots are deleted, the others tell the same.
+    client.post(f"/api/queries/{number}/snapshots/delete", json={"ids": [taken[1]]})
+    assert figure(client, number, column="fare", figure="sum")["values"] == [15, 6, 19.5]
+    assert [one["what"] for one in story(client, number, "2").json()["events"]] == ["came", "changed", "changed"]
+
+
+def test_a_figure_of_what_is_worked_out_is_done_for_each_date(client, days):
+    keep = {"keep": {"match": ["sku"]}}
+    lines = [{"do": "column", "name": "double", "expression": "fare * 2"}]
+    number, _ = days(*DATES, work_out=lines, **keep)
+    assert figure(client, number, column="double", figure="sum")["values"] == [30, 34, 12, 39]
+    assert figure(client, number, column="fare", figure="sum", worked=False)["values"] == [15, 17, 6, 19.5]

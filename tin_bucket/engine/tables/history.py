@@ -1,0 +1,155 @@
+"""A query through time: the story of a row, and a figure of its table on every date."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from threading import Event
+from typing import Any
+
+import numpy as np
+
+from tin_bucket.core.analysis.figure_over_time import Figure, FigureReader
+from tin_bucket.core.analysis.row_story import StoryEvent, story_of
+from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.store.snapshot import Snapshot
+from tin_bucket.store.through_time import RowThen
+from tin_bucket.store.workspace import Workspace
+
+from .browse import TableAt, Tables
+
+MOST_WORKED = 400  # Dates whose lines are done for one figure.
+
+
+@dataclass(frozen=True, slots=True)
+class Story:
+    """A row through all dates of a query.
+
+    Attributes:
+        match, key: what it is known by.
+        dates: every snapshot, the oldest first, with the row where it has it.
+        events: what happened.
+    """
+
+    match: list[str]
+    key: list[Any]
+    dates: list[tuple[Snapshot, RowThen | None]]
+    events: list[StoryEvent]
+
+
+@dataclass(frozen=True, slots=True)
+class FigureAt:
+    """A figure on a date; nothing where there is none, and why in words."""
+
+    snapshot: Snapshot
+    value: float | None
+    why: str = ""
+
+
+class History:
+    """Reads queries through time."""
+
+    def __init__(self, workspace: Workspace, tables: Tables) -> None:
+        self._workspace = workspace
+        self._tables = tables
+
+    def story(self, query_id: int, key: Sequence[Any], match: Sequence[str] = ()) -> Story:
+        """What happened to a row.
+
+        Args:
+            key: its values in the match columns.
+            match: these columns; those of the query where none are said.
+
+        Raises:
+            ProblemError: ``query-unknown``, ``match-missing`` where nothing says which row is which, ``row-unknown``.
+        """
+        query = self._workspace.queries.get(query_id)
+        newest = self._workspace.snapshots.latest(query_id)
+        columns = list(match) or query.brief.keep.match or (newest.match if newest is not None else [])
+        if not columns:
+            raise fail(
+                "match-missing",
+                f"Nothing says which row of “{query.name}” is which.",
+                where="match columns",
+                do="Choose match columns: the Keep line of the query has them.",
+            )
+        if len(key) != len(columns):
+            raise fail(
+                "row-unknown",
+                f"A row is known by {' and '.join(columns)}.",
+                where="row",
+                do="Open the row from the table.",
+            )
+        dates = self._workspace.through_time.row(query_id, columns, key)
+        if all(then is None for _, then in dates):
+            raise fail(
+                "row-unknown",
+                f"No snapshot of “{query.name}” has a row whose {' and '.join(columns)} is"
+                f" {', '.join(str(value)[:80] for value in key)}.",
+                where="row",
+                do="Choose a row of the table.",
+            )
+        return Story(columns, list(key), dates, story_of(then.values if then else None for _, then in dates))
+
+    def figure(
+        self, query_id: int, column: str, figure: Figure, worked: bool = True, stop: Event | None = None
+    ) -> list[FigureAt]:
+        """A figure of a column on every date of a query, the oldest first.
+
+        Args:
+            worked: whether the query's work-out lines are done first.
+
+        Raises:
+            ProblemError: ``query-unknown``, ``column-unknown``.
+        """
+        query = self._workspace.queries.get(query_id)
+        lines = [line for line in query.brief.work_out if not line.off] if worked else []
+        if query.brief.start is not None or lines:
+            found = self._of_worked(query_id, column, figure, stop)
+        else:
+            found = self._of_taken(query_id, column, figure)
+        if figure != "rows" and found and all(one.why for one in found):
+            raise fail(
+                "column-unknown",
+                found[-1].why,
+                where="column",
+                do="Choose one of the table's columns.",
+            )
+        return found
+
+    def _of_taken(self, query_id: int, column: str, figure: Figure) -> list[FigureAt]:
+        """Each distinct row is read once, whatever the number of dates."""
+        workspace = self._workspace
+        out = []
+        with workspace.read_together():
+            if figure == "rows":
+                return [FigureAt(one, one.rows) for one in workspace.snapshots.of_query(query_id)]
+            values = workspace.through_time.column(query_id, column)
+            reader = FigureReader(values.values, figure)
+            for snapshot, ids in workspace.through_time.lists(query_id):
+                if all(one.name != column for one in snapshot.columns):
+                    out.append(FigureAt(snapshot, None, f"There is no column “{column[:80]}”."))
+                else:
+                    out.append(FigureAt(snapshot, reader.of(values.at(ids))))
+        return out
+
+    def _of_worked(self, query_id: int, column: str, figure: Figure, stop: Event | None) -> list[FigureAt]:
+        query = self._workspace.queries.get(query_id)
+        brief = query.brief
+        out = []
+        for snapshot in self._tables.work_out.timeline(query)[-MOST_WORKED:]:
+            if stop is not None and stop.is_set():
+                break
+            at = TableAt(snapshot.id, lines=brief.work_out, query_id=query_id, start=brief.start)
+            try:
+                with self._tables.open(at) as table:
+                    found = table.column(column) if figure != "rows" else None
+                    if found is None and figure != "rows":
+                        out.append(FigureAt(snapshot, None, f"There is no column “{column[:80]}”."))
+                        continue
+                    values = list(found[1]) if found is not None else []
+                    places = np.arange(table.height, dtype=np.int64)
+                    out.append(FigureAt(snapshot, FigureReader(values, figure).of(places)))
+            except ProblemError as error:
+                out.append(FigureAt(snapshot, None, error.problem.what))
+        return out
