@@ -105,7 +105,8 @@ def test_a_workbook_of_last_quarter_is_laid_over_today(furnished, driver, tmp_pa
 
     def differences():
         told = [words.split("\n")[0] for _, words, *_ in furnished.shown("[role=table] .row .difference")]
-        return [one for one in told if one]
+        return [float(one.replace("−", "-")) for one in told if one]
 
-    furnished.wait(lambda: differences() == ["−1.00", "−2.00"], "other differences are seen")
+    furnished.wait(differences, "no differences are seen")
+    assert differences() == [-1, -2]
     assert barriers(driver) == {}
