@@ -9,6 +9,8 @@
   import QueryPage from './query/QueryPage.svelte';
   import RunsPage from './runs/RunsPage.svelte';
   import ServicesPage from './services/ServicesPage.svelte';
+  import FigurePage from './through/FigurePage.svelte';
+  import StoryPage from './through/StoryPage.svelte';
   import SheetsPage from './sheets/SheetsPage.svelte';
   import LostPage from './shell/LostPage.svelte';
   import TopBar from './shell/TopBar.svelte';
@@ -24,6 +26,8 @@
     '/compare': CompareTablesPage,
     '/query/:id': QueryPage,
     '/query/:id/compare': ComparePage,
+    '/query/:id/row': StoryPage,
+    '/query/:id/through-time': FigurePage,
     '*': LostPage,
   };
   let main = $state<HTMLElement>();

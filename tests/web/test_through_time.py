@@ -115,3 +115,29 @@ def test_a_figure_of_what_is_worked_out_is_done_for_each_date(client, days):
     number, _ = days(*DATES, work_out=lines, **keep)
     assert figure(client, number, column="double", figure="sum")["values"] == [30, 34, 12, 39]
     assert figure(client, number, column="fare", figure="sum", worked=False)["values"] == [15, 17, 6, 19.5]
+
+
+def test_rows_and_figures_are_watched(client, awkward, days):
+    number, _ = days(*DATES, keep={"match": ["sku"]})
+    watch = {"what": "row", "key": ["2"], "column": "fare"}
+    one = client.post("/api/watches", json={"query_id": number, "watch": watch}).json()
+    assert (one["value"], one["before"], one["there"], one["points"]) == (7, 6, True, [5, 6, 6, 7])
+    assert client.post("/api/watches", json={"query_id": number, "watch": watch}).json()["id"] == one["id"]
+    other = {"what": "figure", "figure": "sum", "column": "fare"}
+    client.post("/api/watches", json={"query_id": number, "watch": other})
+    told = client.get("/api/watches").json()
+    assert [(one["query_name"], one["value"], one["before"]) for one in told] == [("q", 7, 6), ("q", 19.5, 6)]
+    # A new date is seen at once.
+    serve(awkward, "/d", {"d": [row("1", 1.0)]})
+    run_of(client, number)
+    told = client.get("/api/watches").json()
+    assert [(one["there"], one["value"]) for one in told] == [(False, None), (True, 1)]
+    gone = {"what": "figure", "figure": "sum", "column": "gone"}
+    assert "gone" in client.post("/api/watches", json={"query_id": number, "watch": gone}).json()["problem"]
+    for wrong in ({"what": "row"}, {"what": "figure", "figure": "sum"}, {"what": "luck"}):
+        assert client.post("/api/watches", json={"query_id": number, "watch": wrong}).status_code == 422
+    assert client.post("/api/watches", json={"query_id": 99, "watch": other}).json()["kind"] == "query-unknown"
+    client.delete(f"/api/watches/{one['id']}")
+    assert len(client.get("/api/watches").json()) == 2
+    client.delete(f"/api/queries/{number}")
+    assert client.get("/api/watches").json() == []

@@ -50,6 +50,7 @@ if TYPE_CHECKING:
     from tin_bucket.engine.tables.browse import Tables
     from tin_bucket.engine.tables.comparisons import Comparisons
     from tin_bucket.engine.tables.history import History
+    from tin_bucket.engine.tables.watching import Watching
 
 log = logging.getLogger("tin_bucket.engine")
 _GOES_ON = timedelta(days=7)  # Answers that are older are asked for again.
@@ -118,6 +119,13 @@ class Engine:
         from tin_bucket.engine.tables.history import History
 
         return History(self.workspace, self.tables)
+
+    @cached_property
+    def watching(self) -> Watching:
+        """Reads what is watched."""
+        from tin_bucket.engine.tables.watching import Watching
+
+        return Watching(self.workspace, self.history)
 
     @cached_property
     def deliveries(self) -> Deliveries:

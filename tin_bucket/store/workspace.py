@@ -27,6 +27,7 @@ from .sheets import Sheets
 from .snapshots import Snapshots
 from .through_time import ThroughTime
 from .vault import Vault
+from .watches import Watches
 
 
 def default_home() -> Path:
@@ -36,7 +37,8 @@ def default_home() -> Path:
 
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
-    archive, feeds, readers, findings, paces, looked_up, snapshots, removal, through_time."""
+    archive, feeds, readers, findings, paces, looked_up, snapshots, removal, through_time,
+    watches."""
 
     def __init__(
         self,
@@ -71,5 +73,6 @@ class Workspace(Database):
         self.snapshots = Snapshots(self, tuning)
         self.removal = Removal(self, self.snapshots)
         self.through_time = ThroughTime(self, self.snapshots)
+        self.watches = Watches(self)
         self.runs.mark_interrupted()
         clear_litter(home)

@@ -51,6 +51,7 @@ from .routes import (
     tables,
     through_time,
     transfer,
+    watches,
     work_out,
 )
 
@@ -78,6 +79,7 @@ ROUTES = (
     sheets,
     snapshots,
     through_time,
+    watches,
 )
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}

@@ -1,12 +1,13 @@
 <!-- Two tables laid over each other: the sentence, the counts, and the rows. -->
 <script lang="ts">
   import Search from '@lucide/svelte/icons/search';
-  import type { Side } from '../api/client';
+  import type { Cell, MergedRow, Side } from '../api/client';
   import { count, counted } from '../domain/words/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import CompareSentence from './CompareSentence.svelte';
   import type { CompareStore, RowsShown } from './compareStore.svelte';
   import MergedGrid from './MergedGrid.svelte';
+  import { storyAddress } from '../through/links';
   import SizeBar from './SizeBar.svelte';
 
   interface Props {
@@ -14,11 +15,26 @@
     called: (side: Side) => string;
     /** The sentence as it stands. */
     told: HTMLElement | null;
+    /** The query whose rows have stories. */
+    queryId?: number;
   }
-  let { store, called, told = $bindable() }: Props = $props();
+  let { store, called, queryId, told = $bindable() }: Props = $props();
 
   const found = $derived(store.found);
   const most = $derived(Math.max(1, ...(found?.columns ?? []).map((one) => one.cells)));
+  const places = $derived(
+    (found?.match ?? []).map((name) => found?.headings.findIndex((one) => one.name === name) ?? -1),
+  );
+  function story(row: MergedRow): string | null {
+    const cells = row.now ?? row.then;
+    if (!queryId || !found || !cells || places.includes(-1)) return null;
+    return storyAddress(
+      queryId,
+      found.match,
+      places.map((at) => (cells[at] ?? null) as Cell),
+    );
+  }
+
   const states = $derived(
     (
       [
@@ -121,6 +137,7 @@
             source={store.source}
             differences={store.numeric}
             first={store.first}
+            {story}
           />
         {/if}
       </div>

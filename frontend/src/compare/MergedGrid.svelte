@@ -13,8 +13,10 @@
     differences: Set<string>;
     /** The column that is looked at: it stands behind the first one, in sight. */
     first?: string;
+    /** Where the story of a row is told. */
+    story?: (row: MergedRow) => string | null;
   }
-  let { columns, source, differences, first = '' }: Props = $props();
+  let { columns, source, differences, first = '', story }: Props = $props();
 
   const ROW = 34;
   const SIGN = 30;
@@ -129,7 +131,12 @@
         {/if}
       </div>
     {:else}
-      <div role="cell" class="sign" aria-label={row.state} {style}>{SIGNS[row.state]}</div>
+      {@const link = story?.(row) ?? null}
+      <div role="cell" class="sign" {style}>
+        {#if link}<a href={link} title="The story of this row" aria-label="{row.state}: the story of this row"
+            >{SIGNS[row.state] || '·'}</a
+          >{:else}<span aria-label={row.state} role="img">{SIGNS[row.state]}</span>{/if}
+      </div>
     {/if}
   {/snippet}
 </RowsView>

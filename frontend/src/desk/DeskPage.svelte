@@ -3,11 +3,12 @@
   import Search from '@lucide/svelte/icons/search';
   import { onMount } from 'svelte';
   import { push } from 'svelte-spa-router';
-  import { api, ask, problemOf, type Desk, type Pasted, type Problem } from '../api/client';
+  import { api, ask, problemOf, type Desk, type Pasted, type Problem, type WatchInfo } from '../api/client';
   import BeginQuery from './BeginQuery.svelte';
   import DeskAttention from './DeskAttention.svelte';
   import EmptyDesk from './EmptyDesk.svelte';
   import DeskTable from './DeskTable.svelte';
+  import WatchList from './WatchList.svelte';
   import { linesWith } from '../domain/desk';
   import { count } from '../domain/words/format';
   import Dialog from '../ui/Dialog.svelte';
@@ -17,6 +18,7 @@
   import { whileSeen } from '../ui/whileSeen';
 
   let desk = $state<Desk | null>(null);
+  let watches = $state.raw<WatchInfo[]>([]);
   /** What an action met, and what the last look at the server met. */
   let problem = $state<Problem | null>(null);
   let unread = $state<Problem | null>(null);
@@ -51,6 +53,7 @@
     try {
       desk = await ask(api.GET('/api/desk'));
       unread = null;
+      watches = await ask(api.GET('/api/watches'));
     } catch (error) {
       unread = problemOf(error);
     }
@@ -133,6 +136,7 @@
   {/each}
 
   {#if desk}
+    {#if watches.length}<WatchList {watches} onchange={load} />{/if}
     {#if desk.attention.length > 0}
       <DeskAttention notes={desk.attention} />
     {/if}

@@ -256,7 +256,7 @@
   </Dialog>
 {/if}
 
-{#if work.dates.open}<DateStrip dates={work.dates} own={!draft.start} />{/if}
+{#if work.dates.open}<DateStrip dates={work.dates} own={!draft.start} queryId={work.id} />{/if}
 
 {#if work.dates.listing}
   <SnapshotsDialog {work} name={detail.brief.name} onclose={() => (work.dates.listing = false)} />

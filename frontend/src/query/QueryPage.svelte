@@ -325,6 +325,8 @@
         columns={work.seen}
         box={own.box}
         byKey={own.byKey}
+        queryId={draft.start ? undefined : work.id}
+        match={draft.keep.match}
         picture={work.look.pictures.includes(work.seen[own.column]?.name ?? '')}
         onbehind={(line) => {
           work.workOut.lookAt({ line, what: 'behind', row: own.number });

@@ -12,6 +12,7 @@
     type Trace,
   } from '../api/client';
   import { cellText, count, counted, day, span, when } from '../domain/words/format';
+  import { storyAddress } from '../through/links';
   import Card from '../ui/Card.svelte';
 
   interface Props {
@@ -25,6 +26,9 @@
     byKey: boolean;
     /** Whether the column's addresses are shown as pictures. */
     picture?: boolean;
+    /** Whose row it is, and what says which row is which. */
+    queryId?: number;
+    match?: string[];
     onclose: () => void;
     onmove: (column: number) => void;
     oncall?: (number: number) => void;
@@ -39,6 +43,8 @@
     box,
     byKey,
     picture = false,
+    queryId,
+    match = [],
     onclose,
     onmove,
     oncall,
@@ -57,6 +63,28 @@
     ask(api.POST('/api/table/trace', { body })).then(
       (found) => (trace = found),
       (error: unknown) => (problem = problemOf(error)),
+    );
+  });
+
+  /** Where the story of its row is told. */
+  let story = $state<string | null>(null);
+  $effect(() => {
+    const places = match.map((name) => columns.findIndex((one) => one.name === name));
+    story = null;
+    if (!queryId || !match.length || places.includes(-1) || table.preview !== null) return;
+    const [own, names] = [queryId, match];
+    const body = { ...table, view: { sort: [], where: [] }, start: row, count: 1 };
+    ask(api.POST('/api/table/rows', { body })).then(
+      (found) => {
+        const cells = found.rows[0] as Cell[] | undefined;
+        if (cells)
+          story = storyAddress(
+            own,
+            names,
+            places.map((at) => cells[at] ?? null),
+          );
+      },
+      () => undefined,
     );
   });
 
@@ -196,6 +224,7 @@
         {/if}
       </div>
     {/if}
+    {#if story}<p class="mt-1"><a class="plain" href={story}>The story of this row</a></p>{/if}
   {:else if problem}
     <p class="pr-6">{problem.what} {problem.do}</p>
   {:else}

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from tin_bucket.core.alike.registry import Alike
 from tin_bucket.core.analysis.view import View
+from tin_bucket.core.analysis.watch import Watch
 from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.columns.reads import Reads
 from tin_bucket.core.document.extraction import ValueSource
@@ -267,6 +268,26 @@ class FigureLine(BaseModel):
     values: list[float | None]
     why: list[str] = Field(description="why there is none, in words")
     unit: str
+
+
+class WatchIn(BaseModel):
+    query_id: int
+    watch: Watch
+
+
+class WatchInfo(WatchIn):
+    """Something that is watched, and how it stands."""
+
+    id: int
+    query_name: str
+    taken: str = Field(description="as of when; empty where there is no table")
+    value: Any
+    before: Any = Field(description="what it was before it became so")
+    since: str
+    there: bool = Field(description="whether a row is there")
+    unit: str
+    points: list[float | None] = Field(description="its numbers on the last dates")
+    problem: str = Field(description="why nothing can be told")
 
 
 class MergedRow(BaseModel):

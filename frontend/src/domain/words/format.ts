@@ -21,6 +21,18 @@ export function percent(part: number, whole: number): string {
   return `${share.toLocaleString('en-GB', { maximumFractionDigits: share > 99 && part < whole ? 2 : 1 })} %`;
 }
 
+/** A number with separators: with some decimals, or with up to two; small ones then with as many as tell something. */
+export function numberText(value: number, digits?: number): string {
+  const small = value !== 0 && Math.abs(value) < 0.1;
+  const fixed = digits !== undefined && { minimumFractionDigits: digits, maximumFractionDigits: digits };
+  return value
+    .toLocaleString(
+      'en-GB',
+      fixed || (small ? { maximumSignificantDigits: 3 } : { maximumFractionDigits: 2 }),
+    )
+    .replace('-', MINUS);
+}
+
 /** A difference with its sign. */
 export function signed(value: number, digits = 2): string {
   const text = Math.abs(value).toLocaleString('en-GB', {

@@ -4,14 +4,16 @@
   import TimeLine from '../../parts/TimeLine.svelte';
   import ProblemNote from '../../ui/ProblemNote.svelte';
   import { typedDate } from '../../domain/typedDate';
+  import { figureAddress } from '../../through/links';
   import type { DateStore } from './dateStore.svelte';
 
   interface Props {
     dates: DateStore;
     /** Whether the snapshots are the query's own, so that they can be named and deleted. */
     own: boolean;
+    queryId: number;
   }
-  let { dates, own }: Props = $props();
+  let { dates, own, queryId }: Props = $props();
   let typed = $state('');
   let fault = $state('');
 
@@ -53,6 +55,7 @@
       <p class="mt-1 flex justify-between text-[13px]">
         {#if own}<button class="plain" onclick={() => (dates.listing = true)}>Names, pins, sizes…</button
           >{/if}
+        <a class="plain" href={figureAddress(queryId, 'rows')}>Through time</a>
         <button class="plain" onclick={() => (dates.open = false)} aria-label="Close the time line"
           ><X size={14} /></button
         >

@@ -40,6 +40,8 @@
     /** What the values of the table suggest. */
     offers?: LineOffer[];
     onoffer?: (offer: LineOffer) => void;
+    /** Where a figure of it is seen through time. */
+    through?: string;
     /** The lines come into sight. */
     onlines?: () => void;
   }
@@ -64,6 +66,7 @@
     offers = [],
     onoffer,
     onlines,
+    through = '',
   }: Props = $props();
 
   const share = $derived(
@@ -133,6 +136,9 @@
         {#snippet children(shown)}
           {#if shown === 'look'}
             <ColumnGlance {column} {table} {look} {chosen} {at} {onchange} />
+            {#if through}<p class="mt-2 text-[13px]">
+                <a class="plain" href={through}>See it through time</a>
+              </p>{/if}
           {:else if shown === 'lines'}
             {#each suggested as offer (offer.label)}
               <button
