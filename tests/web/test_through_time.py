@@ -1,9 +1,11 @@
 """A row's story and a figure over time, told over the API."""
 
 import json
+from datetime import timedelta
 
 import pytest
 
+from tests.conftest import NOON
 from tests.web.test_history import query, run_of, serve  # noqa: F401 a fixture
 
 
@@ -14,7 +16,9 @@ def days(client, awkward, query):  # noqa: F811
     def make(*dates, **parts):
         number = query(**parts)
         taken = []
-        for rows in dates:
+        clock = client.app.state.context.engine.clock
+        for day, rows in enumerate(dates):
+            clock.set(NOON + timedelta(days=day))
             serve(awkward, "/d", {"d": rows})
             taken.append(run_of(client, number)[0]["snapshot_id"])
         return number, taken
@@ -141,3 +145,61 @@ def test_rows_and_figures_are_watched(client, awkward, days):
     assert len(client.get("/api/watches").json()) == 2
     client.delete(f"/api/queries/{number}")
     assert client.get("/api/watches").json() == []
+
+
+def started(client, name, *, lines=(), **every):
+    """A query that starts from every date of another one; gives its number."""
+    start = {"tables": [{"query": name}], "every_date": every}
+    brief = {"name": f"{name}, all dates {every} {len(lines)}", "start": start, "work_out": list(lines)}
+    return client.post("/api/queries", json={"brief": brief}).json()["id"]
+
+
+def table_of(client, number, **view):
+    detail = client.get(f"/api/queries/{number}").json()
+    newest = client.get(f"/api/queries/{number}/timeline").json()["ids"][-1]
+    ref = {"snapshot": newest, "query_id": number, "starts_from": detail["brief"]["start"]}
+    body = {**ref, "lines": detail["brief"]["work_out"], "start": 0, "count": 1_000, **view}
+    return ref, client.post("/api/table/rows", json=body).json()
+
+
+@pytest.mark.parametrize("worked", [False, True])
+def test_every_date_as_a_source_equals_reading_each_snapshot(client, days, worked):
+    lines = [{"do": "column", "name": "double", "expression": "fare * 2"}] if worked else []
+    dates = (*DATES, [row("1", 1), row("1", 1)], [row("4", 2, note=None, new=3)])
+    _, taken = days(*dates, keep={"match": ["sku"]}, work_out=lines)
+    number = started(client, "q", days=None, column="day")
+    ref, told = table_of(client, number)
+    columns = [one["name"] for one in client.get(f"/api/work-out/{number}/columns").json()]
+    assert columns[0] == "day"
+    wanted = []
+    for snapshot in taken:
+        moment = client.get(f"/api/snapshots/{snapshot}").json()["taken"]
+        names = [one["name"] for one in client.get(f"/api/snapshots/{snapshot}/columns").json()]
+        for cells in client.get(f"/api/snapshots/{snapshot}/rows").json()["rows"]:
+            values = dict(zip(names, cells, strict=True))
+            values |= {"double": values["fare"] * 2} if worked else {}
+            wanted.append([moment, *(values.get(name) for name in columns[1:])])
+    assert told["rows"] == wanted
+    # The column alone, some of its rows, and what is found in it are the same.
+    view = {"view": {"where": [{"by": "one of", "column": "sku", "values": ["2"]}]}}
+    assert table_of(client, number, **view)[1]["rows"] == [one for one in wanted if one[columns.index("sku")] == "2"]
+    # Each cell leads to its own date.
+    for at, cells in enumerate(wanted):
+        trace = client.post("/api/table/trace", json={**ref, "row": at, "column": columns.index("fare")}).json()
+        assert trace["value"] == cells[columns.index("fare")]
+        assert cells[0][:10] in trace["through"][0]
+    assert client.post("/api/table/trace", json={**ref, "row": 0, "column": 0}).json()["value"] == wanted[0][0]
+
+
+def test_a_figure_through_time_is_an_ordinary_query(client, days):
+    days(*DATES, keep={"match": ["sku"]})
+    by_day = {"do": "count", "by": [{"column": "as of"}], "figures": [{"of": "sum", "column": "fare"}]}
+    number = started(client, "q", lines=[by_day], days=30)
+    told = table_of(client, number)[1]
+    sums = figure(client, client.get("/api/desk").json()["queries"][0]["id"], column="fare", figure="sum")["values"]
+    assert [cells[-1] for cells in told["rows"]] == sums
+    # Of the last days alone there are fewer.
+    fewer = started(client, "q", lines=[by_day], days=2)
+    assert [cells[-1] for cells in table_of(client, fewer)[1]["rows"]] == sums[-2:]
+    brief = {"name": "x", "start": {"tables": [{"query": "q"}, {"query": "q"}], "every_date": {}}}
+    assert client.post("/api/queries", json={"brief": brief}).status_code == 422

@@ -112,6 +112,18 @@ class ThroughTime:
                     out[row_id] = dict(zip(names, values, strict=True))
         return out
 
+    def rows(self, query_id: int, ids: Ints) -> list[dict[str, Any]]:
+        """Rows of a query by their ids, each by the name of the column."""
+        with self._database.read_together() as db:
+            batches = _batches(db, query_id)
+            layouts = {batch.layout: rows.layout_names(db, batch.layout) for batch in batches}
+            firsts = np.array([batch.first for batch in batches], dtype=np.int64)
+            of = (np.searchsorted(firsts, ids, side="right") - 1).tolist()
+            found = rows.load_rows(db, ids)
+        return [
+            dict(zip(layouts[batches[at].layout], values, strict=True)) for at, values in zip(of, found, strict=True)
+        ]
+
     def column(self, query_id: int, name: str) -> ColumnOfAll:
         """A column of every distinct row of a query."""
         with self._database.read_together() as db:

@@ -152,7 +152,8 @@
         <thead>
           <tr
             ><th>Date</th><th class="right">{label}</th><th class="right">Since the date before</th><th
-            ></th></tr
+              ><span class="sr-only">State</span></th
+            ></tr
           >
         </thead>
         <tbody>

@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from tin_bucket.core.base import Part
 from tin_bucket.core.work_out.lines.below import Below
 from tin_bucket.core.work_out.table_name import TableName
+
+
+class EveryDate(Part):
+    """All dates of a table as one table: the rows of each below those of the one before."""
+
+    days: int | None = Field(default=30, ge=1, le=36_500, description="so many days back; all of them if null")
+    column: str = Field(default="as of", min_length=1, max_length=500, description="the column that says of which date")
 
 
 class StartTables(Part):
@@ -15,6 +22,15 @@ class StartTables(Part):
 
     tables: list[TableName] = Field(min_length=1, max_length=50)
     whose: str = Field(default="", max_length=500, description="a column that says which table a row is of")
+    every_date: EveryDate | None = Field(
+        default=None, description="the table of all dates, where it starts from one query; absent: of one date"
+    )
+
+    @model_validator(mode="after")
+    def _dates_of_one_query(self) -> StartTables:
+        if self.every_date is not None and (len(self.tables) > 1 or self.tables[0].query is None or self.whose):
+            raise ValueError("every date is taken of one query")
+        return self
 
     def below(self) -> Below | None:
         """What puts the tables behind the first one below it; nothing where there is one."""

@@ -12,6 +12,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.core.work_out.sql import ROW, Sql, literal, quoted
 from tin_bucket.core.work_out.steps import Below, Bring, Columns, Fold, Groups, Source, Step, Unfold
+from tin_bucket.engine.work_out.history_table import HistoryTable
 from tin_bucket.engine.work_out.source import KeptTable, TableSource
 from tin_bucket.engine.work_out.stage import Stage, plain
 from tin_bucket.engine.work_out.work import LineDone
@@ -105,6 +106,8 @@ def _in_start(
     through: list[str],
 ) -> Origin:
     """Where a cell came from of a table that a query starts from."""
+    if start.every_date is not None:
+        return _in_every_date(workspace, tables, start, query_id, first, name, row, through)
     for table in start.tables:
         other = tables.work_out.other(table.source, first.as_of, () if query_id is None else (query_id,), None)
         if row < other.height:
@@ -113,6 +116,39 @@ def _in_start(
             break
         row -= other.height
     return Origin(name, None, through=through)
+
+
+def _in_every_date(
+    workspace: Workspace,
+    tables: Tables,
+    start: StartTables,
+    query_id: int | None,
+    first: Stage,
+    name: str,
+    row: int,
+    through: list[str],
+) -> Origin:
+    """Where a cell came from of a table of all dates."""
+    source, stack = start.tables[0].source, () if query_id is None else (query_id,)
+    table = tables.work_out.start(start, first.as_of, stack)
+    value = first.at(_one(row))[0][first.names.index(name)]
+    dated = table.columns[0].name
+    if name == dated:
+        return Origin(name, value, through=[*through, f"the date of {source.name}"])
+    if isinstance(table, HistoryTable):
+        snapshot, row = table.stored_at(row)
+        other: TableSource = KeptTable(workspace.snapshots, snapshot.id)
+        as_of = snapshot.taken
+    else:
+        found = table.column(dated)
+        moments = list(found[1]) if found is not None else []
+        as_of = str(moments[row])
+        row -= moments.index(as_of)
+        other = tables.work_out.other(source, as_of, stack, None)
+        through = [*through, f"the table of {as_of[:10]}"]
+    if all(one.name != name for one in other.columns):
+        return Origin(name, None, through=[*through, f"{source.name} of {as_of[:10]}, which has no such column"])
+    return _in_other(workspace, tables, source, other, name, row, as_of, through)
 
 
 def _walk(

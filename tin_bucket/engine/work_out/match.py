@@ -42,6 +42,8 @@ def match_of_start(workspace: Workspace, work_out: WorkOut, start: StartTables, 
     found = [_of_query(workspace, work_out, one.query, as_of) if one.query else [] for one in start.tables]
     if any(one != found[0] for one in found) or not found[0]:
         return []
+    if start.every_date is not None:
+        return [start.every_date.column, *found[0]]
     if len(found) == 1:
         return found[0]
     return [*found[0], start.whose] if start.whose else []

@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from threading import Event
 from typing import Any
 
@@ -13,7 +14,8 @@ import numpy as np
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.columns.kind_registry import guess_kind
-from tin_bucket.core.document.start import StartTables
+from tin_bucket.core.document.start import EveryDate, StartTables
+from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
@@ -31,6 +33,7 @@ from tin_bucket.store.workspace import Workspace
 
 from .apply import apply
 from .doing import Doing
+from .history_table import HistoryTable, not_too_long
 from .row_memo import RowMemo
 from .source import KeptTable, MemoryTable, TableSource
 from .stage import Stage
@@ -171,6 +174,8 @@ class WorkOut:
         Raises:
             ProblemError: as :meth:`other`.
         """
+        if start.every_date is not None:
+            return self._every_date(start.tables[0].source.name, start.every_date, as_of, stack, stop)
         first = self.other(start.tables[0].source, as_of, stack, stop)
         below = start.below()
         if below is None:
@@ -180,6 +185,60 @@ class WorkOut:
             whose = Columns([Made(start.whose, sql(literal(start.tables[0].source.name)), "text")])
             return apply(whose, stage, Doing(lambda _: first, stop), ("whose", first.key, start.whose))
         return self._line(below, Stage.of(first, as_of), stack, stop).checked().stage
+
+    def _every_date(
+        self, name: str, every: EveryDate, as_of: str, stack: tuple[int, ...], stop: Event | None
+    ) -> TableSource:
+        """The table of all dates of a query up to a date.
+
+        Raises:
+            ProblemError: ``history-too-long``, and as :meth:`other`.
+        """
+        query = self._workspace.queries.find(name)
+        newest = self.other(Source(query=name), as_of, stack, stop)  # Refuses circles, and what has no table.
+        dates = [one for one in self.timeline(query, stack) if one.taken <= as_of]
+        if every.days is not None:
+            first = (datetime.fromisoformat(as_of) - timedelta(days=every.days)).isoformat(timespec="seconds")
+            dates = [one for one in dates if one.taken > first]
+        if query.brief.start is None and all(line.off for line in query.brief.work_out):
+            return HistoryTable(self._workspace, name, dates, every.column)
+        return self._worked_dates(name, dates, every.column, newest, stack, stop)
+
+    def _worked_dates(
+        self,
+        name: str,
+        dates: list[Snapshot],
+        column: str,
+        newest: TableSource,
+        stack: tuple[int, ...],
+        stop: Event | None,
+    ) -> TableSource:
+        """The same where lines are done to the table of each date."""
+        query = self._workspace.queries.find(name)
+        parts = [(one, self._of_date(query, one, stack, stop)) for one in dates]
+        height = sum(table.height for _, table in parts)
+        not_too_long(name, len(dates), height)
+        known = {one.name: one for one in newest.columns}
+        for _, table in reversed(parts):
+            for one in table.columns:
+                known.setdefault(one.name, one)
+        own = free_name(column, set(known))
+        data: dict[str, list[Any]] = {heading: [] for heading in (own, *known)}
+        for snapshot, table in parts:
+            data[own] += [snapshot.taken] * table.height
+            for heading in known:
+                found = table.column(heading)
+                data[heading] += list(found[1]) if found is not None else [None] * table.height
+        columns = [TableColumn(own, "date and time", origin="brought in", source=name), *known.values()]
+        key = ("worked dates", column, *((one.id, one.version, table.key) for one, table in parts))
+        digest = hashlib.blake2b(repr(key).encode("utf-8", "replace"), digest_size=16).hexdigest()
+        return MemoryTable(("worked dates", digest), columns, list(data.values()), height)
+
+    def _of_date(self, query: Query, snapshot: Snapshot, stack: tuple[int, ...], stop: Event | None) -> TableSource:
+        """A query's table of one of its dates, with its lines; two dates of one second are told apart."""
+        if query.brief.start is not None:
+            return self.other(Source(query=query.name), snapshot.taken, stack, stop)
+        return self.dated(query, snapshot)
 
     def other(self, source: Source, as_of: str, stack: tuple[int, ...], stop: Event | None) -> TableSource:
         """Another table: a query's as of a date, with its own lines done, or a sheet's.

@@ -13,7 +13,9 @@
   let { brief, start, onchange }: Props = $props();
   let tables = $state.raw<Start['tables']>([]);
   let whose = $state('');
+  let every = $state.raw<Start['every_date']>(null);
   const names = $derived(start.tables.map((one) => one.query ?? `sheet ${one.sheet}`));
+  const canEvery = $derived(tables.length === 1 && !!tables[0]?.query && !whose.trim());
 </script>
 
 <EditorRow verb="Start">
@@ -23,9 +25,12 @@
     onopen={() => {
       tables = start.tables;
       whose = start.whose;
+      every = start.every_date ?? null;
     }}
   >
-    {#snippet trigger()}{names.join(', then ')}{/snippet}
+    {#snippet trigger()}{names.join(', then ')}{start.every_date
+        ? `, every date${start.every_date.days ? ` of the last ${start.every_date.days} days` : ''}`
+        : ''}{/snippet}
     {#snippet children(close)}
       <div class="space-y-2.5">
         <TablesField
@@ -37,11 +42,50 @@
           <span class="label">A column that says which table a row is of</span>
           <input class="field" name="whose" placeholder="none" bind:value={whose} />
         </label>
+        <label class="flex items-center gap-2"
+          ><input
+            type="checkbox"
+            name="every-date"
+            checked={!!every}
+            disabled={!canEvery}
+            onchange={(event) => (every = event.currentTarget.checked ? { days: 30, column: 'as of' } : null)}
+          /> Every date of it, not one alone</label
+        >
+        {#if every && canEvery}
+          <div class="grid grid-cols-2 gap-2">
+            <label
+              ><span class="label">Days back; all when empty</span>
+              <input
+                class="field"
+                type="number"
+                min="1"
+                name="every-days"
+                value={every.days ?? ''}
+                onchange={(event) => {
+                  const days = Math.round(Number(event.currentTarget.value));
+                  if (every) every = { ...every, days: days >= 1 ? days : null };
+                }}
+              /></label
+            >
+            <label
+              ><span class="label">The column of the date</span>
+              <input
+                class="field"
+                name="every-column"
+                value={every.column}
+                onchange={(event) => {
+                  if (every) every = { ...every, column: event.currentTarget.value.trim() || 'as of' };
+                }}
+              /></label
+            >
+          </div>
+        {/if}
         <button
           class="press main small"
           disabled={!tables.length}
           onclick={() => {
-            onchange({ ...brief, start: { tables, whose: whose.trim() } });
+            const every_date = canEvery ? every : null;
+            onchange({ ...brief, start: { tables, whose: whose.trim(), every_date } });
             close();
           }}>Done</button
         >
