@@ -203,3 +203,29 @@ def test_a_figure_through_time_is_an_ordinary_query(client, days):
     assert [cells[-1] for cells in table_of(client, fewer)[1]["rows"]] == sums[-2:]
     brief = {"name": "x", "start": {"tables": [{"query": "q"}, {"query": "q"}], "every_date": {}}}
     assert client.post("/api/queries", json={"brief": brief}).status_code == 422
+
+
+@pytest.mark.parametrize("worked", [False, True])
+def test_each_row_that_was_ever_seen_stays_with_when_it_was_seen(client, days, worked):
+    lines = [{"do": "column", "name": "double", "expression": "fare * 2"}] if worked else []
+    # An API that forgets: each day has the last two rows alone; of one day nothing is left the next time.
+    dates = ([row("1", 1), row("2", 2)], [row("2", 3), row("3", 3)], [row("8", 8), row("9", 9)])
+    days(*dates, keep={"match": ["sku"]}, work_out=lines)
+    number = started(client, "q", days=None, rows="each once")
+    ref, told = table_of(client, number)
+    cells = [(one[0], one[1], one[-3][:10], one[-2][:10], one[-1]) for one in told["rows"]]
+    assert cells == [
+        ("1", 1, "2026-11-25", "2026-11-25", 1),
+        ("2", 3, "2026-11-25", "2026-11-26", 2),
+        ("3", 3, "2026-11-26", "2026-11-26", 1),
+        ("8", 8, "2026-11-27", "2026-11-27", 1),
+        ("9", 9, "2026-11-27", "2026-11-27", 1),
+    ]
+    found = client.get(f"/api/queries/{number}/breaks").json()
+    assert [[one[:10] for one in pair] for pair in found] == [["2026-11-26", "2026-11-27"]]
+    trace = client.post("/api/table/trace", json={**ref, "row": 1, "column": 1}).json()
+    assert trace["value"] == 3
+    assert any("2026-11-26" in one for one in trace["through"])
+    assert (
+        client.post("/api/table/trace", json={**ref, "row": 1, "column": len(told["rows"][0]) - 1}).json()["value"] == 2
+    )

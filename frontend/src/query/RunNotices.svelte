@@ -1,8 +1,8 @@
 <!-- What is to be known above the table: a key that is wanted, a problem, what is missing, what the API changed. -->
 <script lang="ts">
-  import type { Brief, QueryDetail } from '../api/client';
+  import { api, ask, type Brief, type QueryDetail } from '../api/client';
   import { newColumn, toggleField } from '../domain/columns';
-  import { count, counted } from '../domain/words/format';
+  import { count, counted, dated } from '../domain/words/format';
   import { nameOf } from '../domain/jsonpath';
   import { ENDS } from '../domain/words/runs';
   import AddKey from '../parts/AddKey.svelte';
@@ -23,6 +23,19 @@
   const requiredKey = $derived(
     work.detail?.service?.key && work.detail.key && !work.detail.key.ready ? work.detail.service : null,
   );
+  /** Of a query that keeps each row ever seen: dates between which something may have been missed. */
+  let breaks = $state.raw<[string, string][]>([]);
+  $effect(() => {
+    const wanted = detail.brief.start?.every_date?.rows === 'each once';
+    const [id, latest] = [work.id, detail.latest?.id];
+    breaks = [];
+    if (!wanted || latest === undefined) return;
+    ask(api.GET('/api/queries/{query_id}/breaks', { params: { path: { query_id: id } } })).then(
+      (found) => (breaks = found as [string, string][]),
+      () => undefined,
+    );
+  });
+
   const keyRefused = $derived(
     ['key-refused', 'key-missing', 'key-bound-elsewhere', 'token-wanted'].includes(work.problem?.kind ?? ''),
   );
@@ -62,6 +75,16 @@
       .map((place) => place.replace(/^\$\.?/, ''))
       .join(', ') + (places.length > 4 ? ` and ${count(places.length - 4)} more` : '');
 </script>
+
+{#if breaks.length}
+  {@const last = breaks.at(-1) ?? ['', '']}
+  <p class="seen mx-3 mt-3 mb-2" role="status">
+    <strong>Rows may be missing:</strong> the tables of {dated(last[0])} and {dated(last[1])} have no row in common,
+    so what came and went between them was not seen{breaks.length > 1
+      ? `; so it is with ${counted(breaks.length - 1, 'earlier pair')} of dates`
+      : ''}. Refresh more often, or ask from the last refresh on.
+  </p>
+{/if}
 
 {#if work.run.waiting}
   <WaitingNote waiting={work.run.waiting} onstop={() => work.stop()} />

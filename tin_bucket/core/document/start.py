@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import Field, model_validator
 
 from tin_bucket.core.base import Part
@@ -14,6 +16,11 @@ class EveryDate(Part):
 
     days: int | None = Field(default=30, ge=1, le=36_500, description="so many days back; all of them if null")
     column: str = Field(default="as of", min_length=1, max_length=500, description="the column that says of which date")
+    rows: Literal["all", "each once"] = Field(
+        default="all",
+        description="all rows of each date; or each row that was ever seen once, as it was last, with when it was seen"
+        " first and last",
+    )
 
 
 class StartTables(Part):

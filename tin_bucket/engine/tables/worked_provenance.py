@@ -12,6 +12,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.core.work_out.sql import ROW, Sql, literal, quoted
 from tin_bucket.core.work_out.steps import Below, Bring, Columns, Fold, Groups, Source, Step, Unfold
+from tin_bucket.engine.work_out.each_once import EachOnce
 from tin_bucket.engine.work_out.history_table import HistoryTable
 from tin_bucket.engine.work_out.source import KeptTable, TableSource
 from tin_bucket.engine.work_out.stage import Stage, plain
@@ -132,6 +133,11 @@ def _in_every_date(
     source, stack = start.tables[0].source, () if query_id is None else (query_id,)
     table = tables.work_out.start(start, first.as_of, stack)
     value = first.at(_one(row))[0][first.names.index(name)]
+    if isinstance(table, EachOnce):
+        seen = {one.name for one in table.columns[-3:]}
+        if name in seen:
+            return Origin(name, value, through=[*through, f"the dates of {source.name}"])
+        row, table = table.stored_row(row), table.table
     dated = table.columns[0].name
     if name == dated:
         return Origin(name, value, through=[*through, f"the date of {source.name}"])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -55,12 +56,13 @@ class HistoryTable:
                 known.setdefault(one.name, one)
         self.date_column = free_name(column, set(known))
         self.columns = [TableColumn(self.date_column, "date and time", origin="brought in", source=query_name)]
-        self.columns += list(known.values())
+        # How many rows of one date have a value says nothing of all.
+        self.columns += [replace(one, filled=None, nulls=None) for one in known.values()]
         self.height = height
         self.key: tuple[Any, ...] = ("history", column, *((one.id, one.version) for one in dates))
         self._ends = np.cumsum([one.rows for one in dates], dtype=np.int64)
         lists = [workspace.snapshots.row_ids(one.id) for one in dates]
-        self._ids: Ints = np.concatenate(lists) if lists else np.zeros(0, dtype=np.int64)
+        self.ids: Ints = np.concatenate(lists) if lists else np.zeros(0, dtype=np.int64)
 
     def date_of(self, rows: Ints) -> Ints:
         """Of which date some rows are, as indices. Shape (rows,)."""
@@ -84,7 +86,7 @@ class HistoryTable:
         if not self.dates:
             return heading, []
         held = self._workspace.through_time.column(self.dates[0].query_id, name)
-        return heading, list(map(held.values.__getitem__, held.at(self._ids).tolist()))
+        return heading, list(map(held.values.__getitem__, held.at(self.ids).tolist()))
 
     def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
         """Some rows after each other."""
@@ -96,7 +98,7 @@ class HistoryTable:
             return []
         names = [one.name for one in self.columns[1:]]
         taken = [self.dates[at].taken for at in self.date_of(rows).tolist()]
-        found = self._workspace.through_time.rows(self.dates[0].query_id, self._ids[rows])
+        found = self._workspace.through_time.rows(self.dates[0].query_id, self.ids[rows])
         return [(moment, *(values.get(name) for name in names)) for moment, values in zip(taken, found, strict=True)]
 
     def rows_with(self, text: str) -> Ints | None:

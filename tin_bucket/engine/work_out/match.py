@@ -43,7 +43,7 @@ def match_of_start(workspace: Workspace, work_out: WorkOut, start: StartTables, 
     if any(one != found[0] for one in found) or not found[0]:
         return []
     if start.every_date is not None:
-        return [start.every_date.column, *found[0]]
+        return found[0] if start.every_date.rows == "each once" else [start.every_date.column, *found[0]]
     if len(found) == 1:
         return found[0]
     return [*found[0], start.whose] if start.whose else []

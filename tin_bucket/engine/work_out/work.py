@@ -33,12 +33,14 @@ from tin_bucket.store.workspace import Workspace
 
 from .apply import apply
 from .doing import Doing
+from .each_once import EachOnce
 from .history_table import HistoryTable, not_too_long
 from .row_memo import RowMemo
 from .source import KeptTable, MemoryTable, TableSource
 from .stage import Stage
 from .steps.rows import chosen
 
+_KEPT_ONCE = 4
 MOST_CELLS = 30_000_000  # That lines made, in all tables that are kept together.
 
 
@@ -77,6 +79,7 @@ class WorkOut:
     def __init__(self, workspace: Workspace, clock: Clock | None = None) -> None:
         self._workspace = workspace
         self._clock = clock or Clock()
+        self._once: LockedCache[tuple[Any, ...], EachOnce] = LockedCache(_KEPT_ONCE)
         self._stages: LockedCache[tuple[Any, ...], tuple[Stage, Step]] = LockedCache(MOST_CELLS, _size)
         self._memo = RowMemo()
         self._sheets: LockedCache[tuple[str, str], MemoryTable] = LockedCache(4)
@@ -201,8 +204,15 @@ class WorkOut:
             first = (datetime.fromisoformat(as_of) - timedelta(days=every.days)).isoformat(timespec="seconds")
             dates = [one for one in dates if one.taken > first]
         if query.brief.start is None and all(line.off for line in query.brief.work_out):
-            return HistoryTable(self._workspace, name, dates, every.column)
-        return self._worked_dates(name, dates, every.column, newest, stack, stop)
+            table: HistoryTable | MemoryTable = HistoryTable(self._workspace, name, dates, every.column)
+            heights = [one.rows for one in dates]
+        else:
+            table, heights = self._worked_dates(name, dates, every.column, newest, stack, stop)
+        if every.rows == "all":
+            return table
+        match = query.brief.keep.match or (dates[-1].match if dates else [])
+        key = ("each once", table.key, *match)
+        return self._once.get_or_make(key, lambda: EachOnce(table, [one.taken for one in dates], heights, match))
 
     def _worked_dates(
         self,
@@ -212,27 +222,28 @@ class WorkOut:
         newest: TableSource,
         stack: tuple[int, ...],
         stop: Event | None,
-    ) -> TableSource:
-        """The same where lines are done to the table of each date."""
+    ) -> tuple[MemoryTable, list[int]]:
+        """The same where lines are done to the table of each date, and how many rows each has."""
         query = self._workspace.queries.find(name)
         parts = [(one, self._of_date(query, one, stack, stop)) for one in dates]
-        height = sum(table.height for _, table in parts)
+        height = sum(one.height for _, one in parts)
         not_too_long(name, len(dates), height)
         known = {one.name: one for one in newest.columns}
-        for _, table in reversed(parts):
-            for one in table.columns:
-                known.setdefault(one.name, one)
+        for _, part in reversed(parts):
+            for column_then in part.columns:
+                known.setdefault(column_then.name, column_then)
         own = free_name(column, set(known))
         data: dict[str, list[Any]] = {heading: [] for heading in (own, *known)}
-        for snapshot, table in parts:
-            data[own] += [snapshot.taken] * table.height
+        for snapshot, one in parts:
+            data[own] += [snapshot.taken] * one.height
             for heading in known:
-                found = table.column(heading)
-                data[heading] += list(found[1]) if found is not None else [None] * table.height
+                found = one.column(heading)
+                data[heading] += list(found[1]) if found is not None else [None] * one.height
         columns = [TableColumn(own, "date and time", origin="brought in", source=name), *known.values()]
-        key = ("worked dates", column, *((one.id, one.version, table.key) for one, table in parts))
+        key = ("worked dates", column, *((at.id, at.version, one.key) for at, one in parts))
         digest = hashlib.blake2b(repr(key).encode("utf-8", "replace"), digest_size=16).hexdigest()
-        return MemoryTable(("worked dates", digest), columns, list(data.values()), height)
+        table = MemoryTable(("worked dates", digest), columns, list(data.values()), height)
+        return table, [one.height for _, one in parts]
 
     def _of_date(self, query: Query, snapshot: Snapshot, stack: tuple[int, ...], stop: Event | None) -> TableSource:
         """A query's table of one of its dates, with its lines; two dates of one second are told apart."""

@@ -8,6 +8,7 @@ from datetime import datetime
 from fastapi import APIRouter
 
 from tin_bucket.core.document.retention import KeptSnapshots
+from tin_bucket.engine.work_out.each_once import EachOnce
 from tin_bucket.engine.workspace.thinning import beyond_rule
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.context import Here, snapshot_info
@@ -55,6 +56,19 @@ def _seconds(moment: str) -> int:
 def _differing(snapshot: Snapshot) -> int | None:
     since = snapshot.since
     return since["new"] + since["gone"] + since["changed"] if "new" in since else None
+
+
+@router.get("/queries/{query_id}/breaks")
+def breaks(here: Here, query_id: int) -> list[tuple[str, str]]:
+    """Of a query that keeps each row that was ever seen: dates beside each other that have no row in common. What came
+    and went between them was not seen."""
+    query = here.workspace.queries.get(query_id)
+    start, work_out = query.brief.start, here.engine.tables.work_out
+    dates = work_out.timeline(query)
+    if start is None or start.every_date is None or not dates:
+        return []
+    table = work_out.start(start, dates[-1].taken, (query.id,))
+    return table.breaks if isinstance(table, EachOnce) else []
 
 
 @router.get("/queries/{query_id}/snapshots")

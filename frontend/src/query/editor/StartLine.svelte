@@ -29,7 +29,7 @@
     }}
   >
     {#snippet trigger()}{names.join(', then ')}{start.every_date
-        ? `, every date${start.every_date.days ? ` of the last ${start.every_date.days} days` : ''}`
+        ? `, ${start.every_date.rows === 'each once' ? 'each row ever seen' : 'every date'}${start.every_date.days ? ` of the last ${start.every_date.days} days` : ''}`
         : ''}{/snippet}
     {#snippet children(close)}
       <div class="space-y-2.5">
@@ -48,10 +48,33 @@
             name="every-date"
             checked={!!every}
             disabled={!canEvery}
-            onchange={(event) => (every = event.currentTarget.checked ? { days: 30, column: 'as of' } : null)}
+            onchange={(event) =>
+              (every = event.currentTarget.checked ? { days: 30, column: 'as of', rows: 'all' } : null)}
           /> Every date of it, not one alone</label
         >
         {#if every && canEvery}
+          <fieldset class="text-[13px]">
+            <label class="block"
+              ><input
+                type="radio"
+                name="every-rows"
+                checked={every.rows !== 'each once'}
+                onchange={() => {
+                  if (every) every = { ...every, rows: 'all' };
+                }}
+              /> all rows of each date, with the date as a column</label
+            >
+            <label class="block"
+              ><input
+                type="radio"
+                name="every-rows"
+                checked={every.rows === 'each once'}
+                onchange={() => {
+                  if (every) every = { ...every, rows: 'each once' };
+                }}
+              /> each row that was ever seen, once: as it was last, with when it was seen first and last</label
+            >
+          </fieldset>
           <div class="grid grid-cols-2 gap-2">
             <label
               ><span class="label">Days back; all when empty</span>
