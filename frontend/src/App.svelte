@@ -5,6 +5,7 @@
   import ComparePage from './compare/ComparePage.svelte';
   import CompareTablesPage from './compare/CompareTablesPage.svelte';
   import FeedsPage from './feeds/FeedsPage.svelte';
+  import ChangesPage from './desk/ChangesPage.svelte';
   import DeskPage from './desk/DeskPage.svelte';
   import QueryPage from './query/QueryPage.svelte';
   import RunsPage from './runs/RunsPage.svelte';
@@ -24,6 +25,7 @@
     '/feeds': FeedsPage,
     '/runs': RunsPage,
     '/compare': CompareTablesPage,
+    '/changes': ChangesPage,
     '/query/:id': QueryPage,
     '/query/:id/compare': ComparePage,
     '/query/:id/row': StoryPage,

@@ -229,3 +229,28 @@ def test_each_row_that_was_ever_seen_stays_with_when_it_was_seen(client, days, w
     assert (
         client.post("/api/table/trace", json={**ref, "row": 1, "column": len(told["rows"][0]) - 1}).json()["value"] == 2
     )
+
+
+def test_what_changed_is_told_for_all_queries_and_since_somebody_looked(client, awkward, days):
+    number, _ = days(*DATES, keep={"match": ["sku"]})
+    line = client.get("/api/desk").json()["queries"][0]
+    assert (line["unseen"], line["matched"]) == (None, True)
+    client.post(f"/api/queries/{number}/looked")
+    assert client.get("/api/desk").json()["queries"][0]["unseen"] is None
+    clock = client.app.state.context.engine.clock
+    for day in (10, 11):
+        clock.set(NOON + timedelta(days=day))
+        serve(awkward, "/d", {"d": [row("1", day)]})
+        run_of(client, number)
+    unseen = client.get("/api/desk").json()["queries"][0]["unseen"]
+    assert (unseen["taken"][:10], unseen["dates"]) == ("2026-11-28", 2)
+    told = client.get("/api/changes?days=5").json()
+    assert [(one["taken"][:10], one["since"], one["seen"]) for one in told] == [
+        ("2026-12-06", {"new": 0, "gone": 0, "changed": 1}, False),
+        ("2026-12-05", {"new": 0, "gone": 1, "changed": 1}, False),
+    ]
+    assert [one["seen"] for one in client.get("/api/changes?days=30").json()] == [False] * 2 + [True] * 4
+    client.post(f"/api/queries/{number}/looked")
+    assert client.get("/api/desk").json()["queries"][0]["unseen"] is None
+    assert client.post("/api/queries/99/looked").json()["kind"] == "query-unknown"
+    assert client.get("/api/changes?days=0").status_code == 422

@@ -13,6 +13,7 @@ from .drafts import Drafts
 from .feeds import Feeds
 from .findings import Findings
 from .litter import clear_litter
+from .looked import Looked
 from .looked_up import LookedUp
 from .overview import Overview
 from .paces import Paces
@@ -38,7 +39,7 @@ def default_home() -> Path:
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
     archive, feeds, readers, findings, paces, looked_up, snapshots, removal, through_time,
-    watches."""
+    watches, looked."""
 
     def __init__(
         self,
@@ -74,5 +75,6 @@ class Workspace(Database):
         self.removal = Removal(self, self.snapshots)
         self.through_time = ThroughTime(self, self.snapshots)
         self.watches = Watches(self)
+        self.looked = Looked(self)
         self.runs.mark_interrupted()
         clear_litter(home)

@@ -31,6 +31,7 @@ from .reader_door import is_live
 from .routes import (
     answers,
     begin,
+    changes,
     choices,
     compare,
     desk,
@@ -58,6 +59,7 @@ from .routes import (
 ROUTES = (
     practice,
     begin,
+    changes,
     choices,
     transfer,
     desk,

@@ -33,6 +33,7 @@ export type MatchProposal = Schemas['MatchProposalInfo'];
 export type Story = Schemas['StoryInfo'];
 export type FigureLine = Schemas['FigureLine'];
 export type WatchInfo = Schemas['WatchInfo'];
+export type ChangeLine = Schemas['ChangeInfo'];
 export type Proposals = Schemas['ProposalsInfo'];
 export type AlikeRule = Comparison['alike'][number];
 export type MergedRow = Schemas['MergedRow'];

@@ -44,6 +44,8 @@
         takeFromAddress();
         detail = got;
         if (got.brief.start) store.queryId = id;
+        if (now === marks.length - 1)
+          ask(api.POST('/api/queries/{query_id}/looked', { params })).catch(() => undefined);
         sides();
       },
       (error: unknown) => (store.problem = problemOf(error)),

@@ -150,15 +150,22 @@
         }}
       />
     {:else}
-      {#if desk.queries.length > FEW}
-        <label class="find">
-          <Search size={13} aria-hidden="true" />
-          <input type="search" placeholder="Find a query" aria-label="Find a query" bind:value={wanted} />
-          {#if wanted.trim()}
-            <span class="muted" role="status">{count(lines.length)} of {count(desk.queries.length)}</span>
+      <div class="flex items-baseline justify-between gap-4">
+        <div>
+          {#if desk.queries.length > FEW}
+            <label class="find">
+              <Search size={13} aria-hidden="true" />
+              <input type="search" placeholder="Find a query" aria-label="Find a query" bind:value={wanted} />
+              {#if wanted.trim()}
+                <span class="muted" role="status">{count(lines.length)} of {count(desk.queries.length)}</span>
+              {/if}
+            </label>
           {/if}
-        </label>
-      {/if}
+        </div>
+        {#if desk.queries.some((one) => one.snapshots > 1)}
+          <a class="plain text-[13.5px]" href="#/changes">What changed, day by day</a>
+        {/if}
+      </div>
       <DeskTable {lines} now={new Date(now)} {view} />
     {/if}
   {/if}

@@ -130,6 +130,14 @@
           </div>
         </td>
         <td class="wide">
+          {#if line.unseen}
+            <a
+              class="unseen"
+              href="#/query/{line.id}/compare?then={encodeURIComponent(line.unseen.taken)}"
+              title="What changed since you looked, {when(line.unseen.taken)}"
+              onclick={(event) => event.stopPropagation()}>{count(line.unseen.dates)} since you looked</a
+            >
+          {/if}
           {#if line.latest && sinceWords(line.latest.since)}
             <span class="muted">{sinceWords(line.latest.since)}</span>
           {:else if line.latest && 'new' in line.latest.since}
@@ -209,6 +217,16 @@
   }
   .bad {
     color: var(--straw-ink);
+  }
+  .unseen {
+    display: block;
+    width: fit-content;
+    padding: 0 6px;
+    border-radius: 8px;
+    background: var(--damson-wash);
+    color: var(--damson);
+    font-size: 12px;
+    line-height: 17px;
   }
   .since {
     display: inline-flex;

@@ -103,9 +103,9 @@
 <style>
   .watched {
     display: grid;
-    grid-template-columns: repeat(auto-fill, minmax(290px, 1fr));
+    grid-template-columns: repeat(auto-fill, minmax(340px, 1fr));
     gap: 8px;
-    margin-bottom: 12px;
+    margin: 10px 0 4px;
   }
   article {
     position: relative;

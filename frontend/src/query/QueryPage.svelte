@@ -93,6 +93,17 @@
     });
   });
 
+  // Whoever sees the newest table for a moment has looked at it.
+  $effect(() => {
+    const latest = work.latest?.id;
+    if (latest === undefined || work.dates.at || !work.detail) return;
+    const path = { query_id: work.id };
+    const timer = setTimeout(() => {
+      ask(api.POST('/api/queries/{query_id}/looked', { params: { path } })).catch(() => undefined);
+    }, 1500);
+    return () => clearTimeout(timer);
+  });
+
   $effect(() => {
     document.title = `${work.detail?.brief.name ?? 'Query'} · Tin Bucket`;
   });

@@ -22,6 +22,26 @@ from .sheet import SheetPreview
 from .table import ColumnInfo, RowFlowStepInfo, SnapshotInfo
 
 
+class UnseenInfo(BaseModel):
+    """What nobody has looked at yet."""
+
+    taken: str = Field(description="the date that was looked at last")
+    dates: int = Field(description="how many there are after it")
+
+
+class ChangeInfo(BaseModel):
+    """What a snapshot changed."""
+
+    query_id: int
+    query_name: str
+    snapshot: int
+    taken: str
+    rows: int
+    state: str
+    since: dict[str, int]
+    seen: bool = Field(description="whether somebody looked at it")
+
+
 class QueryLine(BaseModel):
     id: int
     name: str
@@ -41,6 +61,7 @@ class QueryLine(BaseModel):
     every_seconds: int | None
     handed_to: list[str] = Field(description="where its feeds hand it over to")
     unsaved: bool = Field(description="whether it has changes that are not saved")
+    unseen: UnseenInfo | None = Field(description="what came since somebody looked at it")
     matched: bool = Field(description="whether match columns say which row is which, for what changed since")
     chain: list[ChainInfo] = Field(description="the tables that it is made of beside its own")
     made_with: MadeWith | None = Field(description="how the newest snapshot's brief differs from the saved one")

@@ -41,10 +41,13 @@ def _desk(
 ) -> Response:
     names = {service.id: service.name for service in services}
     queries = here.workspace.overview.lines()
+    unseen = here.workspace.looked.unseen()
     found = attention(here.workspace, queries, running, waiting, lanes, here.engine.clock.now())
     return json_response(
         {
-            "queries": [_line(here, query, names, running, waiting) for query in queries],
+            "queries": [
+                _line(here, query, names, running, waiting) | {"unseen": unseen.get(query.id)} for query in queries
+            ],
             "attention": found,
             "services": len(services),
         }

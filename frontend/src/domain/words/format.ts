@@ -54,11 +54,16 @@ function midnight(moment: Date): number {
   return new Date(moment.getFullYear(), moment.getMonth(), moment.getDate()).getTime();
 }
 
+/** The clock of a moment: "07:30". */
+export function clockText(iso: string): string {
+  return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+}
+
 /** "07:30 today", "yesterday 07:30", "Mon 07:30", "2 Nov". */
 export function when(iso: string, now: Date = new Date()): string {
   const moment = new Date(iso);
   const days = Math.round((midnight(moment) - midnight(now)) / DAY);
-  const clock = moment.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  const clock = clockText(iso);
   if (days === 0) return `${clock} today`;
   if (days === -1) return `yesterday ${clock}`;
   if (days === 1) return `tomorrow ${clock}`;
@@ -79,8 +84,7 @@ export function day(iso: string, now: Date = new Date()): string {
 export function dated(iso: string, now: Date = new Date()): string {
   const text = when(iso, now);
   if (/today|yesterday/.test(text)) return text;
-  const clock = new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
-  return `${day(iso, now)}, ${clock}`;
+  return `${day(iso, now)}, ${clockText(iso)}`;
 }
 
 /** Why a run ended as it did: what its table lacks, else what stopped the turning of pages. */
