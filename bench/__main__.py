@@ -34,6 +34,7 @@ from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.workspace import Workspace
 
 from .handed import live_tables, memory_of_feeding, workbook_fed
+from .history import a_year, thousands_of_dates, unlike_tables
 from .looking import large_answer, million_rows_seen, saved_reading
 from .many import hostile_files, large_export, many_queries, many_schedules
 from .records import records
@@ -385,6 +386,27 @@ def bench_unattended() -> None:
     )
 
 
+def bench_history() -> None:
+    """A year of dates, thousands of dates, and two unlike tables."""
+    year = a_year()
+    naive = 365 * year.table
+    tell("the story of a row over 365 snapshots", f"{year.story:.2f} s", year.story / 0.1, "100 ms", year.story <= 0.1)
+    measured = f"{year.figure:.2f} s, a column of each {naive:.0f} s"
+    tell("a sum over 365 snapshots of 100,000 rows", measured, year.figure / naive, "2 s", year.figure <= 2)
+    measured = f"{year.old_date * 1000:.0f} ms"
+    tell("the first rows of any date", measured, year.old_date / 0.15, "150 ms", year.old_date <= 0.15)
+    many = thousands_of_dates()
+    measured = ", ".join(f"{name} {seconds * 1000:.0f} ms" for name, seconds in many.items())
+    reached = many["desk"] <= 0.15 and many["line"] <= 0.2
+    tell("3,000 snapshots of a query", measured, many["line"] / 0.2, "desk 150 ms, time line 200 ms", reached)
+    unlike = unlike_tables()
+    measured = f"{unlike.seconds:.1f} s, first rows {unlike.first * 1000:.0f} ms, {unlike.megabytes:.0f} MB more"
+    measured += f"; pandas from CSV {unlike.frame:.1f} s"
+    reached = unlike.seconds <= 4 and unlike.megabytes <= 500 and unlike.frame >= 4 * unlike.seconds
+    wanted = "4 s, 500 MB, 4 times as fast"
+    tell("two unlike tables of 1,000,000 x 20", measured, unlike.frame / unlike.seconds, wanted, reached)
+
+
 WORKS = {
     "flatten": bench_flatten,
     "refresh": bench_refresh,
@@ -397,6 +419,7 @@ WORKS = {
     "worked": bench_worked,
     "handed": bench_handed,
     "unattended": bench_unattended,
+    "history": bench_history,
 }
 
 

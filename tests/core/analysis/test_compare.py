@@ -10,6 +10,7 @@ from tin_bucket.core.alike.rules.ignored import Ignored
 from tin_bucket.core.alike.rules.text import SameText
 from tin_bucket.core.alike.rules.zeros import LeadingZeros
 from tin_bucket.core.analysis.compare import ALIKE, CHANGED, GONE, NEW, SAME, compare, difference
+from tin_bucket.core.analysis.compare_columns import compare_columns
 
 COLUMNS = ["id", "fare", "status"]
 ROW = st.tuples(st.integers(0, 6), st.sampled_from([1, 2.5, None]), st.sampled_from(["on time", "late"]))
@@ -182,3 +183,35 @@ def test_values_are_equal_as_json():
     assert same_value(1, 1.0)
     assert not same_value(1, True)
     assert not same_value("1", 1)
+
+
+def by_columns(then, now, match, rules=()):
+    def values(rows):
+        return lambda name: [row[COLUMNS.index(name)] for row in rows]
+
+    return compare_columns(values(then), values(now), COLUMNS, COLUMNS, list(match), Judge(rules))
+
+
+ODD = st.tuples(
+    st.integers(0, 6), st.sampled_from([1, 2.5, None, True, 0, "1"]), st.sampled_from(["On", "on ", "late"])
+)
+
+
+@given(
+    st.lists(ODD, max_size=8, unique_by=lambda row: row[0]),
+    st.lists(ODD, max_size=8, unique_by=lambda row: row[0]),
+    st.lists(st.sampled_from([*RULES, LeadingZeros(columns=["id"])]), unique_by=id),
+)
+def test_comparing_by_columns_finds_the_same_as_comparing_rows(then, now, rules):
+    wanted, found = laid_over(then, now, rules=rules), by_columns(then, now, ["id"], rules)
+    for part in ("state", "then_row", "now_row"):
+        assert getattr(found, part).tolist() == getattr(wanted, part).tolist()
+    assert (found.changed_in, found.alike_in, found.alike) == (wanted.changed_in, wanted.alike_in, wanted.alike)
+    assert [(one.name, one.cells, one.rose, one.fell) for one in found.columns] == [
+        (one.name, one.cells, one.rose, one.fell) for one in wanted.columns
+    ]
+
+
+def test_rows_have_to_be_looked_at_where_a_match_value_stands_for_several():
+    assert by_columns([(1, 1, "a"), (1, 2, "b")], [(1, 1, "a")], ["id"]) is None
+    assert by_columns([(1, 1, "a")], [(1, 1, "a")], []) is None

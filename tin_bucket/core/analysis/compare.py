@@ -191,7 +191,7 @@ def compare(
                 alikes[change.name] = alikes.get(change.name, 0) + 1
                 continue
             changed.append(change.name)
-            _count(change, old, new)
+            count_change(change, old, new)
         position = int(split.only_now[now_index])
         state[position] = (
             CHANGED
@@ -209,7 +209,7 @@ def compare(
     kept = np.flatnonzero(now_of_then >= 0)
     then_of_now[now_of_then[kept]] = kept
     gone = split.only_then[~paired]
-    merged = _merge(state, then_of_now, now_of_then, gone)
+    merged = merge(state, then_of_now, now_of_then, gone)
     merged.columns = sorted((c for c in changes.values() if c.cells), key=lambda change: -change.cells)
     merged.new_columns = [name for name in now_columns if name not in then_at]
     merged.gone_columns = [name for name in then_columns if name not in now_at]
@@ -231,7 +231,8 @@ def _same_key(
     return all(same_value(old[then_at[name]], new[now_at[name]]) for name in match)
 
 
-def _count(change: ColumnChange, old: Any, new: Any) -> None:
+def count_change(change: ColumnChange, old: Any, new: Any) -> None:
+    """Count a cell that changed."""
     change.cells += 1
     numeric = all(isinstance(value, int | float) and not isinstance(value, bool) for value in (old, new))
     if numeric:
@@ -344,7 +345,7 @@ def _kept_positions(then_ids: Ints, now_ids: Ints, split: Difference) -> Ints:
     return out
 
 
-def _merge(state: npt.NDArray[np.int8], then_of_now: Ints, now_of_then: Ints, gone: Ints) -> Comparison:
+def merge(state: npt.NDArray[np.int8], then_of_now: Ints, now_of_then: Ints, gone: Ints) -> Comparison:
     """The newer order, with each gone row behind the row that it stood behind in the older table."""
     now_row = np.arange(len(state), dtype=np.int64)
     if not len(gone):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
@@ -24,6 +24,7 @@ from tin_bucket.core.analysis.compare import (
     compare,
     difference,
 )
+from tin_bucket.core.analysis.compare_columns import Values, compare_columns
 from tin_bucket.core.analysis.difference_size import SizeFilter, difference_sizes, wanted
 from tin_bucket.core.analysis.view import rows_with_text
 from tin_bucket.core.document.made_with import other_values
@@ -42,6 +43,7 @@ RowsShown = Literal["differs", "all", "same", "new", "gone", "changed", "alike",
 """Which rows of a merged table are looked at: all that differ, all, those of a state, or those whose match values stand
 for several rows."""
 _KEPT = 16
+_LONG = 20_000  # Rows of both from which they are compared column by column.
 _KEPT_CHOICES = 4  # Of a million rows each takes 8 MB.
 _SEARCHED = 4_096  # Rows that are searched at once.
 _TOGETHER = 2_000  # Rows that are read at once.
@@ -251,7 +253,15 @@ class Comparisons:
 
 
 def compare_tables(then: TableSource, now: TableSource, match: list[str], judge: Judge = PLAIN) -> Comparison:
-    """Lay two tables over each other that are stored nowhere: equal rows get equal numbers."""
+    """Lay two tables over each other that have no rows' ids in common: by columns where these are at hand, else by
+    rows that are read, of which equal ones get equal numbers."""
+    if then.height + now.height > _LONG and _by_columns(then) and _by_columns(now):
+        found = compare_columns(
+            _values_of(then), _values_of(now), [one.name for one in then.columns],
+            sorted(one.name for one in now.columns), match, judge,
+        )  # fmt: skip
+        if found is not None:
+            return found
     then_names, now_names = ([column.name for column in table.columns] for table in (then, now))
     then_order, now_order = (sorted(range(len(names)), key=names.__getitem__) for names in (then_names, now_names))
     then_rows = [tuple([row[at] for at in then_order]) for row in rows_of(then)]
@@ -270,6 +280,19 @@ def compare_tables(then: TableSource, now: TableSource, match: list[str], judge:
         [then_rows[at] for at in split.only_then.tolist()], [now_rows[at] for at in split.only_now.tolist()],
         sorted(then_names), sorted(now_names), match, judge,
     )  # fmt: skip
+
+
+def _by_columns(table: TableSource) -> bool:
+    """Whether each column is read without all the others."""
+    return not isinstance(table, KeptTable) or all(table.has_copy(one.name) for one in table.columns[:1])
+
+
+def _values_of(table: TableSource) -> Values:
+    def values(name: str) -> Sequence[Any]:
+        found = table.column(name)
+        return found[1] if found is not None else []
+
+    return values
 
 
 def _in_order(new: list[TableColumn], old: list[TableColumn], found: list[tuple[Any, ...]]) -> list[tuple[Any, ...]]:
