@@ -69,9 +69,10 @@ def a_year(days: int = 365, height: int = 100_000) -> Year:
         with served(home) as client:
             story = _timed(lambda: client.get(f"/api/queries/{query}/story?key={KEY}"))
             figure = _timed(lambda: client.get(f"/api/queries/{query}/figure?column=c1&figure=sum"))
-            body = {"snapshot": numbers[days // 3], "start": 0, "count": 200}
             old = _timed(
-                lambda: client.post("/api/table/rows", body | {"snapshot": numbers[int(chance.integers(days))]})
+                lambda: client.post(
+                    "/api/table/rows", {"snapshot": numbers[int(chance.integers(days))], "start": 0, "count": 200}
+                )
             )
     return Year(story, figure, one, old)
 
@@ -100,7 +101,7 @@ def thousands_of_dates(count: int = 3_000) -> dict[str, float]:
 
 @dataclass(frozen=True, slots=True)
 class Unlike:
-    """Seconds for the comparison of two unlike tables and for its first rows, MB more than before, seconds of pandas."""
+    """Seconds for the comparison of two unlike tables, for its first rows, and of pandas; MB more than before."""
 
     seconds: float
     first: float

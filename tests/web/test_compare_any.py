@@ -1,7 +1,10 @@
 """Any two tables are compared: what counts as the same, which column is which, which rows are the same thing."""
 
+import io
 import json
+import re
 
+import openpyxl
 import pytest
 
 from tests.web.test_history import query, run_of, serve  # noqa: F401 a fixture
@@ -136,3 +139,36 @@ def test_rows_of_a_match_value_that_stands_for_several_are_listed(client, two):
     assert (found["repeated_keys"], found["repeated_rows"]) == (1, 2)
     rows = client.get("/api/compare/rows", params={**ids, "show": "repeated"}).json()
     assert [row["now"] for row in rows["rows"]] == [["1", 9], ["1", 9]]
+
+
+def test_all_that_differs_is_a_workbook_of_a_sheet_for_each_kind_and_a_page_that_stands_alone(client, two):
+    now = [{**row, "fare": row["fare"] + 1} for row in ROWS[1:]] + [{"sku": "<b>9", "fare": 1, "status": None}]
+    _, ids = two([ROWS[0], {**ROWS[1], "seen": None}, *ROWS[2:]], now, keep={"match": ["sku"]})
+    answer = client.get("/api/compare/whole.xlsx", params=ids)
+    book = openpyxl.load_workbook(io.BytesIO(answer.content))
+    assert book.sheetnames == ["Changed", "New", "Gone", "Where from"]
+    changed = [[cell.value for cell in row] for row in book["Changed"].iter_rows()]
+    assert changed[0][:4] == ["sku", "fare", "fare, before", "status"]
+    assert [row[:3] for row in changed[1:]] == [[f"00{at}", 11 + at, 10 + at] for at in range(1, 5)]
+    # The cells that changed are marked by what they were.
+    rules = book["Changed"].conditional_formatting
+    assert {(str(one.sqref), rule.formula[0]) for one in rules for rule in one.rules} >= {
+        ("B2:B5", "NOT(ISBLANK($C2))")
+    }
+    assert [row[0].value for row in book["New"].iter_rows(min_row=2)] == ["<b>9"]
+    assert [row[0].value for row in book["Gone"].iter_rows(min_row=2)] == ["000"]
+    told = " ".join(row[1].value for row in book["Where from"].iter_rows())
+    assert "1 rows are new, 1 are gone, 4 changed" in told
+    answer = client.get("/api/compare/whole.html", params=ids)
+    page = answer.text
+    assert answer.headers["content-disposition"].endswith(".html")
+    assert "&lt;b&gt;9" in page
+    assert "<b>9" not in page
+    assert '<td class="changed number"><s>11.0</s>12.0</td>' in page
+    assert page.count("<tr class=changed>") == 4
+    # What was empty is said too.
+    assert '<td class="changed"><s>empty</s>a</td>' in page
+    # It loads nothing, from nowhere.
+    assert not re.search(r"\b(src|href)=", page)
+    assert "default-src 'none'" in page
+    assert client.get("/api/compare/whole.pdf", params=ids).status_code == 422

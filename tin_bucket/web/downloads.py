@@ -59,6 +59,11 @@ def dated(snapshot: Snapshot) -> str:
 
 def download(file: BinaryIO, writer: Format, title: str) -> StreamingResponse:
     """A written file under a title, with the ending of its format."""
+    return download_as(file, writer.media_type, f"{title}.{writer.ending}")
+
+
+def download_as(file: BinaryIO, media_type: str, name: str) -> StreamingResponse:
+    """A written file under a name."""
     file.seek(0)
 
     def parts() -> Iterator[bytes]:
@@ -67,6 +72,6 @@ def download(file: BinaryIO, writer: Format, title: str) -> StreamingResponse:
                 yield part
 
     # What no file system takes in a name becomes a hyphen (RFC 6266 §4.3).
-    title = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", f"{title}.{writer.ending}")
-    disposition = f"attachment; filename*=UTF-8''{quote(title, safe='')}"
-    return StreamingResponse(parts(), media_type=writer.media_type, headers={"Content-Disposition": disposition})
+    name = re.sub(r'[<>:"/\\|?*\x00-\x1f]', "-", name)
+    disposition = f"attachment; filename*=UTF-8''{quote(name, safe='')}"
+    return StreamingResponse(parts(), media_type=media_type, headers={"Content-Disposition": disposition})

@@ -19,6 +19,10 @@
 
   let how = $state.raw(keptStyle());
   let asText = $state(true);
+  const whole = (ending: string): string => {
+    const { then, now, reading, query_id, by } = asked;
+    return `/api/compare/whole.${ending}${queryText({ then, now, reading, query_id, by })}`;
+  };
   const address = (one: Format): string =>
     `/api/compare/table.${one.ending}${queryText({ ...asked, ...fileOptions(one, how, asText) })}`;
 </script>
@@ -38,6 +42,11 @@
         became of it, and what its changed cells were.
       </p>
       <FileLinks {how} {address} />
+      <p class="border-t pt-2" style="border-color: var(--hair)">
+        All that differs, with what is said of it:
+        <a class="plain" href={whole('xlsx')} download>a workbook, a sheet for each kind</a> ·
+        <a class="plain" href={whole('html')} download>a web page that stands alone</a>
+      </p>
       <label class="flex items-start gap-2">
         <input class="mt-0.5" type="checkbox" name="formulas-as-text" bind:checked={asText} />
         <span>In CSV, an apostrophe in front of texts that begin as a formula does</span>

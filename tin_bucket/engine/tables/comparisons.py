@@ -80,6 +80,21 @@ class MergedRow:
 
 
 @dataclass(frozen=True, slots=True)
+class KindOfChange:
+    """The rows of one kind of change, as a table.
+
+    Attributes:
+        kind: ``changed``, ``new``, or ``gone``.
+        marks: names of a column and of the one behind it that says what it was.
+    """
+
+    kind: str
+    columns: list[TableColumn]
+    rows: Iterator[tuple[Any, ...]]
+    marks: list[tuple[str, str]]
+
+
+@dataclass(frozen=True, slots=True)
 class Laid:
     """Two tables laid over each other.
 
@@ -152,6 +167,49 @@ class Comparisons:
             return compare_tables(old, new, match, judge)
         return self._workspace.snapshots.compare(old.snapshot.id, new.snapshot.id, match, judge)
 
+    def by_kind(self, asked: Compared) -> list[KindOfChange]:
+        """What differs, kind by kind: what changed, what is new, what is gone; each with the columns that it needs.
+
+        Raises:
+            ProblemError: as :meth:`window`.
+        """
+        laid = self.compare(asked)
+        own = laid.now.columns
+        moved = {one.name for one in laid.found.columns}
+        then = {one.name for one in laid.then.columns}
+        taken = {one.name for one in own}
+        columns: list[TableColumn] = []
+        marks: list[tuple[str, str]] = []
+        places: list[tuple[int, bool]] = []
+        for at, heading in enumerate(own):
+            columns.append(heading)
+            places.append((at, False))
+            if heading.name in moved & then:
+                name = free_name(f"{heading.name}, before", taken)
+                taken.add(name)
+                columns.append(replace(heading, name=name, filled=None, nulls=None))
+                marks.append((heading.name, name))
+                places.append((at, True))
+
+        def changed() -> Iterator[tuple[Any, ...]]:
+            for row in self._each(asked, RowChoice("changed")):
+                now, was = row.now or (), row.then or ()
+                yield tuple([_was(was[at], at in row.changed) if before else now[at] for at, before in places])
+
+        out = [KindOfChange("changed", columns, changed(), marks)]
+        for kind in ("new", "gone"):
+            rows = (row.now or row.then or () for row in self._each(asked, RowChoice(kind)))
+            out.append(KindOfChange(kind, own, rows, []))
+        return out
+
+    def _each(self, asked: Compared, choice: RowChoice) -> Iterator[MergedRow]:
+        """The rows of a choice, one after the other."""
+        start, total = 0, 1
+        while start < total:
+            some, total = self.window(asked, choice, start, _TOGETHER)
+            yield from some
+            start += _TOGETHER
+
     def differing(
         self, asked: Compared, choice: RowChoice = RowChoice()
     ) -> tuple[list[TableColumn], Iterator[tuple[Any, ...]]]:
@@ -179,14 +237,10 @@ class Comparisons:
         self.window(asked, choice, 0, 0)
 
         def rows() -> Iterator[tuple[Any, ...]]:
-            start, total = 0, 1
-            while start < total:
-                some, total = self.window(asked, choice, start, _TOGETHER)
-                for row in some:
-                    then = row.then if row.then is not None else blank
-                    cells = row.now if row.now is not None else then
-                    yield (row.state, *cells, *(then[at] if at in row.changed else None for at in both))
-                start += _TOGETHER
+            for row in self._each(asked, choice):
+                then = row.then if row.then is not None else blank
+                cells = row.now if row.now is not None else then
+                yield (row.state, *cells, *(then[at] if at in row.changed else None for at in both))
 
         return headings, rows()
 
@@ -285,6 +339,13 @@ def compare_tables(then: TableSource, now: TableSource, match: list[str], judge:
 def _by_columns(table: TableSource) -> bool:
     """Whether each column is read without all the others."""
     return not isinstance(table, KeptTable) or all(table.has_copy(one.name) for one in table.columns[:1])
+
+
+def _was(value: Any, changed: bool) -> Any:
+    """What a cell was, where it changed; that it was empty is said."""
+    if not changed:
+        return None
+    return "empty" if value is None or value == "" else value
 
 
 def _values_of(table: TableSource) -> Values:

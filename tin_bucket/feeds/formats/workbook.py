@@ -45,11 +45,16 @@ def write_workbook(
 
 @dataclass(frozen=True, slots=True)
 class SheetOf:
-    """A table that becomes a sheet: its title, its columns, its rows."""
+    """A table that becomes a sheet: its title, its columns, its rows.
+
+    Attributes:
+        marks: names of columns; a cell of the first one is marked where its row has a value in the second one.
+    """
 
     title: str
     columns: Sequence[TableColumn]
     rows: Iterable[Sequence[Any]]
+    marks: Sequence[tuple[str, str]] = ()
 
 
 def write_sheets(
@@ -90,6 +95,7 @@ class _Part:
     headings: Sequence[str]
     rows: IO[bytes]
     last: int
+    marks: Sequence[tuple[int, int]] = ()
 
 
 def _parts_of(one: SheetOf, options: ExportOptions, sheet_rows: int, held: ExitStack) -> Iterator[_Part]:
@@ -114,8 +120,10 @@ def _parts_of(one: SheetOf, options: ExportOptions, sheet_rows: int, held: ExitS
     for at, column in enumerate(columns):
         zone = writer.zones[at].words() if at in writer.zones else ""
         headings.append(", ".join(filter(None, (column.name, column.unit, zone)))[:_CELL_CHARACTERS])
+    places = {column.name: at for at, column in enumerate(columns)}
+    marks = [(places[own], places[by]) for own, by in one.marks if own in places and by in places]
     for title, file, last in found:
-        yield _Part(title, columns, headings, file, last)
+        yield _Part(title, columns, headings, file, last, marks)
 
 
 def _write_skeleton(
@@ -123,11 +131,13 @@ def _write_skeleton(
 ) -> None:
     """Write the workbook without its rows."""
     import xlsxwriter  # It takes a while, and few tables need it.
+    from xlsxwriter.utility import xl_rowcol_to_cell
 
     book = xlsxwriter.Workbook(out, {"strings_to_formulas": False, "strings_to_urls": False})
     for kind in _STYLED:
         book.add_format({"num_format": kind.sheet_format})._get_xf_index()
     head = book.add_format({"bold": True, "bg_color": "#F4EBF2", "bottom": 1})
+    mark = book.add_format({"bg_color": "#F3DF8C"})
     taken: set[str] = set()
     for part in parts:
         sheet = book.add_worksheet(_distinct(part.title, taken))
@@ -137,6 +147,12 @@ def _write_skeleton(
             sheet.set_column(at, at, max(9, min(40, len(heading) + 3, 60)))
             if options.headings:
                 sheet.write_string(0, at, heading, head)
+        first = int(options.headings)
+        for at, by in part.marks:
+            # A value that was there before says that the cell changed (§18.3.1.18).
+            where = xl_rowcol_to_cell(first, by, col_abs=True)
+            rule = {"type": "formula", "criteria": f"=NOT(ISBLANK({where}))", "format": mark}
+            sheet.conditional_format(first, at, max(part.last - 1, first), at, rule)
         if part.headings and options.headings:
             sheet.autofilter(0, 0, max(part.last - 1, 1), len(part.headings) - 1)
     if about:

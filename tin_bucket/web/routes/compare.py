@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import asdict, dataclass
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, Query
 from fastapi.responses import StreamingResponse
@@ -16,9 +16,12 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.engine.tables.comparisons import Laid, RowChoice, RowsShown
 from tin_bucket.engine.tables.proposals import propose
 from tin_bucket.engine.tables.sides import Compared, Reading, Side, SideAt
+from tin_bucket.feeds.comparison_page import PagePart, write_page
+from tin_bucket.feeds.formats.workbook import FORMAT as WORKBOOK
+from tin_bucket.feeds.formats.workbook import SheetOf, write_sheets
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
-from tin_bucket.web.downloads import Options, dated, download, format_of, new_file
+from tin_bucket.web.downloads import Options, dated, download, download_as, format_of, new_file
 from tin_bucket.web.models.table import (
     ColumnChangeInfo,
     ComparingIn,
@@ -207,6 +210,53 @@ def download_rows(here: Here, chosen: Rows, ending: str, options: Options) -> St
     writer.write(headings, found, file, name, options)
     part = one.choice.column or _PARTS[one.choice.show]
     return download(file, writer, f"{_sides(laid)}, {part}")
+
+
+@router.get("/whole.{ending}", response_model=None)
+def download_whole(here: Here, asked: Asked, ending: Literal["xlsx", "html"]) -> StreamingResponse:
+    """All that differs: a workbook with a sheet for each kind of change and marked cells, or a page that stands
+    alone."""
+    comparisons = here.engine.comparisons
+    laid = comparisons.compare(asked)
+    counts, told = laid.found.counts(), _told(laid)
+    kinds, title, file = comparisons.by_kind(asked), _sides(laid), new_file()
+    if ending == "xlsx":
+        sheets = [SheetOf(one.kind.capitalize(), one.columns, one.rows, one.marks) for one in kinds]
+        write_sheets(sheets, file, about=[("Comparison", title), *((f"{at}.", one) for at, one in enumerate(told, 1))])
+        return download_as(file, WORKBOOK.media_type, f"{title}.xlsx")
+    parts = [
+        PagePart(f"{counts[one.kind]:,} {one.kind}", one.kind, one.columns, one.rows, one.marks, counts[one.kind])
+        for one in kinds
+    ]
+    write_page(title, told, parts, file)
+    return download_as(file, "text/html; charset=utf-8", f"{title}.html")
+
+
+def _told(laid: Laid) -> list[str]:
+    """What a comparison says, in sentences."""
+    found = laid.found
+    counts = found.counts()
+    alike = f" {counts['alike']:,} differ only in what counts as the same." if counts["alike"] else ""
+    out = [
+        f"{counts['new']:,} rows are new, {counts['gone']:,} are gone, {counts['changed']:,} changed;"
+        f" {counts['same']:,} stayed as they were.{alike}",
+        f"Rows match by {' and '.join(found.matched_by)}."
+        if found.matched_by
+        else "Rows are told apart by all that is in them.",
+    ]
+    units = {column.name: column.unit for column in laid.now.columns}
+    for one in found.columns:
+        moved = ""
+        if one.mean is not None:
+            moved = f": {one.rose:,} rose, {one.fell:,} fell, by {one.mean:+,.2f} {units.get(one.name, '')}".rstrip()
+            moved += " on average"
+        out.append(f"{one.name} changed in {one.cells:,} rows{moved}.")
+    for rule in laid.rules:
+        out.append(f"What counts as the same: {', '.join(rule.columns) or 'every column'} {rule.words()}.")
+    for side, when in ((laid.then, "earlier"), (laid.now, "later")):
+        if side.snapshot is not None and side.snapshot.state != "complete":
+            out.append(f"The {when} table is {side.snapshot.state}: {side.snapshot.evidence}")
+    return out
 
 
 def _sides(laid: Laid) -> str:
