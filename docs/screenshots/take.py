@@ -90,8 +90,12 @@ def main() -> None:
     click("//button[@role='tab'][.='Answers']")
     time.sleep(1.5)
     shot("answers")
-    click("//button[@role='tab'][.='Calls']")
-    shot("calls")
+    go("/query/1")
+    click("//button[contains(., '30 snapshots')]")
+    date = driver.find_element(By.NAME, "date")
+    date.send_keys("before 3 days ago", Keys.ENTER)
+    time.sleep(1.5)
+    shot("date")
     go("/query/11")
     shot("workout")
     go("/query/2/compare")
@@ -99,6 +103,8 @@ def main() -> None:
     driver.execute_script("document.querySelector('[role=table]').scrollTop = 34 * 33")
     time.sleep(1)
     shot("compare")
+    go("/query/1/through-time?figure=mean&column=delay")
+    shot("through-time")
     go("/services")
     click("//button[.='Check']")
     shot("services")
@@ -123,9 +129,6 @@ def main() -> None:
     field.send_keys(f"curl '{address}' -H 'X-Tide-Key: made-up-key-of-the-docs'", Keys.ENTER)
     time.sleep(1)
     shot("begin")
-    go("/query/5")
-    click("//aside//button[contains(., 'tomorrow')]")
-    shot("each")
     for name, rows in (
         ("Berths to watch", "code;note\n007;first\n901;temporary\n"),
         ("Routes", "route\nharl-oxnith\n"),

@@ -110,3 +110,33 @@ def test_a_workbook_of_last_quarter_is_laid_over_today(furnished, driver, tmp_pa
     furnished.wait(differences, "no differences are seen")
     assert differences() == [-1, -2]
     assert barriers(driver) == {}
+
+
+def test_the_changes_are_gone_through_by_keyboard(furnished, driver):
+    furnished.go("/query/1/compare")
+    furnished.click_text("● changed", "button.state")
+    furnished.wait(lambda: furnished.shown("[role=table] .row.changed"), "no changed rows")
+    table = furnished.find("[role=table]")
+    table.send_keys("n")
+    first = furnished.says("", ".cell.here")
+    assert "changed" in driver.find_element("css selector", ".cell.here").get_attribute("class")
+    table.send_keys("n")
+    furnished.wait(lambda: driver.find_elements("css selector", ".cell.here") and True, "nothing is marked")
+    table.send_keys("p")
+    furnished.wait(lambda: furnished.says("", ".cell.here") == first, "it does not come back")
+    # A heading sorts, whichever way.
+    furnished.click_text("sailing_id", "[role=columnheader] button")
+    furnished.click_text("sailing_id", "[role=columnheader] button")
+    furnished.find("[role=columnheader][aria-sort=descending]")
+    names = [words for _, words, *_ in furnished.shown("[role=table] .row [role=cell]:nth-child(2)")]
+    furnished.wait(
+        lambda: (
+            (told := [words for _, words, *_ in furnished.shown("[role=table] .row [role=cell]:nth-child(2)")])
+            and told == sorted(told, reverse=True)
+        ),
+        f"not sorted: {names[:5]}",
+    )
+    assert barriers(driver) == {}
+    # Enter on a change opens the story of its row.
+    table.send_keys("n", Keys.ENTER)
+    furnished.says("known by sailing_id", "header")

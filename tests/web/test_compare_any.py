@@ -172,3 +172,20 @@ def test_all_that_differs_is_a_workbook_of_a_sheet_for_each_kind_and_a_page_that
     assert not re.search(r"\b(src|href)=", page)
     assert "default-src 'none'" in page
     assert client.get("/api/compare/whole.pdf", params=ids).status_code == 422
+
+
+def test_rows_of_a_comparison_are_sorted_by_any_column(client, two):
+    now = [{**row, "fare": 20 - row["fare"]} for row in ROWS[2:]] + [{"sku": "9", "fare": None, "status": "b"}]
+    _, ids = two(ROWS, now, keep={"match": ["sku"]})
+
+    def fares(**asked):
+        rows = client.get("/api/compare/rows", params={**ids, "sort": "fare", **asked}).json()["rows"]
+        return [(row["now"] or row["then"])[1] for row in rows]
+
+    # Of gone rows by what it was; empty ones last, whichever way.
+    assert fares() == [6, 7, 8, 10, 11, None]
+    assert fares(down=True) == [11, 10, 8, 7, 6, None]
+    assert fares(show="gone", down=True) == [11, 10]
+    assert client.get("/api/compare/rows", params={**ids, "sort": "bogus"}).json()["kind"] == "column-unknown"
+    file = client.get("/api/compare/table.csv", params={**ids, "sort": "fare", "down": True}).text
+    assert [line.split(",")[1] for line in file.splitlines()[1:]][:2] == ["001", "000"]

@@ -21,6 +21,7 @@
   let { store, called, queryId, told = $bindable() }: Props = $props();
 
   const found = $derived(store.found);
+  let grid = $state<ReturnType<typeof MergedGrid>>();
   const most = $derived(Math.max(1, ...(found?.columns ?? []).map((one) => one.cells)));
   const places = $derived(
     (found?.match ?? []).map((name) => found?.headings.findIndex((one) => one.name === name) ?? -1),
@@ -85,6 +86,16 @@
           <strong>{count(number)}</strong><span>{sign} {words}</span>
         </button>
       {/each}
+      {#if store.total}
+        <p class="steps">
+          <button class="plain" title="Key p, in the table" onclick={() => void grid?.go(-1)}
+            >‹ change before</button
+          >
+          <button class="plain" title="Key n, in the table" onclick={() => void grid?.go(1)}
+            >next change ›</button
+          >
+        </p>
+      {/if}
       {#if found.columns.length}
         <h2 class="mt-4 mb-1 px-2 text-[13.5px] font-bold">Changed cells by column</h2>
         {#each found.columns as one (one.name)}
@@ -133,11 +144,14 @@
           </p>
         {:else}
           <MergedGrid
+            bind:this={grid}
             columns={found.headings}
             source={store.source}
             differences={store.numeric}
             first={store.first}
             {story}
+            sort={store.sort}
+            onsort={store.sortBy}
           />
         {/if}
       </div>
@@ -160,6 +174,12 @@
   .find input {
     height: 31px;
     padding-left: 30px;
+  }
+  .steps {
+    display: flex;
+    justify-content: space-between;
+    padding: 6px 8px 0;
+    font-size: 13px;
   }
   .state {
     display: grid;

@@ -10,7 +10,7 @@
 
   interface Props {
     /** The rows that are seen, as their address asks for them. */
-    asked: Record<string, string | number | undefined>;
+    asked: Record<string, string | number | boolean | undefined>;
     total: number | null;
     /** Which ones they are. */
     words: string;

@@ -15,8 +15,10 @@
     first?: string;
     /** Where the story of a row is told. */
     story?: (row: MergedRow) => string | null;
+    sort?: { column: string; down: boolean } | null;
+    onsort?: (column: string) => void;
   }
-  let { columns, source, differences, first = '', story }: Props = $props();
+  let { columns, source, differences, first = '', story, sort = null, onsort }: Props = $props();
 
   const ROW = 34;
   const SIGN = 30;
@@ -67,6 +69,65 @@
     }),
   ]);
 
+  let view = $state<HTMLElement>();
+  /** The change that was gone to: its row, and its column among those that are shown, from 1; 0 is the whole row. */
+  let gone = $state<{ row: number; place: number } | null>(null);
+  $effect(() => {
+    void source;
+    gone = null;
+  });
+
+  /** The places of a row's changes: cells, or the row itself where it is new or gone. */
+  function changesOf(row: MergedRow): number[] {
+    const cells = [...row.changed, ...row.alike];
+    const places = shown.flatMap((one, at) => (!one.isDifference && cells.includes(one.at) ? [at + 1] : []));
+    return places.length || row.state === 'same' ? places : [0];
+  }
+
+  /** Go to the next change, or to the one before. */
+  export async function go(by: 1 | -1): Promise<void> {
+    let row = gone?.row ?? (by > 0 ? 0 : source.total - 1);
+    let place = gone?.place ?? (by > 0 ? -1 : Infinity);
+    for (let looked = 0; row >= 0 && row < source.total && looked < 5_000; looked++) {
+      const found = source.at(row) ?? (await source.fetch(row, row))[0];
+      const places = found ? changesOf(found) : [];
+      const next = by > 0 ? places.find((one) => one > place) : places.findLast((one) => one < place);
+      if (next !== undefined) {
+        gone = { row, place: next };
+        bringIntoSight(row, next);
+        return;
+      }
+      row += by;
+      place = by > 0 ? -1 : Infinity;
+    }
+  }
+
+  function bringIntoSight(row: number, place: number): void {
+    if (!view) return;
+    const body = view.querySelector<HTMLElement>('.body')?.offsetHeight ?? 0;
+    // Of very many rows one pixel of the bar stands for several.
+    const scale =
+      body && source.total * ROW > body
+        ? (source.total * ROW - view.clientHeight) / (body - view.clientHeight)
+        : 1;
+    const top = row * ROW;
+    const room = view.clientHeight - 3 * ROW;
+    if (top < view.scrollTop * scale) view.scrollTop = top / scale;
+    else if (top > view.scrollTop * scale + room) view.scrollTop = (top - room) / scale;
+    const left = widths.slice(0, place).reduce((sum, one) => sum + one, 0);
+    const own = widths[place] ?? 0;
+    if (left < view.scrollLeft || left + own > view.scrollLeft + view.clientWidth)
+      view.scrollLeft = Math.max(0, left - view.clientWidth / 3);
+  }
+
+  function key(event: KeyboardEvent): void {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.key === 'n' || event.key === 'p') void go(event.key === 'n' ? 1 : -1);
+    else if (event.key === 'Enter' && gone) view?.querySelector<HTMLElement>('.here a')?.click();
+    else return;
+    event.preventDefault();
+  }
+
   function difference(row: MergedRow, at: number): string {
     const now = row.now?.[at];
     const then = row.then?.[at];
@@ -91,21 +152,36 @@
   label="Then and now"
   role="table"
   rowHeight={ROW}
+  bind:view
+  onkeydown={key}
   rowClass={(row) => `${row.state} ${row.state === 'gone' ? 'hatch' : ''}`}
 >
   {#snippet head(at)}
     {@const one = shown[at - 1]}
     {#if one}
-      <div role="columnheader" class="head" class:number={isNumeric(one.column)} aria-colindex={at + 1}>
-        {one.isDifference ? 'difference' : one.column.name}{#if one.column.unit && !one.isDifference}<span
-            class="unit">, {one.column.unit}</span
-          >{/if}
+      {@const own = !one.isDifference && sort?.column === one.column.name ? sort : null}
+      <div
+        role="columnheader"
+        class="head"
+        class:number={isNumeric(one.column)}
+        aria-colindex={at + 1}
+        aria-sort={own ? (own.down ? 'descending' : 'ascending') : undefined}
+      >
+        {#if one.isDifference || !onsort}
+          {one.isDifference ? 'difference' : one.column.name}
+        {:else}
+          <button title="Sort by {one.column.name}" onclick={() => onsort(one.column.name)}
+            >{one.column.name}{#if one.column.unit}<span class="unit">, {one.column.unit}</span
+              >{/if}{#if own}&nbsp;{own.down ? '↓' : '↑'}{/if}</button
+          >
+        {/if}
       </div>
     {:else}
       <div role="columnheader" class="head"><span class="sr-only">State</span></div>
     {/if}
   {/snippet}
-  {#snippet cell(row, _, at, style)}
+  {#snippet cell(row, index, at, style)}
+    {@const here = gone?.row === index && gone.place === at}
     {@const one = shown[at - 1]}
     {#if one}
       {@const cell = ((row.now ?? row.then)?.[one.at] ?? null) as Cell}
@@ -118,6 +194,7 @@
         class:changed
         class:alike
         class:difference={one.isDifference}
+        class:here
         {style}
       >
         {#if one.isDifference}
@@ -132,7 +209,7 @@
       </div>
     {:else}
       {@const link = story?.(row) ?? null}
-      <div role="cell" class="sign" {style}>
+      <div role="cell" class="sign" class:here={gone?.row === index} {style}>
         {#if link}<a href={link} title="The story of this row" aria-label="{row.state}: the story of this row"
             >{SIGNS[row.state] || '·'}</a
           >{:else}<span aria-label={row.state} role="img">{SIGNS[row.state]}</span>{/if}
@@ -149,6 +226,16 @@
     white-space: nowrap;
     overflow: hidden;
     text-overflow: ellipsis;
+  }
+  .head button {
+    max-width: 100%;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    font-weight: 700;
+    cursor: pointer;
+  }
+  .head button:hover {
+    color: var(--damson);
   }
   .unit {
     font-weight: 400;
@@ -184,6 +271,10 @@
     line-height: 15px;
     padding-top: 2px;
     white-space: normal;
+  }
+  .here {
+    outline: 2px solid var(--damson);
+    outline-offset: -2px;
   }
   .cell.alike {
     line-height: 15px;

@@ -44,6 +44,8 @@ export class CompareStore {
   show = $state<RowsShown>('differs');
   column = $state('');
   size = $state.raw<SizeChoice>(EVERY_SIZE);
+  /** The column that rows are sorted by. */
+  sort = $state.raw<{ column: string; down: boolean } | null>(null);
   /** What is typed to be found, and what is looked for: a moment later. */
   typed = $state('');
   find = $state('');
@@ -71,6 +73,7 @@ export class CompareStore {
     column: this.column,
     ...(this.column ? this.size : EVERY_SIZE),
     ...(this.find ? { find: this.find } : {}),
+    ...(this.sort ? { sort: this.sort.column, down: this.sort.down } : {}),
   });
 
   differing = $derived(
@@ -144,6 +147,7 @@ export class CompareStore {
       this.#laid = query;
       this.problem = null;
       if (!got.columns.some((one) => one.name === this.column)) this.column = '';
+      if (!got.headings.some((one) => one.name === this.sort?.column)) this.sort = null;
       if ((this.show === 'alike' && !got.counts.alike) || (this.show === 'repeated' && !got.repeated_rows))
         this.show = 'differs';
       this.proposals = null;
@@ -178,6 +182,12 @@ export class CompareStore {
   seeColumn = (name: string): void => {
     this.column = this.column === name ? '' : name;
     this.size = EVERY_SIZE;
+  };
+
+  /** Sort by a column: lowest first, then highest first, then as the tables are. */
+  sortBy = (column: string): void => {
+    if (this.sort?.column !== column) this.sort = { column, down: false };
+    else this.sort = this.sort.down ? null : { column, down: true };
   };
 
   change = (part: Partial<How>): void => {

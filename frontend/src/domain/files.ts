@@ -21,7 +21,7 @@ export function fileOptions(one: Format, how: CsvStyle, formulasAsText: boolean)
 }
 
 /** The query part of an address; empty without any values. */
-export function queryText(values: Record<string, string | number | undefined>): string {
+export function queryText(values: Record<string, string | number | boolean | undefined>): string {
   const text = Object.entries(values)
     .filter(([, value]) => value !== undefined)
     .map(([name, value]) => `${name}=${encodeURIComponent(String(value))}`)

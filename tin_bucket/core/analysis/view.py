@@ -111,6 +111,14 @@ def positions(view: View, height: int, column: Column) -> Ints:
     return rows
 
 
+def ordered(values: Sequence[Any], heading: TableColumn, down: bool) -> Ints:
+    """The places of a column's values in their order; empty ones last, equal ones as they stand. Shape (values,)."""
+    ranks = _ranks(values, heading)
+    if down:
+        ranks = np.where(ranks == _LAST, _LAST, len(values) - ranks)
+    return np.argsort(ranks, kind="stable").astype(np.int64)
+
+
 _LAST = np.iinfo(np.int64).max
 
 

@@ -26,7 +26,7 @@ from tin_bucket.core.analysis.compare import (
 )
 from tin_bucket.core.analysis.compare_columns import Values, compare_columns
 from tin_bucket.core.analysis.difference_size import SizeFilter, difference_sizes, wanted
-from tin_bucket.core.analysis.view import rows_with_text
+from tin_bucket.core.analysis.view import ordered, rows_with_text
 from tin_bucket.core.document.made_with import other_values
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
@@ -59,12 +59,15 @@ class RowChoice:
         column: the rows that changed in this column alone, whatever `show` says; all when empty.
         size: which of these changes, where a column is named.
         find: a text that stands in a cell that is seen, now or then.
+        sort, down: the column that they are sorted by, and whether the highest come first; of gone rows by what it was.
     """
 
     show: RowsShown = "differs"
     column: str = ""
     size: SizeFilter = field(default_factory=SizeFilter)
     find: str = ""
+    sort: str = ""
+    down: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -253,14 +256,14 @@ class Comparisons:
         with self._workspace.read_together():
             laid = self.compare(asked)
             old, new, found = laid.then, laid.now, laid.found
-            column = choice.column
-            if column and all(column != one.name for one in (*new.columns, *old.columns)):
-                raise fail(
-                    "column-unknown",
-                    f"There is no column “{column[:80]}” in these tables.",
-                    where="column",
-                    do="Name one of their columns.",
-                )
+            for column in filter(None, (choice.column, choice.sort)):
+                if all(column != one.name for one in (*new.columns, *old.columns)):
+                    raise fail(
+                        "column-unknown",
+                        f"There is no column “{column[:80]}” in these tables.",
+                        where="column",
+                        do="Name one of their columns.",
+                    )
             key = (old.table.key, new.table.key, tuple(found.matched_by), laid.rules_key, choice)
             chosen = self._wanted.get_or_make(key, lambda: self._rows_wanted(old, new, found, choice))
             window = chosen[start : start + count]
@@ -292,6 +295,8 @@ class Comparisons:
             chosen = chosen[wanted(difference_sizes(was, now, choice.size.measure), choice.size)]
         if choice.find.strip():
             chosen = chosen[_stands_in(old, new, found, chosen, choice)]
+        if choice.sort:
+            chosen = chosen[_sorted(old, new, found, chosen, choice)]
         return chosen
 
     def asked_otherwise(self, then: Side, now: Side) -> list[tuple[str, Given, Given]]:
@@ -339,6 +344,18 @@ def compare_tables(then: TableSource, now: TableSource, match: list[str], judge:
 def _by_columns(table: TableSource) -> bool:
     """Whether each column is read without all the others."""
     return not isinstance(table, KeptTable) or all(table.has_copy(one.name) for one in table.columns[:1])
+
+
+def _sorted(old: Side, new: Side, found: Comparison, chosen: Ints, choice: RowChoice) -> Ints:
+    """The order of some merged rows by a column. Shape (chosen,)."""
+    after, before = new.table.column(choice.sort), old.table.column(choice.sort)
+    none: list[Any] = [None] * len(chosen)
+    now = picked(after[1], found.now_row[chosen]) if after is not None else none
+    was = picked(before[1], found.then_row[chosen]) if before is not None else none
+    there = (found.now_row[chosen] >= 0).tolist()
+    heading = (after or before or (TableColumn(choice.sort, "text"), none))[0]
+    values = [new_one if is_there else old_one for new_one, old_one, is_there in zip(now, was, there, strict=True)]
+    return ordered(values, heading, choice.down)
 
 
 def _was(value: Any, changed: bool) -> Any:

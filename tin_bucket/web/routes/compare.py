@@ -173,10 +173,12 @@ def chosen_rows(
     measure: Measure = "amount",
     order: Order = "table",
     find: Annotated[str, Query(max_length=1000)] = "",
+    sort: Annotated[str, Query(max_length=500)] = "",
+    down: bool = False,
 ) -> Chosen:
     """All that differs, one state, or the rows that changed in one column; of these those that rose or fell by more
     than so much, or the largest difference first; and of these those in which a text stands."""
-    choice = RowChoice(show, column, SizeFilter(way, least, measure, order), find)
+    choice = RowChoice(show, column, SizeFilter(way, least, measure, order), find, sort, down)
     return Chosen(asked, choice)
 
 
