@@ -81,6 +81,7 @@ def test_a_workbook_of_last_quarter_is_laid_over_today(furnished, driver, tmp_pa
     book.active.append(["SK-00001", 1, "long gone"])
     book.save(tmp_path / "Last quarter.xlsx")
     furnished.go("/sheets")
+    furnished.wait(lambda: driver.find_elements("css selector", "input[type=file]"), "no file can be added")
     driver.find_element("css selector", "input[type=file]").send_keys(str(tmp_path / "Last quarter.xlsx"))
     furnished.click("Store the sheet, without a query")
     furnished.says("Last quarter", "main")
