@@ -75,7 +75,7 @@ def test_match_columns_are_proposed_with_evidence_and_hold_for_earlier_dates(cli
     brief["keep"]["match"] = ["sku"]
     client.put(f"/api/queries/{number}", json={"brief": brief, "based_on": None})
     assert client.get("/api/compare", params=ids).json()["match"] == ["sku"]
-    assert client.get("/api/compare/proposals", params=ids).json() == {"match": None, "renamed": []}
+    assert client.get("/api/compare/proposals", params=ids).json() == {"match": None, "renamed": [], "other_key": 0}
 
 
 def test_a_renamed_column_is_offered_and_then_compared(client, two):
@@ -189,3 +189,17 @@ def test_rows_of_a_comparison_are_sorted_by_any_column(client, two):
     assert client.get("/api/compare/rows", params={**ids, "sort": "bogus"}).json()["kind"] == "column-unknown"
     file = client.get("/api/compare/table.csv", params={**ids, "sort": "fare", "down": True}).text
     assert [line.split(",")[1] for line in file.splitlines()[1:]][:2] == ["001", "000"]
+
+
+def test_rows_whose_key_changed_though_all_else_is_the_same_are_offered(client, two):
+    now = [{**row, "sku": f"N{row['sku']}"} for row in ROWS[:4]] + [ROWS[4]]
+    _, ids = two(ROWS, now, keep={"match": ["sku"]})
+    assert client.get("/api/compare", params=ids).json()["counts"]["new"] == 4
+    assert client.get("/api/compare/proposals", params=ids).json()["other_key"] == 4
+    without = by(match=[], alike=[{"by": "ignored", "columns": ["sku"]}])
+    found = client.get("/api/compare", params={**ids, **without}).json()
+    assert found["counts"] == {"same": 1, "new": 0, "gone": 0, "changed": 0, "alike": 4}
+    # Few of many are chance.
+    now = [{**row, "sku": f"N{row['sku']}", "fare": row["fare"] + at + 0.5} for at, row in enumerate(ROWS)]
+    _, ids = two(ROWS, now, name="other", keep={"match": ["sku"]})
+    assert client.get("/api/compare/proposals", params=ids).json()["other_key"] == 0

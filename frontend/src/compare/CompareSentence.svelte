@@ -22,6 +22,7 @@
   );
   const care = $derived(careWords(found.then.snapshot ?? null, found.now.snapshot ?? null));
   const proposed = $derived(store.proposals?.match ?? null);
+  const otherKey = $derived(store.proposals?.other_key ?? 0);
   const likely = $derived(store.proposals?.renamed ?? []);
 
   const are = (number: number): string => (number === 1 ? 'is' : 'are');
@@ -81,13 +82,23 @@
     >
   {/if}
 </p>
-{#if proposed || likely.length}
+{#if proposed || likely.length || otherKey}
   <div class="offers" role="status">
     {#if proposed}
       <p>
         A changed row counts as gone and new until a column says which row is which. {proposed.evidence}
         <button class="press small" onclick={() => store.change({ match: proposed.columns })}
           >Match by {proposed.columns.join(' and ')}</button
+        >
+      </p>
+    {/if}
+    {#if otherKey}
+      <p>
+        {counted(otherKey, 'row is', 'rows are')} gone and new again under another {found.match.join(
+          ' and ',
+        )}: all else is the same.
+        <button class="press small" onclick={() => store.withoutKey()}
+          >Compare without {found.match.join(' and ')}</button
         >
       </p>
     {/if}

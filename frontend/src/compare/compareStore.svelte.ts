@@ -151,7 +151,8 @@ export class CompareStore {
       if ((this.show === 'alike' && !got.counts.alike) || (this.show === 'repeated' && !got.repeated_rows))
         this.show = 'differs';
       this.proposals = null;
-      if (got.match.length && !(got.new_columns.length && got.gone_columns.length)) return;
+      const moved = got.counts.new && got.counts.gone;
+      if (got.match.length && !moved && !(got.new_columns.length && got.gone_columns.length)) return;
       const proposals = await ask(api.GET('/api/compare/proposals', { params: { query } }));
       if (query === this.#sides) this.proposals = proposals;
     } catch (error) {
@@ -201,6 +202,13 @@ export class CompareStore {
 
   dropRule = (at: number): void => {
     this.change({ alike: (this.found?.alike ?? []).filter((_, index) => index !== at) });
+  };
+
+  /** Tell rows apart by all but the match columns. */
+  withoutKey = (): void => {
+    const { found } = this;
+    if (!found) return;
+    this.change({ match: [], alike: [...found.alike, { by: 'ignored', columns: [...found.match] }] });
   };
 
   asKept = (): void => {

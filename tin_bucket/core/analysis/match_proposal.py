@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import combinations
@@ -54,6 +55,21 @@ def propose_match(columns: Sequence[TableColumn], tables: Sequence[tuple[Values,
         if _tells_apart(list(pair), tables) == "each":
             return MatchProposal(list(pair), _evidence(list(pair), tables))
     return None
+
+
+def same_but_for_key(gone: Sequence[Sequence[Any]], new: Sequence[Sequence[Any]], places: Sequence[int]) -> int:
+    """How many rows that are gone are new under another key: all else is the same, and stands once on each side.
+
+    Args:
+        gone, new: the rows, with their columns in the same order.
+        places: the columns that are compared, those of the key left out.
+    """
+    if not places:
+        return 0
+    sides = [
+        Counter(tuple((row[at].__class__ is bool, row[at]) for at in places) for row in rows) for rows in (gone, new)
+    ]
+    return sum(count == 1 and sides[1].get(key) == 1 for key, count in sides[0].items())
 
 
 _NEVER = 90

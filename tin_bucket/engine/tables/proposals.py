@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from tin_bucket.core.analysis.column_pairs import LikelyPair, likely_pairs, pairs_by_values
-from tin_bucket.core.analysis.match_proposal import MatchProposal, Values, propose_match
+from tin_bucket.core.analysis.compare import GONE, NEW
+from tin_bucket.core.analysis.match_proposal import MatchProposal, Values, propose_match, same_but_for_key
 from tin_bucket.engine.work_out.source import TableSource, picked
 
 from .comparisons import Laid
 
+_FEWEST = 3  # Rows under another key that are told.
 _LOOKED_AT = 2_000  # Rows of both tables whose values are laid beside each other.
 _MOST_COLUMNS = 30  # Columns that went, and that came, that are laid beside each other.
 
@@ -25,10 +27,12 @@ class Proposals:
     Attributes:
         match: where the rows are told apart by their whole content, the columns that tell them apart.
         renamed: pairs of a column that went and one that came, which hold the same values.
+        other_key: how many rows that are gone are new under another key, all else being the same; 0 where few are.
     """
 
     match: MatchProposal | None
     renamed: list[LikelyPair]
+    other_key: int = 0
 
 
 def match_proposal(*tables: TableSource) -> MatchProposal | None:
@@ -48,6 +52,25 @@ def _values_of(table: TableSource) -> Values:
 
 def propose(laid: Laid) -> Proposals:
     """What may make a comparison better."""
+    return replace(_proposed(laid), other_key=_other_key(laid) if laid.found.matched_by else 0)
+
+
+def _other_key(laid: Laid) -> int:
+    """How many rows came back under another key, where that is so with most that are new or gone."""
+    old, new, found = laid.then.table, laid.now.table, laid.found
+    gone, came = np.flatnonzero(found.state == GONE), np.flatnonzero(found.state == NEW)
+    if not len(gone) or not len(came) or max(len(gone), len(came)) > _LOOKED_AT:
+        return 0
+    shared = {one.name for one in old.columns} & {one.name for one in new.columns}
+    names = [one.name for one in new.columns if one.name in shared and one.name not in found.matched_by]
+    before, after = ([one.name for one in table.columns] for table in (old, new))
+    went = [[row[before.index(name)] for name in names] for row in old.at(found.then_row[gone])]
+    is_new = [[row[after.index(name)] for name in names] for row in new.at(found.now_row[came])]
+    same = same_but_for_key(went, is_new, range(len(names)))
+    return same if same >= _FEWEST and 2 * same >= min(len(gone), len(came)) else 0
+
+
+def _proposed(laid: Laid) -> Proposals:
     old, new, found = laid.then.table, laid.now.table, laid.found
     match = match_proposal(old, new) if not found.matched_by else None
     both = np.flatnonzero((found.then_row >= 0) & (found.now_row >= 0))[:_LOOKED_AT]

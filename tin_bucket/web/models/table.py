@@ -203,6 +203,7 @@ class LikelyPairInfo(BaseModel):
 class ProposalsInfo(BaseModel):
     match: MatchProposalInfo | None
     renamed: list[LikelyPairInfo]
+    other_key: int = Field(description="rows that are gone and new again under another key, all else being the same")
 
 
 class ComparisonInfo(BaseModel):

@@ -153,6 +153,7 @@ def proposals(here: Here, asked: Asked) -> ProposalsInfo:
     return ProposalsInfo(
         match=MatchProposalInfo(columns=found.match.columns, evidence=found.match.evidence) if found.match else None,
         renamed=[LikelyPairInfo(**asdict(one)) for one in found.renamed],
+        other_key=found.other_key,
     )
 
 
