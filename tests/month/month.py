@@ -26,7 +26,8 @@ from tin_bucket.demo.running import Running
 from tin_bucket.store.workspace import Workspace
 
 FIRST = datetime(2026, 12, 1, tzinfo=get_localzone())
-UNSAVED = 0.3  # Seconds before a kill in which an answer may have come too late to be stored.
+UNSAVED = 0.6  # Seconds before a kill in which an answer may have come too late to be stored, on a busy machine.
+UNREAD = 0.1  # Seconds before a stop in which an answer was sent, and may not have been read.
 FULL_DISK, LAPSED_KEY = 0, 2
 KEY = {"name": "Month", "source": {"by": "stored"}, "places": [{"at": "header", "name": "X-Month", "prefix": ""}]}
 BRIEF = {
@@ -194,7 +195,7 @@ def _was_under_way(month, call):
     for kill in month.kills:
         if call.came <= kill and (call.answered is None or call.answered >= kill - UNSAVED):
             return True
-    return any(call.came <= stop and (call.answered is None or call.answered >= stop) for stop in month.stops)
+    return any(call.came <= stop and (call.answered is None or call.answered >= stop - UNREAD) for stop in month.stops)
 
 
 def main():
