@@ -77,7 +77,7 @@ def test_rows_of_odd_keys_have_their_story(client, days):
     number, _ = days([row(one, 1) for one in odd], [row(one, 2) for one in odd], keep={"match": ["sku"]})
     for one in odd:
         assert [event["what"] for event in story(client, number, one).json()["events"]] == ["came", "changed"], one
-    numbers = [1, 2.5, True, None, 10**30]
+    numbers = [1, 2.5, True, None, 10**30, 1e20, 1e-7]
     number, _ = days(
         [row(one, 1) for one in numbers], [row(one, 2) for one in numbers], name="n", keep={"match": ["sku"]}
     )
@@ -254,3 +254,40 @@ def test_what_changed_is_told_for_all_queries_and_since_somebody_looked(client, 
     assert client.get("/api/desk").json()["queries"][0]["unseen"] is None
     assert client.post("/api/queries/99/looked").json()["kind"] == "query-unknown"
     assert client.get("/api/changes?days=0").status_code == 422
+
+
+def test_each_row_ever_seen_is_told_by_what_says_which_row_is_which_behind_the_lines(client, days):
+    # The line counts by place and kind; one of the query's match columns is gone behind it, and another one came.
+    rows = [{"sku": f"{n}", "place": place, "kind": "xyzz"[n]} for n, place in enumerate("aabb")]
+    count = {"do": "count", "by": [{"column": "place"}, {"column": "kind"}], "figures": [{"of": "rows"}]}
+    days(rows, rows[1:], keep={"match": ["sku", "place"]}, work_out=[count])
+    told = table_of(client, started(client, "q", days=None, rows="each once"))[1]["rows"]
+    assert [(one[0], one[1], one[2], one[-1]) for one in told] == [("a", "x", 1, 1), ("a", "y", 1, 2), ("b", "z", 2, 2)]
+
+
+def test_what_is_watched_follows_all_that_it_is_made_of(client, awkward, days):
+    number, taken = days(*DATES, keep={"match": ["sku"]})
+    other, _ = days([{"sku": "1", "name": "one"}], name="names", keep={"match": ["sku"]})
+    bring = {
+        "do": "bring", "table": {"query": "names"}, "match": [{"theirs": "sku", "ours": "sku"}],
+        "columns": [{"column": "name"}],
+    }  # fmt: skip
+    brief = client.get(f"/api/queries/{number}").json()["brief"]
+    client.put(f"/api/queries/{number}", json={"brief": {**brief, "work_out": [bring]}, "based_on": None})
+    for watch in ({"what": "figure", "figure": "filled", "column": "name"}, {"what": "figure"}):
+        client.post("/api/watches", json={"query_id": number, "watch": watch})
+
+    def told():
+        return [one["points"] for one in client.get("/api/watches").json()]
+
+    assert told() == [[1, 1, 0, 1], [2, 3, 1, 2]]
+    # An older date goes.
+    client.post(f"/api/queries/{number}/snapshots/delete", json={"ids": [taken[1]]})
+    assert told() == [[1, 0, 1], [2, 1, 2]]
+    # The other table is read in another way: its brief is another one, and so is its snapshot.
+    brief = client.get(f"/api/queries/{other}").json()["brief"]
+    named = {**brief["take"], "columns": [{"place": "$.sku", "name": "sku"}, {"place": "$.none", "name": "name"}]}
+    client.put(f"/api/queries/{other}", json={"brief": {**brief, "take": named}, "based_on": None})
+    run = client.get(f"/api/queries/{other}").json()["latest"]["run_id"]
+    assert client.post(f"/api/runs/{run}/rebuild").status_code == 200
+    assert told() == [[0, 0, 0], [2, 1, 2]]

@@ -125,7 +125,7 @@ class Engine:
         """Reads what is watched."""
         from tin_bucket.engine.tables.watching import Watching
 
-        return Watching(self.workspace, self.history)
+        return Watching(self.workspace, self.history, self.tables.work_out)
 
     @cached_property
     def deliveries(self) -> Deliveries:

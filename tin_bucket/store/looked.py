@@ -42,14 +42,14 @@ class Looked:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def look(self, query_id: int, now: datetime) -> None:
+    def look(self, query_id: int) -> None:
         """The newest date of a query is looked at."""
         with self._database.write() as db:
             db.execute(
-                "INSERT INTO looked (query_id, taken, at)"
-                " SELECT :query, max(taken), :now FROM snapshot WHERE query_id = :query HAVING max(taken) IS NOT NULL"
-                " ON CONFLICT (query_id) DO UPDATE SET taken = max(taken, excluded.taken), at = excluded.at",
-                {"query": query_id, "now": now.isoformat(timespec="seconds")},
+                "INSERT INTO looked SELECT :query, max(taken) FROM snapshot WHERE query_id = :query"
+                " HAVING max(taken) IS NOT NULL"
+                " ON CONFLICT (query_id) DO UPDATE SET taken = max(taken, excluded.taken)",
+                {"query": query_id},
             )
 
     def unseen(self) -> dict[int, Unseen]:

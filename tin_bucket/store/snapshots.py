@@ -220,6 +220,12 @@ class Snapshots:
             ).fetchall()
         return [read_snapshot(row) for row in found]
 
+    def versions(self, query_id: int) -> tuple[tuple[int, int], ...]:
+        """The number and the version of each snapshot of a query, the oldest first: others for any other history."""
+        with self._database.read() as db:
+            found = db.execute("SELECT id, version FROM snapshot WHERE query_id = ? ORDER BY taken, id", (query_id,))
+            return tuple((row["id"], row["version"]) for row in found)
+
     def count(self) -> int:
         """How many snapshots there are, of all queries."""
         with self._database.read() as db:

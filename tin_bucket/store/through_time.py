@@ -163,7 +163,8 @@ def _batches(db: sqlite3.Connection, query_id: int) -> list[_Batch]:
 def _text_in_row(value: Any) -> bytes:
     """What stands in every stored row that has a value, where it is stored as most are."""
     if isinstance(value, float) and value.is_integer():
-        return str(int(value)).encode()
+        # A large one is written with an exponent, and may be stored as a whole number as well.
+        return str(int(value)).encode() if abs(value) < 2**53 else b""
     if isinstance(value, int) and not isinstance(value, bool):
         return str(value).encode()
     try:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from pathlib import Path
 
 from platformdirs import user_data_dir
+
+from tin_bucket.core.document.query import Brief
 
 from .access import Access
 from .archive import Archive
@@ -78,3 +81,15 @@ class Workspace(Database):
         self.looked = Looked(self)
         self.runs.mark_interrupted()
         clear_litter(home)
+
+    def save_brief(self, query_id: int, brief: Brief, now: datetime, based_on: int | None = None) -> None:
+        """Save a new version of a query's brief. Where another thing counts as the same from now on, what its newest
+        snapshot changed is noted anew.
+
+        Raises:
+            ProblemError: as :meth:`Queries.save`.
+        """
+        before = self.queries.get(query_id).brief.keep.alike
+        self.queries.save(query_id, brief, now, based_on)
+        if brief.keep.alike != before:
+            self.snapshots.note_again(query_id)

@@ -28,6 +28,11 @@ class Judge:
         """What tells it from others."""
         return (*(rule.model_dump_json() for rule in self.rules), *sorted(self.reconciled))
 
+    def same(self, column: str, old: Any, new: Any) -> bool:
+        """Whether two values are the same, and not only alike: equal as JSON; where the column is of two kinds, a
+        number and its text too."""
+        return same_value(old, new) or (column in self.reconciled and same_value(text_form(old), text_form(new)))
+
     def of(self, column: str) -> list[AlikeRule]:
         """The rules for a column."""
         return [rule for rule in self.rules if not rule.columns or column in rule.columns]

@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from tin_bucket.core.alike.judge import Judge, same_value, text_form
+from tin_bucket.core.alike.judge import Judge, same_value
 from tin_bucket.core.table.row_expansion import Ints
 
 SAME, NEW, GONE, CHANGED, ALIKE = 0, 1, 2, 3, 4
@@ -184,7 +184,7 @@ def compare(
         old_row, new_row = then_rows[then_index], now_rows[now_index]
         for old_place, new_place, change, alike in places:
             old, new = old_row[old_place], new_row[new_place]
-            if same_value(old, new) or (change.name in judge.reconciled and same_value(text_form(old), text_form(new))):
+            if judge.same(change.name, old, new):
                 continue
             if alike is not None and alike(old, new):
                 near.append(change.name)
@@ -193,13 +193,8 @@ def compare(
             changed.append(change.name)
             count_change(change, old, new)
         position = int(split.only_now[now_index])
-        state[position] = (
-            CHANGED
-            if changed
-            else ALIKE
-            if near or not _same_key(old_row, new_row, matched_by, then_at, now_at)
-            else SAME
-        )
+        same_key = all(judge.same(name, old_row[then_at[name]], new_row[now_at[name]]) for name in matched_by)
+        state[position] = CHANGED if changed else SAME if same_key and not near else ALIKE
         if changed:
             changed_in[position] = tuple(changed)
         if near:
@@ -222,13 +217,6 @@ def compare(
         )
     merged.changed_in, merged.alike_in, merged.alike = changed_in, alike_in, alikes
     return merged
-
-
-def _same_key(
-    old: tuple[Any, ...], new: tuple[Any, ...], match: list[str], then_at: dict[str, int], now_at: dict[str, int]
-) -> bool:
-    """Whether two rows that match have the very same match values, and not only such that count as the same."""
-    return all(same_value(old[then_at[name]], new[now_at[name]]) for name in match)
 
 
 def count_change(change: ColumnChange, old: Any, new: Any) -> None:

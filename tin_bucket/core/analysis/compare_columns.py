@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from tin_bucket.core.alike.judge import Judge, same_value, text_form
+from tin_bucket.core.alike.judge import Judge
 from tin_bucket.core.table.row_expansion import Ints
 
 from .compare import ALIKE, CHANGED, NEW, PLAIN, SAME, ColumnChange, Comparison, count_change, merge
@@ -53,7 +53,7 @@ def compare_columns(
     partners = then_of_now[paired]
     now_of_then[partners] = paired
     state = np.where(then_of_now >= 0, SAME, NEW).astype(np.int8)
-    near_key = _differs(match, then_values, now_values, partners, paired)
+    near_key = _differs(match, then_values, now_values, partners, paired, judge)
     state[paired[near_key]] = ALIKE
     del then_keys, now_keys
     changed_in: dict[int, list[str]] = {}
@@ -63,10 +63,9 @@ def compare_columns(
     for name in [name for name in now_columns if name in shared and name not in match]:
         before, after = _picked(then_values(name), partners), _picked(now_values(name), paired)
         change, alike = ColumnChange(name), judge.alike(name)
-        reconciled = name in judge.reconciled
         for at in _places_that_differ(before, after):
             old, new = before[at], after[at]
-            if same_value(old, new) or (reconciled and same_value(text_form(old), text_form(new))):
+            if judge.same(name, old, new):
                 continue
             position = int(paired[at])
             if alike is not None and alike(old, new):
@@ -102,13 +101,13 @@ def _keys(values: Values, match: Sequence[str], judge: Judge) -> Sequence[Any]:
     return [tuple([(value.__class__ is bool, value) for value in cells]) for cells in zip(*columns, strict=True)]
 
 
-def _differs(match: Sequence[str], then: Values, now: Values, partners: Ints, paired: Ints) -> Mask:
+def _differs(match: Sequence[str], then: Values, now: Values, partners: Ints, paired: Ints, judge: Judge) -> Mask:
     """Which rows that match have other match values, which only count as the same. Shape (paired,)."""
     out = np.zeros(len(paired), dtype=bool)
     for name in match:
         before, after = _picked(then(name), partners), _picked(now(name), paired)
         for at in _places_that_differ(before, after):
-            out[at] = out[at] or not same_value(before[at], after[at])
+            out[at] = out[at] or not judge.same(name, before[at], after[at])
     return out
 
 

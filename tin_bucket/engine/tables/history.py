@@ -12,13 +12,12 @@ import numpy as np
 from tin_bucket.core.analysis.figure_over_time import Figure, FigureReader
 from tin_bucket.core.analysis.row_story import StoryEvent, story_of
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.engine.work_out.sandbox import Stopped
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.through_time import RowThen
 from tin_bucket.store.workspace import Workspace
 
 from .browse import TableAt, Tables
-
-MOST_WORKED = 400  # Dates whose lines are done for one figure.
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +100,7 @@ class History:
 
         Raises:
             ProblemError: ``query-unknown``, ``column-unknown``.
+            Stopped: nobody waits any more.
         """
         query = self._workspace.queries.get(query_id)
         lines = [line for line in query.brief.work_out if not line.off] if worked else []
@@ -137,9 +137,9 @@ class History:
         query = self._workspace.queries.get(query_id)
         brief = query.brief
         out = []
-        for snapshot in self._tables.work_out.timeline(query)[-MOST_WORKED:]:
+        for snapshot in self._tables.work_out.timeline(query):
             if stop is not None and stop.is_set():
-                break
+                raise Stopped
             at = TableAt(snapshot.id, lines=brief.work_out, query_id=query_id, start=brief.start)
             try:
                 with self._tables.open(at) as table:

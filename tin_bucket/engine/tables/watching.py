@@ -8,6 +8,8 @@ from typing import Any
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.alike.rule import number_of
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.engine.work_out.made_of import history_key
+from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.store.watches import Watched
 from tin_bucket.store.workspace import Workspace
 
@@ -43,22 +45,18 @@ class WatchNow:
 
 
 class Watching:
-    """Reads what is watched; what is known of a date is kept."""
+    """Reads what is watched; it is kept until one of the things that it is made of changes."""
 
-    def __init__(self, workspace: Workspace, history: History) -> None:
+    def __init__(self, workspace: Workspace, history: History, work_out: WorkOut) -> None:
         self._workspace = workspace
+        self._work_out = work_out
         self._history = history
         self._kept: LockedCache[tuple[Any, ...], WatchNow] = LockedCache(_KEPT)
 
     def now(self, one: Watched) -> WatchNow:
         """How something stands."""
         query = self._workspace.queries.get(one.query_id)
-        newest = self._workspace.snapshots.latest(one.query_id)
-        version: tuple[Any, ...] = (newest.id, newest.version) if newest is not None else ()
-        # A query that starts from tables has the dates of these.
-        if query.brief.start is not None:
-            version = (self._workspace.snapshots.newest_moment(),)
-        key = (one.query_id, query.brief_id, version, one.watch.model_dump_json())
+        key = (history_key(self._workspace, self._work_out, query), one.watch.model_dump_json())
         return self._kept.get_or_make(key, lambda: self._made(one))
 
     def _made(self, one: Watched) -> WatchNow:

@@ -91,9 +91,9 @@ class EachOnce:
 
 def _keys(table: HistoryTable | MemoryTable, match: list[str]) -> Sequence[Hashable]:
     """What each row is known by; true and 1 are two things."""
-    names = [name for name in match if table.column(name) is not None]
-    if names:
-        columns = [found[1] for name in names if (found := table.column(name)) is not None]
+    columns = [found[1] for name in match if (found := table.column(name)) is not None]
+    # A part of the match columns would take different things for one.
+    if match and len(columns) == len(match):
         return [tuple((value.__class__ is bool, value) for value in cells) for cells in zip(*columns, strict=True)]
     if isinstance(table, HistoryTable):
         ids: list[Hashable] = table.ids.tolist()

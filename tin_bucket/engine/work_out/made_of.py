@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.table.table import TableColumn
@@ -67,3 +69,21 @@ def start_columns(work_out: WorkOut, query: Query) -> list[TableColumn]:
         return work_out.start(query.brief.start, dates[-1].taken if dates else work_out.undated(), (query.id,)).columns
     except ProblemError:
         return []  # The work-out says what is wrong.
+
+
+def history_key(workspace: Workspace, work_out: WorkOut, query: Query) -> tuple[Any, ...]:
+    """What all dates of a query's table are made of: another one when a brief, a snapshot or a sheet of it is another
+    one."""
+
+    def parts(found: list[MadeOf]) -> Iterator[tuple[Any, ...]]:
+        for one in found:
+            if one.query_id is not None:
+                brief = workspace.queries.get(one.query_id).brief_id
+                yield (one.query_id, brief, workspace.snapshots.versions(one.query_id))
+            else:
+                added = workspace.sheets.get(one.name).added if one.state == "sheet" else one.state
+                yield (one.name, added)
+            yield from parts(one.of)
+
+    own = (query.id, query.brief_id, workspace.snapshots.versions(query.id))
+    return (own, *parts(made_of(workspace, work_out, query)))

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from tin_bucket.core.document.start import StartTables
 from tin_bucket.core.work_out.steps import Below, Fold, Groups, Unfold
 from tin_bucket.store.workspace import Workspace
 
-from .work import LineDone, WorkOut
+if TYPE_CHECKING:
+    from .work import LineDone, WorkOut
 
 
 def match_of(match: list[str], done: Sequence[LineDone]) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from threading import Event
 from typing import Any
@@ -35,12 +35,13 @@ from .apply import apply
 from .doing import Doing
 from .each_once import EachOnce
 from .history_table import HistoryTable, not_too_long
+from .match import match_of
 from .row_memo import RowMemo
 from .source import KeptTable, MemoryTable, TableSource
 from .stage import Stage
 from .steps.rows import chosen
 
-_KEPT_ONCE = 4
+_KEPT_HISTORIES = 4
 MOST_CELLS = 30_000_000  # That lines made, in all tables that are kept together.
 
 
@@ -79,7 +80,9 @@ class WorkOut:
     def __init__(self, workspace: Workspace, clock: Clock | None = None) -> None:
         self._workspace = workspace
         self._clock = clock or Clock()
-        self._once: LockedCache[tuple[Any, ...], EachOnce] = LockedCache(_KEPT_ONCE)
+        # A table of all dates is looked at window by window.
+        self._histories: LockedCache[tuple[Any, ...], HistoryTable | MemoryTable] = LockedCache(_KEPT_HISTORIES)
+        self._once: LockedCache[tuple[Any, ...], EachOnce] = LockedCache(_KEPT_HISTORIES)
         self._stages: LockedCache[tuple[Any, ...], tuple[Stage, Step]] = LockedCache(MOST_CELLS, _size)
         self._memo = RowMemo()
         self._sheets: LockedCache[tuple[str, str], MemoryTable] = LockedCache(4)
@@ -204,13 +207,15 @@ class WorkOut:
             first = (datetime.fromisoformat(as_of) - timedelta(days=every.days)).isoformat(timespec="seconds")
             dates = [one for one in dates if one.taken > first]
         if query.brief.start is None and all(line.off for line in query.brief.work_out):
-            table: HistoryTable | MemoryTable = HistoryTable(self._workspace, name, dates, every.column)
+            key: tuple[Any, ...] = ("history", name, every.column, *((one.id, one.version) for one in dates))
+            table = self._histories.get_or_make(key, lambda: HistoryTable(self._workspace, name, dates, every.column))
             heights = [one.rows for one in dates]
         else:
             table, heights = self._worked_dates(name, dates, every.column, newest, stack, stop)
         if every.rows == "all":
             return table
         match = query.brief.keep.match or (dates[-1].match if dates else [])
+        match = match_of(match, self.of_query(query, as_of, stack, stop)[1])
         key = ("each once", table.key, *match)
         return self._once.get_or_make(key, lambda: EachOnce(table, [one.taken for one in dates], heights, match))
 
@@ -222,27 +227,16 @@ class WorkOut:
         newest: TableSource,
         stack: tuple[int, ...],
         stop: Event | None,
-    ) -> tuple[MemoryTable, list[int]]:
+    ) -> tuple[HistoryTable | MemoryTable, list[int]]:
         """The same where lines are done to the table of each date, and how many rows each has."""
         query = self._workspace.queries.find(name)
         parts = [(one, self._of_date(query, one, stack, stop)) for one in dates]
         height = sum(one.height for _, one in parts)
         not_too_long(name, len(dates), height)
-        known = {one.name: one for one in newest.columns}
-        for _, part in reversed(parts):
-            for column_then in part.columns:
-                known.setdefault(column_then.name, column_then)
-        own = free_name(column, set(known))
-        data: dict[str, list[Any]] = {heading: [] for heading in (own, *known)}
-        for snapshot, one in parts:
-            data[own] += [snapshot.taken] * one.height
-            for heading in known:
-                found = one.column(heading)
-                data[heading] += list(found[1]) if found is not None else [None] * one.height
-        columns = [TableColumn(own, "date and time", origin="brought in", source=name), *known.values()]
-        key = ("worked dates", column, *((at.id, at.version, one.key) for at, one in parts))
-        digest = hashlib.blake2b(repr(key).encode("utf-8", "replace"), digest_size=16).hexdigest()
-        table = MemoryTable(("worked dates", digest), columns, list(data.values()), height)
+        told = ("worked dates", name, column, *((at.id, at.version, one.key) for at, one in parts))
+        digest = hashlib.blake2b(repr(told).encode("utf-8", "replace"), digest_size=16).hexdigest()
+        key = ("worked dates", digest)
+        table = self._histories.get_or_make(key, lambda: _below_each_other(key, name, parts, column, newest))
         return table, [one.height for _, one in parts]
 
     def _of_date(self, query: Query, snapshot: Snapshot, stack: tuple[int, ...], stop: Event | None) -> TableSource:
@@ -404,3 +398,35 @@ def _size(made: tuple[Stage, Step]) -> int:
     stage = made[0]
     own = sum(isinstance(cells.rows, np.ndarray) for cells in stage.cells) and stage.height
     return 1_000 + own + stage.height * max(1, len(stage.lit))
+
+
+def _below_each_other(
+    key: tuple[Any, ...],
+    name: str,
+    parts: Sequence[tuple[Snapshot, TableSource]],
+    column: str,
+    newest: TableSource,
+) -> MemoryTable:
+    """The tables of some dates as one, with the date as its first column.
+
+    Args:
+        name: the query whose tables these are.
+        parts: the dates, the oldest first.
+        column: what the column of the date is called, where no other one is called so.
+        newest: the table whose headings are the truest.
+    """
+    known = {one.name: one for one in newest.columns}
+    for _, part in reversed(parts):
+        for one in part.columns:
+            known.setdefault(one.name, one)
+    own = free_name(column, set(known))
+    data: dict[str, list[Any]] = {heading: [] for heading in (own, *known)}
+    for snapshot, part in parts:
+        data[own] += [snapshot.taken] * part.height
+        for heading in known:
+            found = part.column(heading)
+            data[heading] += list(found[1]) if found is not None else [None] * part.height
+    # How many rows of one date have a value says nothing of all.
+    others = [replace(one, filled=None, nulls=None) for one in known.values()]
+    columns = [TableColumn(own, "date and time", origin="brought in", source=name), *others]
+    return MemoryTable(key, columns, list(data.values()), len(data[own]))

@@ -91,5 +91,5 @@ def import_bundle(
             if replaces is None:
                 workspace.queries.add(brief, now)
             else:
-                workspace.queries.save(workspace.queries.find(replaces).id, brief, now)
+                workspace.save_brief(workspace.queries.find(replaces).id, brief, now)
     return import_plan

@@ -17,7 +17,7 @@ router = APIRouter(prefix="/api")
 def looked(here: Here, query_id: int) -> None:
     """Somebody looks at the newest table of a query."""
     here.workspace.queries.get(query_id)
-    here.workspace.looked.look(query_id, here.engine.clock.now())
+    here.workspace.looked.look(query_id)
 
 
 @router.get("/changes")

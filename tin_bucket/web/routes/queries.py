@@ -184,10 +184,7 @@ async def save(here: Here, query_id: int, body: BriefIn) -> QueryDetail:
 
     def store() -> None:
         known_names(here, body.brief)
-        before = here.workspace.queries.get(query_id).brief.keep.alike
-        here.workspace.queries.save(query_id, body.brief, here.engine.clock.now(), body.based_on)
-        if body.brief.keep.alike != before:
-            here.workspace.snapshots.note_again(query_id)
+        here.workspace.save_brief(query_id, body.brief, here.engine.clock.now(), body.based_on)
 
     await asyncio.to_thread(store)
     here.schedule.renew()
