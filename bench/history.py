@@ -18,8 +18,8 @@ import pandas
 
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.tables.comparisons import RowChoice
-from tin_bucket.engine.tables.sides import Compared, SideAt, dates
+from tin_bucket.engine.tables.row_choice import RowChoice
+from tin_bucket.engine.tables.sides import Compared, SideAt, two_dates
 from tin_bucket.store.workspace import Workspace
 
 from .many import _snapshot, _table, _workspace
@@ -134,7 +134,7 @@ def unlike_tables(height: int = 1_000_000) -> Unlike:
 def _compared(home: str, numbers: list[int]) -> tuple[float, float, float]:
     workspace = Workspace(Path(home))
     comparisons = Engine(workspace).comparisons
-    comparisons.window(dates(numbers[0], numbers[0]), RowChoice(), 0, 1)
+    comparisons.window(two_dates(numbers[0], numbers[0]), RowChoice(), 0, 1)
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     asked = Compared(SideAt(numbers[0]), SideAt(numbers[1]))
     seconds = _timed(lambda: comparisons.compare(asked), 1)

@@ -16,8 +16,8 @@ from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service
 from tin_bucket.demo.running import Running
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.tables.comparisons import RowChoice
-from tin_bucket.engine.tables.sides import dates
+from tin_bucket.engine.tables.row_choice import RowChoice
+from tin_bucket.engine.tables.sides import two_dates
 from tin_bucket.engine.work_out.source import KeptTable, MemoryTable
 from tin_bucket.store.workspace import Workspace
 
@@ -103,7 +103,7 @@ class Queries(RuleBasedStateMachine):
         snapshots = self.workspace.snapshots.of_query(query_id)
         if len(snapshots) < 2:
             return
-        asked = dates(snapshots[0].id, snapshots[-1].id)
+        asked = two_dates(snapshots[0].id, snapshots[-1].id)
         laid = self.engine.comparisons.compare(asked)
         assert {laid.then.snapshot.query_id, laid.now.snapshot.query_id} == {query_id}
         shown, _ = self.engine.comparisons.window(asked, RowChoice("all"), 0, 50)

@@ -7,7 +7,7 @@ from aiohttp import web
 
 from tests.conftest import NOON
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.tables.sides import dates
+from tin_bucket.engine.tables.sides import two_dates
 
 DAYS = 60
 SEED = 1
@@ -105,7 +105,7 @@ def test_sixty_days_are_told_as_the_service_knows_them(workspace, awkward, ask_a
     pairs += [tuple(sorted(chance.sample(range(DAYS), 2))) for _ in range(60)]
     for then, now in pairs:
         counts, cells = changed(harbour.days[then], harbour.days[now])
-        found = engine.comparisons.compare(dates(kept[then].id, kept[now].id)).found
+        found = engine.comparisons.compare(two_dates(kept[then].id, kept[now].id)).found
         assert found.counts() == counts
         assert {one.name: one.cells for one in found.columns} == cells
         if now == then + 1:

@@ -9,8 +9,8 @@ from tests.conftest import NOON
 from tests.engine.test_rereading import rows_of, save
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
-from tin_bucket.engine.tables.comparisons import RowChoice
-from tin_bucket.engine.tables.sides import dates
+from tin_bucket.engine.tables.row_choice import RowChoice
+from tin_bucket.engine.tables.sides import two_dates
 from tin_bucket.engine.tuning import EngineTuning
 
 
@@ -21,16 +21,16 @@ def test_a_comparison_after_reading_anew_is_of_the_new_rows(workspace, desk, ref
     save(workspace, query.id, take=take)
     then, now = refresh(query.id, route="hesta-quern"), refresh(query.id, route="hesta-quern")
     engine = Engine(workspace, SetClock(NOON))
-    shown, total = engine.comparisons.window(dates(then.snapshot_id, now.snapshot_id), RowChoice("all"), 0, 10_000)
+    shown, total = engine.comparisons.window(two_dates(then.snapshot_id, now.snapshot_id), RowChoice("all"), 0, 10_000)
     assert total == len(shown) == now.rows
 
     # Fewer rows and more columns: every number of the old comparison would be wrong.
     fewer = {"columns": [*take["columns"], {"place": "$.vessel", "name": "vessel"}], "rows_for": ["$.fares"]}
     save(workspace, query.id, take=fewer)
     engine.rereader.rebuild(now.id)
-    again, total = engine.comparisons.window(dates(then.snapshot_id, now.snapshot_id), RowChoice("all"), 0, 10_000)
+    again, total = engine.comparisons.window(two_dates(then.snapshot_id, now.snapshot_id), RowChoice("all"), 0, 10_000)
     fresh = Engine(workspace, SetClock(NOON)).comparisons
-    assert (again, total) == fresh.window(dates(then.snapshot_id, now.snapshot_id), RowChoice("all"), 0, 10_000)
+    assert (again, total) == fresh.window(two_dates(then.snapshot_id, now.snapshot_id), RowChoice("all"), 0, 10_000)
     assert {len(row.now) for row in again if row.now} == {3}
     assert total >= len(rows_of(workspace, now))
 

@@ -124,7 +124,7 @@ def compare(
     differs, and 0 when nothing does."""
     from tin_bucket.engine.clock import Clock
     from tin_bucket.engine.engine import Engine
-    from tin_bucket.engine.tables.sides import dates as dates_of
+    from tin_bucket.engine.tables.sides import two_dates
     from tin_bucket.engine.work_out.work import WorkOut
 
     from .dates import snapshot_at
@@ -138,7 +138,7 @@ def compare(
         old_date = snapshot_at(found.name, kept, then, "THEN")
         new_date = snapshot_at(found.name, kept, now, "NOW")
         comparisons = Engine(workspace, Clock()).comparisons
-        asked = dates_of(old_date.id, new_date.id, "today", found.id)
+        asked = two_dates(old_date.id, new_date.id, "today", found.id)
         laid = comparisons.compare(asked)
         counts = laid.found.counts()
         if as_json:

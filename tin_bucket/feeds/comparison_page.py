@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
 from html import escape
 from itertools import islice
 from typing import Any, BinaryIO
 
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.table.table import TableColumn
+
+from .comparison import KindOfChange
 
 MOST_ROWS = 5_000  # Of each part; a longer one says how many there are.
 
@@ -28,26 +28,7 @@ tr.gone td{color:#5f6975;background:repeating-linear-gradient(135deg,#fff 0 5px,
 """
 
 
-@dataclass(frozen=True, slots=True)
-class PagePart:
-    """Rows of one kind of change.
-
-    Attributes:
-        title: what they are, with their number.
-        kind: ``changed``, ``new``, or ``gone``.
-        marks: names of a column and of the one that says what it was; the latter gets no column of its own.
-        total: how many rows there are.
-    """
-
-    title: str
-    kind: str
-    columns: Sequence[TableColumn]
-    rows: Iterable[Sequence[Any]]
-    marks: Sequence[tuple[str, str]]
-    total: int
-
-
-def write_page(title: str, sentences: Sequence[str], parts: Sequence[PagePart], out: BinaryIO) -> None:
+def write_page(title: str, sentences: Sequence[str], parts: Sequence[KindOfChange], out: BinaryIO) -> None:
     """Write a page.
 
     Args:
@@ -57,7 +38,7 @@ def write_page(title: str, sentences: Sequence[str], parts: Sequence[PagePart], 
         out.write(piece.encode("utf-8", "replace"))
 
 
-def _page(title: str, sentences: Sequence[str], parts: Sequence[PagePart]) -> Iterator[str]:
+def _page(title: str, sentences: Sequence[str], parts: Sequence[KindOfChange]) -> Iterator[str]:
     yield (
         "<!doctype html><html lang=en><head><meta charset=utf-8>"
         "<meta name=viewport content='width=device-width,initial-scale=1'>"
@@ -72,7 +53,7 @@ def _page(title: str, sentences: Sequence[str], parts: Sequence[PagePart]) -> It
     yield "</body></html>"
 
 
-def _table(part: PagePart) -> Iterator[str]:
+def _table(part: KindOfChange) -> Iterator[str]:
     before = dict(part.marks)
     hidden = set(before.values())
     places = {column.name: at for at, column in enumerate(part.columns)}
@@ -81,7 +62,7 @@ def _table(part: PagePart) -> Iterator[str]:
         for at, column in enumerate(part.columns)
         if column.name not in hidden and not column.hidden
     ]
-    yield f"<h2>{escape(part.title)}</h2><div class=scroll><table><thead><tr>"
+    yield f"<h2>{part.total:,} {part.kind}</h2><div class=scroll><table><thead><tr>"
     for _, column, _ in shown:
         unit = f", {column.unit}" if column.unit else ""
         yield f"<th scope=col>{escape(column.name + unit)}</th>"

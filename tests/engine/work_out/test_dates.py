@@ -12,8 +12,8 @@ from tin_bucket.core.interchange.spreadsheet import SheetSettings
 from tin_bucket.engine.clock import SetClock
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.tables.browse import Look, TableAt
-from tin_bucket.engine.tables.comparisons import RowChoice
-from tin_bucket.engine.tables.sides import dates
+from tin_bucket.engine.tables.row_choice import RowChoice
+from tin_bucket.engine.tables.sides import two_dates
 from tin_bucket.engine.tables.worked_provenance import origin_of
 
 SAILINGS = [
@@ -113,8 +113,8 @@ def test_the_past_read_anew_is_the_past_that_was_worked_out_when_it_was_kept(wor
 def test_a_comparison_is_of_what_today_s_lines_make_of_both_dates(workspace, two_days, engine):
     with_lines(workspace, two_days["Sailings"], LATE, COUNT)
     old, new = workspace.snapshots.of_query(two_days["Sailings"])
-    found = engine.comparisons.compare(dates(old.id, new.id, "today")).found
-    merged, _ = engine.comparisons.window(dates(old.id, new.id, "today"), RowChoice("all"), 0, 10)
+    found = engine.comparisons.compare(two_dates(old.id, new.id, "today")).found
+    merged, _ = engine.comparisons.window(two_dates(old.id, new.id, "today"), RowChoice("all"), 0, 10)
     assert [(row.state, row.then, row.now) for row in merged if row.now != row.then] == [
         ("changed", ("late", 1), ("late", 2)),
         ("gone", ("on time", 2), None),
@@ -122,8 +122,8 @@ def test_a_comparison_is_of_what_today_s_lines_make_of_both_dates(workspace, two
     ]
     assert found.columns[0].name == "sailings"
     # As they were read then: without a line; and as they were taken, that is the same.
-    taken = engine.comparisons.compare(dates(old.id, new.id, "taken")).found
-    assert engine.comparisons.compare(dates(old.id, new.id, "then")).found.counts() == taken.counts()
+    taken = engine.comparisons.compare(two_dates(old.id, new.id, "taken")).found
+    assert engine.comparisons.compare(two_dates(old.id, new.id, "then")).found.counts() == taken.counts()
     assert taken.counts() == {"same": 0, "new": 1, "gone": 1, "changed": 2, "alike": 0}
 
 

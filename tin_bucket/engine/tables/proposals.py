@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from functools import partial
 
 import numpy as np
 
 from tin_bucket.core.analysis.column_pairs import LikelyPair, likely_pairs, pairs_by_values
 from tin_bucket.core.analysis.compare import GONE, NEW
-from tin_bucket.core.analysis.match_proposal import MatchProposal, Values, propose_match, same_but_for_key
-from tin_bucket.engine.work_out.source import TableSource, picked
+from tin_bucket.core.analysis.match_proposal import MatchProposal, propose_match, same_but_for_key
+from tin_bucket.engine.work_out.source import TableSource, all_values, cells_at
 
-from .comparisons import Laid
+from .compared_tables import ComparedTables
 
 _FEWEST = 3  # Rows under another key that are told.
 _LOOKED_AT = 2_000  # Rows of both tables whose values are laid beside each other.
@@ -39,23 +38,15 @@ def match_proposal(*tables: TableSource) -> MatchProposal | None:
     """The columns that tell the rows of each of some tables apart."""
     names = set.intersection(*({one.name for one in table.columns} for table in tables))
     shared = [one for one in tables[-1].columns if one.name in names]
-    return propose_match(shared, [(_values_of(table), table.height) for table in tables])
+    return propose_match(shared, [(partial(all_values, table), table.height) for table in tables])
 
 
-def _values_of(table: TableSource) -> Values:
-    def values(name: str) -> Sequence[Any] | None:
-        found = table.column(name)
-        return None if found is None else list(found[1])
-
-    return values
-
-
-def propose(laid: Laid) -> Proposals:
+def propose(laid: ComparedTables) -> Proposals:
     """What may make a comparison better."""
     return replace(_proposed(laid), other_key=_other_key(laid) if laid.found.matched_by else 0)
 
 
-def _other_key(laid: Laid) -> int:
+def _other_key(laid: ComparedTables) -> int:
     """How many rows came back under another key, where that is so with most that are new or gone."""
     old, new, found = laid.then.table, laid.now.table, laid.found
     gone, came = np.flatnonzero(found.state == GONE), np.flatnonzero(found.state == NEW)
@@ -70,7 +61,7 @@ def _other_key(laid: Laid) -> int:
     return same if same >= _FEWEST and 2 * same >= min(len(gone), len(came)) else 0
 
 
-def _proposed(laid: Laid) -> Proposals:
+def _proposed(laid: ComparedTables) -> Proposals:
     old, new, found = laid.then.table, laid.now.table, laid.found
     match = match_proposal(old, new) if not found.matched_by else None
     both = np.flatnonzero((found.then_row >= 0) & (found.now_row >= 0))[:_LOOKED_AT]
@@ -78,18 +69,13 @@ def _proposed(laid: Laid) -> Proposals:
     if not gone or not came:
         return Proposals(match, [])
     if not len(both) or (found.lacking and not found.matched_by):
-        return Proposals(match, pairs_by_values(_whole(old, gone), _whole(new, came)))
-    then, now = ({name: _picked(table, name, rows[both]) for name in names} for table, names, rows in (
+        return Proposals(
+            match,
+            pairs_by_values(
+                {name: all_values(old, name) for name in gone}, {name: all_values(new, name) for name in came}
+            ),
+        )
+    then, now = ({name: cells_at(table, name, rows[both]) for name in names} for table, names, rows in (
         (old, gone, found.then_row), (new, came, found.now_row),
     ))  # fmt: skip
     return Proposals(match, likely_pairs(then, now))
-
-
-def _whole(table: TableSource, names: list[str]) -> dict[str, Sequence[Any]]:
-    found = {name: table.column(name) for name in names}
-    return {name: one[1] for name, one in found.items() if one is not None}
-
-
-def _picked(table: TableSource, name: str, rows: Any) -> list[Any]:
-    found = table.column(name)
-    return picked(found[1], rows) if found is not None else [None] * len(rows)

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from typing import Any, Literal
+from dataclasses import dataclass
+from typing import Literal
 
 from tin_bucket.core.alike.rule import AlikeRule
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.problem import fail
-from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.work_out.steps import Source
 from tin_bucket.engine.work_out.match import match_of, match_of_start
@@ -63,7 +61,7 @@ class Compared:
     pairs: tuple[tuple[str, str], ...] = ()
 
 
-def dates(then: int, now: int, reading: Reading = "taken", query_id: int | None = None) -> Compared:
+def two_dates(then: int, now: int, reading: Reading = "taken", query_id: int | None = None) -> Compared:
     """Two dates of one query."""
     return Compared(SideAt(then, query_id=query_id), SideAt(now, query_id=query_id), reading)
 
@@ -159,39 +157,6 @@ class Sides:
             if side.query is not None and side.query.brief.keep.alike:
                 return list(side.query.brief.keep.alike)
         return []
-
-
-class Renamed:
-    """A table some of whose columns have other names."""
-
-    def __init__(self, table: TableSource, names: dict[str, str]) -> None:
-        """
-        Args:
-            names: own name → the other name.
-        """
-        self._table = table
-        self._own = {new: old for old, new in names.items()}
-        self.key: tuple[Any, ...] = ("renamed", table.key, *sorted(names.items()))
-        self.height = table.height
-        self.columns = [replace(one, name=names.get(one.name, one.name)) for one in table.columns]
-
-    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
-        """A heading with its values."""
-        heading = next((one for one in self.columns if one.name == name), None)
-        found = self._table.column(self._own.get(name, name)) if heading is not None else None
-        return None if heading is None or found is None else (heading, found[1])
-
-    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
-        """Some rows after each other."""
-        return self._table.window(start, count)
-
-    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
-        """The rows with some numbers."""
-        return self._table.at(rows)
-
-    def rows_with(self, text: str) -> Ints | None:
-        """The numbers of the rows that may have a text in them."""
-        return self._table.rows_with(text)
 
 
 def brief_then(workspace: Workspace, snapshot: Snapshot, query: Query) -> Brief:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from typing import Any, Protocol
 
 import numpy as np
@@ -123,6 +124,39 @@ class MemoryTable:
         return None
 
 
+class RenamedTable:
+    """A table some of whose columns have other names."""
+
+    def __init__(self, table: TableSource, names: dict[str, str]) -> None:
+        """
+        Args:
+            names: own name → the other name.
+        """
+        self._table = table
+        self._own = {new: old for old, new in names.items()}
+        self.key: tuple[Any, ...] = ("renamed", table.key, *sorted(names.items()))
+        self.height = table.height
+        self.columns = [replace(one, name=names.get(one.name, one.name)) for one in table.columns]
+
+    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A heading with its values."""
+        heading = next((one for one in self.columns if one.name == name), None)
+        found = self._table.column(self._own.get(name, name)) if heading is not None else None
+        return None if heading is None or found is None else (heading, found[1])
+
+    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Some rows after each other."""
+        return self._table.window(start, count)
+
+    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
+        """The rows with some numbers."""
+        return self._table.at(rows)
+
+    def rows_with(self, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them."""
+        return self._table.rows_with(text)
+
+
 def rows_of(table: TableSource, chunk: int = 4_096) -> Iterator[tuple[Any, ...]]:
     """Every row of a table in order, read a chunk at a time."""
     for start in range(0, table.height, chunk):
@@ -152,3 +186,15 @@ def picked(values: Sequence[Any], rows: Ints) -> list[Any]:
     if below:
         return [values[row] if row >= 0 else None for row in rows.tolist()]
     return list(map(values.__getitem__, rows.tolist()))
+
+
+def all_values(table: TableSource, name: str) -> Sequence[Any]:
+    """All values of a column; none where there is no such column."""
+    found = table.column(name)
+    return found[1] if found is not None else []
+
+
+def cells_at(table: TableSource, name: str, rows: Ints) -> list[Any]:
+    """The values of a column at some rows; nothing where there is no such column or no such row (a number below 0)."""
+    found = table.column(name)
+    return picked(found[1], rows) if found is not None else [None] * len(rows)

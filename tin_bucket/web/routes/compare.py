@@ -1,4 +1,4 @@
-"""Comparisons of two snapshots of a query."""
+"""Comparisons of any two tables."""
 
 from __future__ import annotations
 
@@ -13,10 +13,12 @@ from pydantic import ValidationError
 from tin_bucket.core.analysis.difference_size import Measure, Order, SizeFilter, Way
 from tin_bucket.core.document.faults import validation_problem
 from tin_bucket.core.problem import ProblemError, fail
-from tin_bucket.engine.tables.comparisons import Laid, RowChoice, RowsShown
+from tin_bucket.engine.tables.compared_tables import ComparedTables
+from tin_bucket.engine.tables.comparison_words import sentences
 from tin_bucket.engine.tables.proposals import propose
+from tin_bucket.engine.tables.row_choice import RowChoice, RowsShown
 from tin_bucket.engine.tables.sides import Compared, Reading, Side, SideAt
-from tin_bucket.feeds.comparison_page import PagePart, write_page
+from tin_bucket.feeds.comparison_page import write_page
 from tin_bucket.feeds.formats.workbook import FORMAT as WORKBOOK
 from tin_bucket.feeds.formats.workbook import SheetOf, write_sheets
 from tin_bucket.web.cells import json_response, shown
@@ -120,8 +122,8 @@ def compare(here: Here, asked: Asked) -> ComparisonInfo:
         lacking=found.lacking,
         alike=laid.rules,
         alike_cells=found.alike,
-        renamed=[RenamedInfo(then=old, now=new) for old, new in laid.names.items()],
-        other_kinds=[OtherKind(name=name, then=old, now=new) for name, old, new in laid.kinds],
+        renamed=[RenamedInfo(then=old, now=new) for old, new in laid.renamed.items()],
+        other_kinds=[OtherKind(name=name, then=old, now=new) for name, old, new in laid.other_kinds],
         counts=found.counts(),
         columns=[
             ColumnChangeInfo(
@@ -221,48 +223,16 @@ def download_whole(here: Here, asked: Asked, ending: Literal["xlsx", "html"]) ->
     alone."""
     comparisons = here.engine.comparisons
     laid = comparisons.compare(asked)
-    counts, told = laid.found.counts(), _told(laid)
-    kinds, title, file = comparisons.by_kind(asked), _sides(laid), new_file()
+    kinds, told, title, file = comparisons.by_kind(asked), sentences(laid), _sides(laid), new_file()
     if ending == "xlsx":
         sheets = [SheetOf(one.kind.capitalize(), one.columns, one.rows, one.marks) for one in kinds]
         write_sheets(sheets, file, about=[("Comparison", title), *((f"{at}.", one) for at, one in enumerate(told, 1))])
         return download_as(file, WORKBOOK.media_type, f"{title}.xlsx")
-    parts = [
-        PagePart(f"{counts[one.kind]:,} {one.kind}", one.kind, one.columns, one.rows, one.marks, counts[one.kind])
-        for one in kinds
-    ]
-    write_page(title, told, parts, file)
+    write_page(title, told, kinds, file)
     return download_as(file, "text/html; charset=utf-8", f"{title}.html")
 
 
-def _told(laid: Laid) -> list[str]:
-    """What a comparison says, in sentences."""
-    found = laid.found
-    counts = found.counts()
-    alike = f" {counts['alike']:,} differ only in what counts as the same." if counts["alike"] else ""
-    out = [
-        f"{counts['new']:,} rows are new, {counts['gone']:,} are gone, {counts['changed']:,} changed;"
-        f" {counts['same']:,} stayed as they were.{alike}",
-        f"Rows match by {' and '.join(found.matched_by)}."
-        if found.matched_by
-        else "Rows are told apart by all that is in them.",
-    ]
-    units = {column.name: column.unit for column in laid.now.columns}
-    for one in found.columns:
-        moved = ""
-        if one.mean is not None:
-            moved = f": {one.rose:,} rose, {one.fell:,} fell, by {one.mean:+,.2f} {units.get(one.name, '')}".rstrip()
-            moved += " on average"
-        out.append(f"{one.name} changed in {one.cells:,} rows{moved}.")
-    for rule in laid.rules:
-        out.append(f"What counts as the same: {', '.join(rule.columns) or 'every column'} {rule.words()}.")
-    for side, when in ((laid.then, "earlier"), (laid.now, "later")):
-        if side.snapshot is not None and side.snapshot.state != "complete":
-            out.append(f"The {when} table is {side.snapshot.state}: {side.snapshot.evidence}")
-    return out
-
-
-def _sides(laid: Laid) -> str:
+def _sides(laid: ComparedTables) -> str:
     """The two tables in the name of a file."""
     old, new = (dated(side.snapshot) if side.snapshot is not None else "" for side in (laid.then, laid.now))
     if laid.then.name == laid.now.name and old and new:
