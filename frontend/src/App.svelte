@@ -10,8 +10,8 @@
   import QueryPage from './query/QueryPage.svelte';
   import RunsPage from './runs/RunsPage.svelte';
   import ServicesPage from './services/ServicesPage.svelte';
-  import FigurePage from './through/FigurePage.svelte';
-  import StoryPage from './through/StoryPage.svelte';
+  import FigurePage from './history/FigurePage.svelte';
+  import StoryPage from './history/StoryPage.svelte';
   import SheetsPage from './sheets/SheetsPage.svelte';
   import LostPage from './shell/LostPage.svelte';
   import TopBar from './shell/TopBar.svelte';

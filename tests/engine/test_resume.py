@@ -245,6 +245,37 @@ def test_a_run_that_was_stopped_goes_on_from_its_saved_answers(workspace, awkwar
     assert set(asked) == set(range(1, 21))
 
 
+def test_pages_that_were_answered_before_the_one_that_is_stuck_are_not_asked_for_again(workspace, awkward):
+    asked, stuck = [], True
+
+    async def handle(request):
+        page = int(request.query.get("page", 1))
+        asked.append(page)
+        if page == 2 and stuck:
+            await asyncio.sleep(60)
+        return await in_pages(30)(request)
+
+    awkward.answers["/data"] = handle
+    query = query_on(workspace, awkward.base, at_once=3)
+
+    async def work(engine):
+        nonlocal stuck
+        run_id = await engine.start(query.id, {}, "by hand")
+        progress = engine.progress(run_id)
+        while not {3, 4, 5, 6} <= set(asked) or len(progress.tiles) < 5:
+            await asyncio.sleep(0.01)
+        engine.cancel(run_id)
+        await engine.wait(run_id)
+        stuck = False
+        second = await engine.resume(run_id)
+        await engine.wait(second)
+        return workspace.runs.get(second)
+
+    run = go(workspace, work)
+    assert (run.state, run.rows, run.calls) == ("complete", 30, 1)
+    assert sorted(asked) == [1, 2, 2, 3, 4, 5, 6]
+
+
 def test_going_on_is_refused_in_words_where_it_makes_no_sense(workspace, awkward, refresh):
     awkward.answers["/data"] = in_pages(4)
     query = query_on(workspace, awkward.base)

@@ -86,6 +86,13 @@ def test_rows_of_odd_keys_have_their_story(client, days):
         assert told.get("there") == 2, (one, told)
 
 
+def test_an_id_that_a_browser_s_numbers_do_not_hold_comes_as_a_text(client, days):
+    ids = [4611686018427387919, 4611686018427387921]
+    number, _ = days([row(one, 1) for one in ids], [row(one, 2) for one in ids], keep={"match": ["sku"]})
+    assert story(client, number, str(ids[0])).json()["there"] == 2
+    assert story(client, number, str(ids[0] + 1)).json()["kind"] == "row-unknown"
+
+
 def test_a_row_that_a_key_stands_for_several_of_says_so(client, days):
     number, _ = days([row("1", 1), row("1", 2)], keep={"match": ["sku"]})
     assert story(client, number, "1").json()["several"]
@@ -100,7 +107,7 @@ def test_a_figure_over_time_is_that_of_each_date(client, days):
     told = figure(client, number, column="fare", figure="sum")
     assert (told["snapshots"], told["values"]) == (taken, [15, 17, 6, 19.5])
     for name, values in {
-        "mean": [7.5, 17 / 3, 6, 9.75], "highest": [10, 10, 6, 12.5], "distinct": [2, 3, 1, 2], "filled": [2, 3, 1, 2],
+        "mean": [7.5, 17 / 3, 6, 9.75], "highest": [10, 10, 6, 12.5], "different": [2, 3, 1, 2], "median": [7.5, 6, 6, 9.75], "filled": [2, 3, 1, 2],
     }.items():  # fmt: skip
         assert figure(client, number, column="fare", figure=name)["values"] == pytest.approx(values)
     assert figure(client, number)["values"] == [2, 3, 1, 2]
@@ -118,7 +125,7 @@ def test_a_figure_of_what_is_worked_out_is_done_for_each_date(client, days):
     lines = [{"do": "column", "name": "double", "expression": "fare * 2"}]
     number, _ = days(*DATES, work_out=lines, **keep)
     assert figure(client, number, column="double", figure="sum")["values"] == [30, 34, 12, 39]
-    assert figure(client, number, column="fare", figure="sum", worked=False)["values"] == [15, 17, 6, 19.5]
+    assert figure(client, number, column="fare", figure="sum")["values"] == [15, 17, 6, 19.5]
 
 
 def test_rows_and_figures_are_watched(client, awkward, days):

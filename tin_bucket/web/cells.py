@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict
+from datetime import datetime
 from typing import Any
 
 import orjson
@@ -30,6 +31,11 @@ def shown(value: Any) -> Any:
 def shown_rows(rows: Iterable[Sequence[Any]]) -> list[list[Any]]:
     """Rows, ready for JSON."""
     return [[shown(value) for value in row] for row in rows]
+
+
+def seconds_of(moment: str) -> int:
+    """A moment, ISO 8601, in seconds since 1970 (POSIX)."""
+    return int(datetime.fromisoformat(moment).timestamp())
 
 
 def json_response(document: Any) -> Response:

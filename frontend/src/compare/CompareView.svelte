@@ -7,7 +7,7 @@
   import CompareSentence from './CompareSentence.svelte';
   import type { CompareStore, RowsShown } from './compareStore.svelte';
   import MergedGrid from './MergedGrid.svelte';
-  import { storyAddress } from '../through/links';
+  import { storyAddress } from '../history/links';
   import SizeBar from './SizeBar.svelte';
 
   interface Props {

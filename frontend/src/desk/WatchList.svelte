@@ -3,17 +3,15 @@
   import X from '@lucide/svelte/icons/x';
   import { api, ask, type Cell, type WatchInfo } from '../api/client';
   import { cellText, count, numberText, signed, when } from '../domain/words/format';
-  import { figureWords } from '../through/figures';
-  import { figureAddress, storyAddress } from '../through/links';
+  import CountLine from '../table/CountLine.svelte';
+  import { figureWords } from '../history/figures';
+  import { figureAddress, storyAddress } from '../history/links';
 
   interface Props {
     watches: WatchInfo[];
     onchange: () => void;
   }
   let { watches, onchange }: Props = $props();
-
-  const WIDE = 92;
-  const TALL = 24;
 
   const address = ({ query_id, watch }: WatchInfo): string =>
     (watch.what === 'row'
@@ -36,20 +34,6 @@
     return signed(value - before, Number.isInteger(value) && Number.isInteger(before) ? 0 : 2);
   }
 
-  function path(points: (number | null)[]): string {
-    const known = points.flatMap((value, at) => (value === null ? [] : [{ value, at }]));
-    if (known.length < 2) return '';
-    const values = known.map((one) => one.value);
-    const [low, high] = [Math.min(...values), Math.max(...values)];
-    return known
-      .map(({ value, at }) => {
-        const x = 2 + (at / (points.length - 1)) * (WIDE - 4);
-        const y = 3 + (1 - (value - low) / (high - low || 1)) * (TALL - 6);
-        return `${x.toFixed(1)},${y.toFixed(1)}`;
-      })
-      .join(' ');
-  }
-
   async function leave(one: WatchInfo): Promise<void> {
     await ask(api.DELETE('/api/watches/{number}', { params: { path: { number: one.id } } })).catch(
       () => null,
@@ -60,7 +44,6 @@
 
 <section class="watched" aria-label="Watched">
   {#each watches as one (one.id)}
-    {@const line = path(one.points)}
     <article>
       <a href={address(one)} title="{title(one)} of {one.query_name}">
         <span class="muted truncate">{title(one)}</span>
@@ -84,11 +67,7 @@
           </span>
         {/if}
       </a>
-      {#if line}
-        <svg width={WIDE} height={TALL} aria-hidden="true"
-          ><polyline points={line} fill="none" stroke="var(--link)" stroke-width="1.5" /></svg
-        >
-      {/if}
+      <CountLine counts={one.points} width={92} />
       <button
         class="leave"
         aria-label="Watch {title(one)} no more"

@@ -1,6 +1,6 @@
 /** The dates of a table on a line: which stand where, which are drawn together, and what the axis says. */
 import type { Timeline } from '../api/client';
-import { dated, day, when } from './words/format';
+import { dated, day, dayWords } from './words/format';
 
 /** A date of a table. */
 export interface Mark {
@@ -320,6 +320,5 @@ export function dateWords(mark: Pick<Mark, 'id' | 'at'>, marks: Pick<Mark, 'id' 
   const own = new Date(mark.at).toDateString();
   const alike = [marks[at - 1], marks[at + 1]].some((one) => one && new Date(one.at).toDateString() === own);
   const iso = momentText(mark.at);
-  const text = when(iso);
-  return alike || / (today|yesterday)|^(today|yesterday) /.test(text) ? dated(iso) : day(iso);
+  return alike ? dated(iso) : dayWords(iso);
 }

@@ -8,7 +8,7 @@
   import type { QueryStore } from './queryStore.svelte';
   import { choices } from '../domain/choices';
   import { isNumeric } from '../domain/kinds';
-  import { figureAddress } from '../through/links';
+  import { figureAddress } from '../history/links';
   import { cellLines } from '../workOut/fromCells';
   import { foundOf } from '../workOut/offersStore.svelte';
   import { startingFrom, type Found } from '../workOut/palette';
@@ -117,7 +117,7 @@
       onmove={(by) => work.change(moveColumn(draft, work.columns, column, by))}
       onplace={(name) => work.change(moveBefore(draft, work.columns, name, column.name))}
       through={(work.detail?.dates ?? 0) > 1
-        ? figureAddress(work.id, isNumeric(column) ? 'mean' : 'distinct', column.name)
+        ? figureAddress(work.id, isNumeric(column) ? 'mean' : 'different', column.name)
         : ''}
       onopen={work.prepare}
       onkey={(on) => matchBy(column, on)}

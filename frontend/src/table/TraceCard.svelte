@@ -12,7 +12,7 @@
     type Trace,
   } from '../api/client';
   import { cellText, count, counted, day, span, when } from '../domain/words/format';
-  import { storyAddress } from '../through/links';
+  import { storyAddress } from '../history/links';
   import Card from '../ui/Card.svelte';
 
   interface Props {

@@ -1,12 +1,14 @@
 """The story of a row, and figures through time."""
 
+import statistics
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.alike.judge import same_value
-from tin_bucket.core.analysis.figure_over_time import FIGURES, FigureReader
+from tin_bucket.core.analysis.figure_over_time import COUNTS, OVER_TIME, FigureReader
 from tin_bucket.core.analysis.row_story import story_of
 
 ROW = st.dictionaries(st.sampled_from("ab"), st.sampled_from([1, 2.5, None, "x", True]), min_size=1)
@@ -61,13 +63,15 @@ def test_a_figure_is_that_of_the_values(values, data):
     wanted = {
         "rows": len(own),
         "filled": len(filled),
-        "distinct": len({(isinstance(one, bool), one) for one in filled}),
+        "different": len({(isinstance(one, bool), one) for one in filled}),
         "sum": sum(numbers) if numbers else None,
         "mean": sum(numbers) / len(numbers) if numbers else None,
+        "median": statistics.median(numbers) if numbers else None,
         "lowest": min(numbers, default=None),
         "highest": max(numbers, default=None),
     }
-    for figure in FIGURES:
+    assert COUNTS < set(OVER_TIME) == set(wanted)
+    for figure in OVER_TIME:
         found = FigureReader(values, figure).of(np.array(places, dtype=np.int64))
         assert found == (pytest.approx(wanted[figure]) if wanted[figure] is not None else None), figure
 

@@ -3,23 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 import numpy.typing as npt
 
+from tin_bucket.core.alike.rule import number_of
 from tin_bucket.core.table.row_expansion import Ints
+from tin_bucket.core.work_out.figures import FIGURES
 
-Figure = Literal["rows", "filled", "distinct", "sum", "mean", "lowest", "highest"]
-"""What is told of a column: how many rows there are, how many have a value, how many values there are, and of its
-numbers their sum, mean, lowest and highest."""
-FIGURES: tuple[Figure, ...] = ("rows", "filled", "distinct", "sum", "mean", "lowest", "highest")
+OVER_TIME = tuple(one.key for one in FIGURES if one.over_time)
+if TYPE_CHECKING:
+    FigureName = str
+else:
+    FigureName = Literal[OVER_TIME]
+COUNTS = frozenset(one.key for one in FIGURES if one.over_time == "count")
+"""The figures that count rows or values, and so have no unit; all others are of the column's numbers alone."""
 
 Numbers = npt.NDArray[np.float64]
-# Of no number nothing is told.
 _OF_NUMBERS: dict[str, Callable[[Numbers], float]] = {
     "sum": lambda found: float(found.sum()),
     "mean": lambda found: float(found.mean()),
+    "median": lambda found: float(np.median(found)),
     "lowest": lambda found: float(found.min()),
     "highest": lambda found: float(found.max()),
 }
@@ -28,16 +33,19 @@ _OF_NUMBERS: dict[str, Callable[[Numbers], float]] = {
 class FigureReader:
     """Reads a figure of some of many values, again and again."""
 
-    def __init__(self, values: Sequence[Any], figure: Figure) -> None:
+    def __init__(self, values: Sequence[Any], figure: FigureName) -> None:
         """
         Args:
+            figure: a key of :data:`OVER_TIME`.
             values: of all rows; what is no number, or yes and no, is left out of sums and the like.
         """
         self._figure = figure
         self._numbers: Numbers = np.zeros(0)
         self._codes: Ints = np.zeros(0, dtype=np.int64)
         if figure in _OF_NUMBERS:
-            self._numbers = np.array([_number(value) for value in values], dtype=np.float64)
+            self._numbers = np.array(
+                [np.nan if (number := number_of(value)) is None else number for value in values], dtype=np.float64
+            )
         elif figure != "rows":
             known: dict[Any, int] = {}
             self._codes = np.array([_code(known, value) for value in values], dtype=np.int64)
@@ -57,15 +65,6 @@ class FigureReader:
         codes = self._codes[places]
         codes = codes[codes >= 0]
         return len(codes) if self._figure == "filled" else len(np.unique(codes))
-
-
-def _number(value: Any) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        return np.nan
-    try:
-        return float(value)
-    except OverflowError:
-        return np.nan
 
 
 def _code(known: dict[Any, int], value: Any) -> int:

@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from tin_bucket.core.base import Part
 
-from .figure_over_time import Figure
+from .figure_over_time import FigureName
 
 
 class Watch(Part):
@@ -18,7 +18,7 @@ class Watch(Part):
     key: list[str | int | float | bool | None] = Field(default=[], max_length=100, description="of a row")
     match: list[str] = Field(default=[], max_length=100, description="the columns that it is known by")
     column: str = Field(default="", max_length=500, description="of a row the column that is shown")
-    figure: Figure = "rows"
+    figure: FigureName = "rows"
 
     @model_validator(mode="after")
     def _names_something(self) -> Watch:

@@ -30,6 +30,8 @@ class FigureKind:
         column: whether it is of a column.
         numbers: whether numbers alone count.
         share: whether it is a share, in percent.
+        over_time: how it is told of the table of every date: as a ``count``, or as a ``number`` of the column's
+            numbers; empty where it is not.
     """
 
     key: str
@@ -39,6 +41,7 @@ class FigureKind:
     column: bool = True
     numbers: bool = False
     share: bool = False
+    over_time: Literal["", "count", "number"] = ""
 
 
 def _cell(column: ColumnShape) -> Sql:
@@ -117,16 +120,17 @@ def _joined(own: str, column: ColumnShape | None, groups: Groups, separator: str
 
 
 FIGURES: tuple[FigureKind, ...] = (
-    FigureKind("rows", "rows", "rows", _count, column=False),
+    FigureKind("rows", "rows", "rows", _count, column=False, over_time="count"),
     FigureKind("share of rows", "share of rows in %", "share of rows in %", _share_of_rows, column=False, share=True),
-    FigureKind("filled", "filled", "filled {}", _of("filled", "count({})", "whole number", False)),
+    FigureKind("filled", "filled", "filled {}", _of("filled", "count({})", "whole number", False), over_time="count"),
     FigureKind("different", "different values", "different {}",
-               _of("different", "count(DISTINCT {})", "whole number", False)),
-    FigureKind("sum", "sum", "sum of {}", _of("sum", "sum({})", None, True), numbers=True),
-    FigureKind("mean", "mean", "mean {}", _of("mean", "avg({})", "decimal", True), numbers=True),
-    FigureKind("median", "median", "median {}", _of("median", "median({})", None, True), numbers=True),
-    FigureKind("lowest", "lowest", "lowest {}", _of("lowest", "min({})", "same", False)),
-    FigureKind("highest", "highest", "highest {}", _of("highest", "max({})", "same", False)),
+               _of("different", "count(DISTINCT {})", "whole number", False), over_time="count"),
+    FigureKind("sum", "sum", "sum of {}", _of("sum", "sum({})", None, True), numbers=True, over_time="number"),
+    FigureKind("mean", "mean", "mean {}", _of("mean", "avg({})", "decimal", True), numbers=True, over_time="number"),
+    FigureKind("median", "median", "median {}",
+               _of("median", "median({})", None, True), numbers=True, over_time="number"),
+    FigureKind("lowest", "lowest", "lowest {}", _of("lowest", "min({})", "same", False), over_time="number"),
+    FigureKind("highest", "highest", "highest {}", _of("highest", "max({})", "same", False), over_time="number"),
     FigureKind("first", "first", "first {}", _edge(last=False)),
     FigureKind("last", "last", "last {}", _edge(last=True)),
     FigureKind("share", "share of all in %", "{} in % of all", _share, numbers=True, share=True),

@@ -161,7 +161,8 @@ class Lane:
             if turn.at > now:
                 if not math.isinf(turn.at):
                     self._timer = self._clock.call_later(turn.at - now, self._pump)
-                    if turn.at - now > _TOLD_FROM:
+                    # While calls are under way nobody only waits; whoever stops at a wait would lose their answers.
+                    if turn.at - now > _TOLD_FROM and not self.flying:
                         for queue in self._queues.values():
                             self._tell(queue, (turn.at, turn.why))
                 return

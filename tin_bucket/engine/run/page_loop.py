@@ -155,6 +155,7 @@ class PageLoop:
         most = 2 * context.at_once(context.plan.service_id)
         first_rows = context.brief.take.most_rows
         turn = size = 0
+        wanted_no_more = False
         try:
             while True:
                 # No page is asked for that lies behind the first rows, where those are all that is wanted.
@@ -178,17 +179,19 @@ class PageLoop:
                     lost.append(page.failed)
                     self.failed_pages.append((call.label, page.failed))
                 if isinstance(following, PaginationEnd):
+                    wanted_no_more = True
                     if lost and not self._collector.pages[at]:
                         # An empty table would pass for an answer.
                         many = f"All {len(lost):,} calls for rows" if len(lost) > 1 else "The only call for rows"
                         raise ProblemError(replace(lost[0], what=f"{many} failed; the first: {lost[0].what}"))
                     return following
                 if first_rows is not None and not self._left(first_rows):
+                    wanted_no_more = True
                     total = stated_number(page, context.brief.pages.total)
                     return first_rows_end(first_rows, total, len(lost))
                 known.extend(following)
         finally:
-            await self._drop([task for _, task in fetching])
+            await self._drop([task for _, task in fetching], wanted_no_more)
 
     def _left(self, first_rows: int) -> int:
         """How many of the first rows are not here yet. A record is one row at least."""
@@ -301,12 +304,17 @@ class PageLoop:
         number = context.journal.made(call, replace(answer, note=note), got.sent, count)
         return Fetched(Page(document, last, answer.headers, count), Picked([], []), number, body, count)
 
-    async def _drop(self, tasks: list[asyncio.Task[Fetched]]) -> None:
-        """Give up calls that turned out not to be wanted."""
+    async def _drop(self, tasks: list[asyncio.Task[Fetched]], wanted_no_more: bool) -> None:
+        """Give up calls that are under way.
+
+        Args:
+            wanted_no_more: whether they turned out not to be wanted. What was answered before a run broke off is
+                taken by the run that goes on.
+        """
         for task in tasks:
             task.cancel()
-        if tasks:
-            done = await asyncio.gather(*tasks, return_exceptions=True)
+        done = await asyncio.gather(*tasks, return_exceptions=True)
+        if wanted_no_more:
             self._context.journal.unused([one.number for one in done if isinstance(one, Fetched)])
 
     def _show(self, fetched: Fetched, expected: int) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from threading import Event
@@ -9,9 +10,11 @@ from typing import Any
 
 import numpy as np
 
-from tin_bucket.core.analysis.figure_over_time import Figure, FigureReader
+from tin_bucket.core.alike.rule import number_of
+from tin_bucket.core.analysis.figure_over_time import COUNTS, FigureName, FigureReader
 from tin_bucket.core.analysis.row_story import StoryEvent, story_of
 from tin_bucket.core.problem import ProblemError, fail
+from tin_bucket.core.table.table import TableColumn
 from tin_bucket.engine.work_out.sandbox import Stopped
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.through_time import RowThen
@@ -35,6 +38,25 @@ class Story:
     dates: list[tuple[Snapshot, RowThen | None]]
     events: list[StoryEvent]
 
+    @property
+    def newest(self) -> tuple[Snapshot, RowThen]:
+        """The newest date that has it, and the row there."""
+        return next((one, then) for one, then in reversed(self.dates) if then is not None)
+
+    def lines(self, most: int = 12) -> dict[str, list[float | None]]:
+        """Of the columns whose numbers changed, the number on every date, nothing where there is none.
+
+        Args:
+            most: so many columns are told.
+        """
+        changed = {name for event in self.events for name in event.changes}
+        out: dict[str, list[float | None]] = {}
+        for name in [column.name for column in self.newest[0].columns if column.name in changed]:
+            numbers = [number_of(then.values.get(name)) if then is not None else None for _, then in self.dates]
+            if sum(number is not None for number in numbers) > 1 and len(out) < most:
+                out[name] = numbers
+        return out
+
 
 @dataclass(frozen=True, slots=True)
 class FigureAt:
@@ -43,6 +65,18 @@ class FigureAt:
     snapshot: Snapshot
     value: float | None
     why: str = ""
+
+
+def unit_of(found: Sequence[FigureAt], column: str, figure: FigureName) -> str:
+    """The unit of a figure: that of its column, where the figure is of the column's numbers."""
+    headings = (one for at in reversed(found) for one in at.snapshot.columns if one.name == column)
+    return next((one.unit for one in headings), "") if figure not in COUNTS else ""
+
+
+def _as_stored(value: Any, heading: TableColumn | None) -> Any:
+    """A value of a key as rows have it: a browser has whole numbers that its own numbers cannot hold as texts."""
+    whole = heading is not None and heading.kind == "whole number" and isinstance(value, str)
+    return int(value) if whole and re.fullmatch(r"-?[0-9]{1,400}", value) else value
 
 
 class History:
@@ -79,6 +113,8 @@ class History:
                 where="row",
                 do="Open the row from the table.",
             )
+        headings = {one.name: one for one in newest.columns} if newest is not None else {}
+        key = [_as_stored(value, headings.get(name)) for name, value in zip(columns, key, strict=True)]
         dates = self._workspace.through_time.row(query_id, columns, key)
         if all(then is None for _, then in dates):
             raise fail(
@@ -90,21 +126,18 @@ class History:
             )
         return Story(columns, list(key), dates, story_of(then.values if then else None for _, then in dates))
 
-    def figure(
-        self, query_id: int, column: str, figure: Figure, worked: bool = True, stop: Event | None = None
-    ) -> list[FigureAt]:
-        """A figure of a column on every date of a query, the oldest first.
+    def figure(self, query_id: int, column: str, figure: FigureName, stop: Event | None = None) -> list[FigureAt]:
+        """A figure of a column of a query's table, its lines done, on every date, the oldest first.
 
         Args:
-            worked: whether the query's work-out lines are done first.
+            stop: says that nobody waits any more.
 
         Raises:
             ProblemError: ``query-unknown``, ``column-unknown``.
             Stopped: nobody waits any more.
         """
         query = self._workspace.queries.get(query_id)
-        lines = [line for line in query.brief.work_out if not line.off] if worked else []
-        if query.brief.start is not None or lines:
+        if query.brief.start is not None or any(not line.off for line in query.brief.work_out):
             found = self._of_worked(query_id, column, figure, stop)
         else:
             found = self._of_taken(query_id, column, figure)
@@ -117,7 +150,7 @@ class History:
             )
         return found
 
-    def _of_taken(self, query_id: int, column: str, figure: Figure) -> list[FigureAt]:
+    def _of_taken(self, query_id: int, column: str, figure: FigureName) -> list[FigureAt]:
         """Each distinct row is read once, whatever the number of dates."""
         workspace = self._workspace
         out = []
@@ -133,7 +166,7 @@ class History:
                     out.append(FigureAt(snapshot, reader.of(values.at(ids))))
         return out
 
-    def _of_worked(self, query_id: int, column: str, figure: Figure, stop: Event | None) -> list[FigureAt]:
+    def _of_worked(self, query_id: int, column: str, figure: FigureName, stop: Event | None) -> list[FigureAt]:
         query = self._workspace.queries.get(query_id)
         brief = query.brief
         out = []

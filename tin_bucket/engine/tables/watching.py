@@ -13,7 +13,7 @@ from tin_bucket.engine.work_out.work import WorkOut
 from tin_bucket.store.watches import Watched
 from tin_bucket.store.workspace import Workspace
 
-from .history import History
+from .history import History, unit_of
 
 _KEPT = 200
 _DRAWN = 40  # Dates whose numbers are drawn.
@@ -72,14 +72,12 @@ class Watching:
         last = found[-1]
         other = next((at for at in reversed(found) if at.value != last.value), None)
         since = found[found.index(other) + 1] if other is not None else found[0]
-        of_numbers = one.watch.figure not in ("rows", "filled", "distinct")
-        heading = next((own for own in last.snapshot.columns if own.name == one.watch.column), None)
         return WatchNow(
             last.snapshot.taken,
             last.value,
             other.value if other is not None else None,
             since.snapshot.taken,
-            unit=heading.unit if heading is not None and of_numbers else "",
+            unit=unit_of(found, one.watch.column, one.watch.figure),
             points=[at.value for at in found[-_DRAWN:]],
             problem=last.why,
         )

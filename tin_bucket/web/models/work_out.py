@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -112,8 +112,12 @@ class FigureInfo(BaseModel):
 
     key: str
     label: str
+    words: str = Field(description="in a sentence; {} stands for the column")
     column: bool = Field(description="whether it is of a column")
     numbers: bool = Field(description="whether it is of numbers alone")
+    over_time: Literal["", "count", "number"] = Field(
+        description="how it is told of the table of every date; empty where it is not"
+    )
 
 
 class TableNameInfo(BaseModel):

@@ -104,7 +104,17 @@ def choices() -> ChoicesOut:
             for one in LINES
         ],
         tests=[TestInfo(key=one.key, words=one.words, takes=one.takes) for one in TESTS],
-        figures=[FigureInfo(key=one.key, label=one.label, column=one.column, numbers=one.numbers) for one in FIGURES],
+        figures=[
+            FigureInfo(
+                key=one.key,
+                label=one.label,
+                words=one.words,
+                column=one.column,
+                numbers=one.numbers,
+                over_time=one.over_time,
+            )
+            for one in FIGURES
+        ],
         periods=[OptionInfo(**asdict(one)) for one in PERIODS],
         functions=[
             FunctionInfo(name=one.name, takes=one.takes, does=one.does, group=one.group, ours=one.ours)

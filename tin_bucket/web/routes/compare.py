@@ -24,7 +24,7 @@ from tin_bucket.feeds.formats.workbook import SheetOf, write_sheets
 from tin_bucket.web.cells import json_response, shown
 from tin_bucket.web.context import Here, column_info, snapshot_info
 from tin_bucket.web.downloads import Options, dated, download, download_as, format_of, new_file
-from tin_bucket.web.models.table import (
+from tin_bucket.web.models.compare import (
     ColumnChangeInfo,
     ComparingIn,
     ComparisonInfo,

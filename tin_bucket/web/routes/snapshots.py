@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from datetime import datetime
 
 from fastapi import APIRouter
 
@@ -11,18 +10,18 @@ from tin_bucket.core.document.retention import KeptSnapshots
 from tin_bucket.engine.work_out.each_once import EachOnce
 from tin_bucket.engine.workspace.thinning import beyond_rule
 from tin_bucket.store.snapshot import Snapshot
+from tin_bucket.web.cells import seconds_of
 from tin_bucket.web.context import Here, snapshot_info
-from tin_bucket.web.models.table import (
+from tin_bucket.web.models.history import (
     ChosenSnapshots,
     GoingInfo,
-    MarkLabel,
     RunMark,
-    SnapshotInfo,
     SnapshotLabel,
     SnapshotWeights,
     TimelineInfo,
     WeightInfo,
 )
+from tin_bucket.web.models.table import SnapshotInfo
 
 router = APIRouter(prefix="/api")
 
@@ -37,20 +36,18 @@ def timeline(here: Here, query_id: int) -> TimelineInfo:
     dates = here.engine.tables.work_out.timeline(query)
     return TimelineInfo(
         ids=[one.id for one in dates],
-        at=[_seconds(one.taken) for one in dates],
+        at=[seconds_of(one.taken) for one in dates],
         rows=[one.rows for one in dates],
         states=[one.state for one in dates],
         differs=[_differing(one) for one in dates],
-        labels={one.id: MarkLabel(name=one.name, note=one.note, pinned=one.pinned) for one in dates if one.labelled},
+        labels={
+            one.id: SnapshotLabel(name=one.name, note=one.note, pinned=one.pinned) for one in dates if one.labelled
+        },
         without_table=[
-            RunMark(run_id=one.id, at=_seconds(one.started), state=one.state, what=one.what)
+            RunMark(run_id=one.id, at=seconds_of(one.started), state=one.state, what=one.what)
             for one in here.workspace.runs.without_table(query_id)
         ],
     )
-
-
-def _seconds(moment: str) -> int:
-    return int(datetime.fromisoformat(moment).timestamp())
 
 
 def _differing(snapshot: Snapshot) -> int | None:

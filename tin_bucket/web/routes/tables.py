@@ -25,6 +25,7 @@ from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.web.cells import json_response, shown, shown_rows
 from tin_bucket.web.context import Context, Here, column_info, kept_preview
 from tin_bucket.web.downloads import Options, dated, download, format_of, new_file
+from tin_bucket.web.models.compare import MatchProposalInfo
 from tin_bucket.web.models.table import (
     CellIn,
     ColumnIn,
@@ -37,7 +38,6 @@ from tin_bucket.web.models.table import (
     FrequentInfo,
     FromInfo,
     InputInfo,
-    MatchProposalInfo,
     ProfileInfo,
     ReadThen,
     RowsIn,

@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
 from pydantic import TypeAdapter, ValidationError
 
-from tin_bucket.core.alike.rule import number_of
-from tin_bucket.core.analysis.figure_over_time import Figure
+from tin_bucket.core.analysis.figure_over_time import FigureName
 from tin_bucket.core.problem import fail
-from tin_bucket.engine.tables.history import Story
-from tin_bucket.web.cells import json_response, shown
+from tin_bucket.engine.tables.history import Story, unit_of
+from tin_bucket.web.cells import json_response, seconds_of, shown
 from tin_bucket.web.context import Here, column_info
-from tin_bucket.web.models.table import FigureLine, StoryChange, StoryEventInfo, StoryInfo
+from tin_bucket.web.models.history import FigureLine, StoryChange, StoryEventInfo, StoryInfo
 from tin_bucket.web.wanted import while_wanted
 
 router = APIRouter(prefix="/api/queries/{query_id}")
 _KEY: TypeAdapter[list[str | int | float | bool | None]] = TypeAdapter(list[str | int | float | bool | None])
 _NAMES: TypeAdapter[list[str]] = TypeAdapter(list[str])
-_MOST_LINES = 12  # Columns of a row whose numbers are told for every date.
 
 Key = Annotated[str, Query(max_length=20_000, description="the values of its match columns, a JSON list")]
 
@@ -41,26 +38,15 @@ def _read(adapter: TypeAdapter[Any], text: str) -> Any:
         ) from error
 
 
-def _seconds(moment: str) -> int:
-    return int(datetime.fromisoformat(moment).timestamp())
-
-
 def _story_info(found: Story) -> StoryInfo:
-    last, newest = next((one, then) for one, then in reversed(found.dates) if then is not None)
-    changed = {name for event in found.events for name in event.changes}
-    lines: dict[str, list[float | None]] = {}
-    for name in [column.name for column in last.columns if column.name in changed]:
-        values = [then.values.get(name) if then is not None else None for _, then in found.dates]
-        numbers = [number_of(value) for value in values]
-        if sum(value is not None for value in numbers) > 1 and len(lines) < _MOST_LINES:
-            lines[name] = numbers
+    last, newest = found.newest
     events = []
     for event in found.events:
         snapshot, then = found.dates[event.at]
         events.append(
             StoryEventInfo(
                 snapshot=snapshot.id,
-                at=_seconds(snapshot.taken),
+                at=seconds_of(snapshot.taken),
                 what=event.what,
                 row=then.position if then is not None else None,
                 changes=[
@@ -78,8 +64,8 @@ def _story_info(found: Story) -> StoryInfo:
         columns=[column_info(column) for column in last.columns],
         values=[shown(newest.values.get(column.name)) for column in last.columns],
         events=events,
-        lines=lines,
-        at=[_seconds(snapshot.taken) for snapshot, _ in found.dates],
+        lines=found.lines(),
+        at=[seconds_of(snapshot.taken) for snapshot, _ in found.dates],
     )
 
 
@@ -89,21 +75,19 @@ async def figure(
     request: Request,
     query_id: int,
     column: Annotated[str, Query(max_length=500)] = "",
-    figure: Figure = "rows",
-    worked: bool = True,
+    figure: FigureName = "rows",
 ) -> FigureLine:
     """A figure of the table on every date: how many rows, or of a column its sum, mean and the like."""
 
     def work(stop: Any) -> FigureLine:
-        found = here.engine.history.figure(query_id, column, figure, worked, stop)
-        heading = next((one for at in reversed(found) for one in at.snapshot.columns if one.name == column), None)
+        found = here.engine.history.figure(query_id, column, figure, stop)
         return FigureLine(
             snapshots=[one.snapshot.id for one in found],
-            at=[_seconds(one.snapshot.taken) for one in found],
+            at=[seconds_of(one.snapshot.taken) for one in found],
             states=[one.snapshot.state for one in found],
             values=[one.value for one in found],
             why=[one.why for one in found],
-            unit=heading.unit if heading is not None and figure not in ("rows", "filled", "distinct") else "",
+            unit=unit_of(found, column, figure),
         )
 
     return await while_wanted(request, work)

@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from tin_bucket.store.watches import Watched
 from tin_bucket.web.cells import shown
 from tin_bucket.web.context import Context, Here
-from tin_bucket.web.models.table import WatchIn, WatchInfo
+from tin_bucket.web.models.history import WatchIn, WatchInfo
 
 router = APIRouter(prefix="/api/watches")
 

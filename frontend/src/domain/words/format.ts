@@ -59,15 +59,25 @@ export function clockText(iso: string): string {
   return new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
 }
 
+function daysFrom(moment: Date, now: Date): number {
+  return Math.round((midnight(moment) - midnight(now)) / DAY);
+}
+
+/** "07:30 today", "yesterday 07:30", "tomorrow 07:30"; nothing for another day. */
+function nearby(iso: string, now: Date): string | null {
+  const days = daysFrom(new Date(iso), now);
+  if (days === 0) return `${clockText(iso)} today`;
+  if (days === -1) return `yesterday ${clockText(iso)}`;
+  return days === 1 ? `tomorrow ${clockText(iso)}` : null;
+}
+
 /** "07:30 today", "yesterday 07:30", "Mon 07:30", "2 Nov". */
 export function when(iso: string, now: Date = new Date()): string {
+  const near = nearby(iso, now);
+  if (near) return near;
   const moment = new Date(iso);
-  const days = Math.round((midnight(moment) - midnight(now)) / DAY);
-  const clock = clockText(iso);
-  if (days === 0) return `${clock} today`;
-  if (days === -1) return `yesterday ${clock}`;
-  if (days === 1) return `tomorrow ${clock}`;
-  if (Math.abs(days) < 7) return `${moment.toLocaleDateString('en-GB', { weekday: 'short' })} ${clock}`;
+  if (Math.abs(daysFrom(moment, now)) < 7)
+    return `${moment.toLocaleDateString('en-GB', { weekday: 'short' })} ${clockText(iso)}`;
   return day(iso, now);
 }
 
@@ -82,9 +92,12 @@ export function day(iso: string, now: Date = new Date()): string {
 
 /** A day with its clock, which tells two dates of one day apart: "07:30 today", "Mon 2 Nov, 07:30". */
 export function dated(iso: string, now: Date = new Date()): string {
-  const text = when(iso, now);
-  if (/today|yesterday/.test(text)) return text;
-  return `${day(iso, now)}, ${clockText(iso)}`;
+  return nearby(iso, now) ?? `${day(iso, now)}, ${clockText(iso)}`;
+}
+
+/** A day; with its clock where it is near: "07:30 today", "Mon 2 Nov". */
+export function dayWords(iso: string, now: Date = new Date()): string {
+  return nearby(iso, now) ?? day(iso, now);
 }
 
 /** Why a run ended as it did: what its table lacks, else what stopped the turning of pages. */

@@ -4,7 +4,7 @@
   import TimeLine from '../../parts/TimeLine.svelte';
   import ProblemNote from '../../ui/ProblemNote.svelte';
   import { typedDate } from '../../domain/typedDate';
-  import { figureAddress } from '../../through/links';
+  import { figureAddress } from '../../history/links';
   import type { DateStore } from './dateStore.svelte';
 
   interface Props {

@@ -9,7 +9,7 @@
   import { counted, dated, numberText, percent, signed } from '../domain/words/format';
   import { STATE_SIGNS } from '../domain/words/proof';
   import ProblemNote from '../ui/ProblemNote.svelte';
-  import { FIGURES, figureWords, type Figure } from './figures';
+  import { figureOf, figuresOverTime, figureWords, namedFigure, type FigureName } from './figures';
   import LineOverTime from './LineOverTime.svelte';
   import WatchButton from './WatchButton.svelte';
 
@@ -22,12 +22,12 @@
 
   let detail = $state.raw<QueryDetail | null>(null);
   let columns = $state.raw<{ name: string; numeric: boolean }[]>([]);
-  let figure = $state<Figure>((named.get('figure') as Figure | null) ?? 'rows');
+  let figure = $state(namedFigure(named.get('figure')));
   let column = $state(named.get('column') ?? '');
   let found = $state.raw<FigureLine | null>(null);
   let problem = $state.raw<Problem | null>(null);
   let coming = $state(false);
-  const latest = new Latest((query: { figure: Figure; column: string }) =>
+  const latest = new Latest((query: { figure: FigureName; column: string }) =>
     ask(api.GET('/api/queries/{query_id}/figure', { params: { path: { query_id: id }, query } })),
   );
 
@@ -49,8 +49,8 @@
   });
 
   $effect(() => {
-    const query = { figure, column: figure === 'rows' ? '' : column };
-    if (figure !== 'rows' && !column) return;
+    const query = { figure, column: figureOf(figure).column ? column : '' };
+    if (figureOf(figure).column && !column) return;
     coming = true;
     latest.ask(query).then(
       (told) => {
@@ -70,7 +70,7 @@
   });
 
   const label = $derived(figureWords(figure, column));
-  const offered = $derived(columns.filter((one) => one.numeric || !FIGURES[figure].numbers));
+  const offered = $derived(columns.filter((one) => one.numeric || !figureOf(figure).numbers));
   const rows = $derived.by(() => {
     const line = found;
     if (!line) return [];
@@ -95,10 +95,10 @@
     return `${numberText(Math.abs(by), digits)}${share} ${by > 0 ? 'more' : 'less'} than on the date before`;
   });
 
-  function choose(next: Figure): void {
+  function choose(next: FigureName): void {
     figure = next;
-    if (next === 'rows') return;
-    const fits = columns.filter((one) => one.numeric || !FIGURES[next].numbers);
+    if (!figureOf(next).column) return;
+    const fits = columns.filter((one) => one.numeric || !figureOf(next).numbers);
     if (!fits.some((one) => one.name === column)) column = fits[0]?.name ?? '';
   }
 </script>
@@ -112,11 +112,11 @@
         style="width: auto"
         aria-label="Figure"
         value={figure}
-        onchange={(event) => choose(event.currentTarget.value as Figure)}
+        onchange={(event) => choose(namedFigure(event.currentTarget.value))}
       >
-        {#each Object.entries(FIGURES) as [name, one] (name)}<option value={name}>{one.label}</option>{/each}
+        {#each figuresOverTime() as one (one.key)}<option value={one.key}>{one.label}</option>{/each}
       </select>
-      {#if figure !== 'rows'}
+      {#if figureOf(figure).column}
         <select class="field" style="width: auto; max-width: 220px" aria-label="Column" bind:value={column}>
           {#each offered as one (one.name)}<option>{one.name}</option>{/each}
         </select>
@@ -124,7 +124,13 @@
       <span class="muted flex-1 text-[13px]" role="status">{coming ? 'counting' : ''}</span>
       {#if found}<WatchButton
           queryId={id}
-          watch={{ what: 'figure', key: [], match: [], column: figure === 'rows' ? '' : column, figure }}
+          watch={{
+            what: 'figure',
+            key: [],
+            match: [],
+            column: figureOf(figure).column ? column : '',
+            figure,
+          }}
         />{/if}
       <a class="press" href="#/query/{id}">Back to the query</a>
     </div>

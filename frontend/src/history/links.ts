@@ -1,7 +1,6 @@
 /** Where the story of a row, and a figure through time, are seen. */
 import type { Cell } from '../api/client';
 import { writeJson } from '../api/json';
-import type { Figure } from './figures';
 
 /** The address of a row's story; nothing where a match value is no plain one. */
 export function storyAddress(queryId: number, match: string[], key: Cell[]): string | null {
@@ -10,7 +9,7 @@ export function storyAddress(queryId: number, match: string[], key: Cell[]): str
   return `#/query/${queryId}/row?key=${keys}&match=${names}`;
 }
 
-export function figureAddress(queryId: number, figure: Figure, column = ''): string {
+export function figureAddress(queryId: number, figure: string, column = ''): string {
   const name = column ? `&column=${encodeURIComponent(column)}` : '';
   return `#/query/${queryId}/through-time?figure=${figure}${name}`;
 }
