@@ -2,6 +2,7 @@
 
 import json
 from datetime import timedelta
+from itertools import pairwise
 
 import pytest
 
@@ -298,3 +299,64 @@ def test_what_is_watched_follows_all_that_it_is_made_of(client, awkward, days):
     run = client.get(f"/api/queries/{other}").json()["latest"]["run_id"]
     assert client.post(f"/api/runs/{run}/rebuild").status_code == 200
     assert told() == [[0, 0, 0], [2, 1, 2]]
+
+
+def was_there(client, snapshot, cells):
+    """A row that went, with all columns that it had."""
+    names = [one["name"] for one in client.get(f"/api/snapshots/{snapshot}/columns").json()]
+    rows = client.get(f"/api/snapshots/{snapshot}/rows").json()["rows"]
+    found = [dict(zip(names, one, strict=True)) for one in rows if one[names.index("sku")] == cells["sku"]]
+    return {**cells, **found[-1]}
+
+
+@pytest.mark.parametrize("worked", [False, True])
+def test_the_changes_of_every_date_as_a_source_equal_each_comparison(client, days, worked):
+    lines = [{"do": "column", "name": "double", "expression": "fare * 2"}] if worked else []
+    dates = (*DATES, [row("1", 1), row("1", 1)], [row("4", None, note=None, new=3)], [row("4", 4, note=None, new=None)])
+    keep = {"match": ["sku"], "alike": [{"by": "amount", "columns": ["fare"], "amount": 1.0}]}
+    number, taken = days(*dates, keep=keep, work_out=lines)
+    changes = started(client, "q", days=None, rows="changes", column="day")
+    ref, told = table_of(client, changes)
+    names = [one["name"] for one in client.get(f"/api/work-out/{changes}/columns").json()]
+    assert names[:5] == ["day", "change", "changed in", "sku", "fare"]
+    assert "fare, before" in names
+    assert "sku, before" not in names
+    wanted = []
+    for then, now in pairwise(taken):
+        moment = client.get(f"/api/snapshots/{now}").json()["taken"]
+        asked = {"then": then, "now": now, "reading": "today"}
+        own = [one["name"] for one in client.get("/api/compare", params=asked).json()["headings"]]
+        for one in client.get("/api/compare/rows", params={**asked, "show": "all"}).json()["rows"]:
+            if one["state"] not in ("new", "gone", "changed"):
+                continue
+            cells = dict(zip(own, one["now"] or one["then"], strict=True))
+            moved = [own[at] for at in one["changed"]]
+            was = {f"{own[at]}, before": one["then"][at] for at in one["changed"]}
+            if one["state"] == "gone":
+                # The later table may lack a column of the row.
+                cells = was_there(client, then, cells)
+            values = {"day": moment, "change": one["state"], "changed in": ", ".join(moved) or None, **cells, **was}
+            wanted.append([values.get(name) for name in names])
+    assert told["rows"] == wanted
+    kinds = [(cells[1], cells[3]) for cells in wanted if cells[1] != "changed"]
+    assert kinds[:3] == [("new", "3"), ("gone", "1"), ("gone", "3")]
+    # Each cell leads to the date that it is of; what it was to the one before.
+    for at, cells in enumerate(wanted):
+        for column in ("fare", "fare, before"):
+            place = names.index(column)
+            trace = client.post("/api/table/trace", json={**ref, "row": at, "column": place}).json()
+            assert trace["value"] == cells[place]
+    # Of the last days alone there are fewer; the first of them is laid over the date before it.
+    fewer = table_of(client, started(client, "q", days=2, rows="changes"))[1]["rows"]
+    assert fewer == [cells for cells in wanted if cells[0] >= "2026-11-30T12"]
+    assert fewer
+    by_day = {"do": "count", "by": [{"column": "as of"}, {"column": "change"}], "figures": [{"of": "rows"}]}
+    counted = table_of(client, started(client, "q", days=None, rows="changes", lines=[by_day]))[1]["rows"]
+    assert sum(one[-1] for one in counted) == len(wanted)
+
+
+def test_a_row_of_totals_is_no_row_of_any_date(client, days):
+    count = {"do": "count", "by": [{"column": "sku"}], "figures": [{"of": "rows"}], "totals": True}
+    days(*DATES, keep={"match": ["sku"]}, work_out=[count])
+    told = table_of(client, started(client, "q", days=None))[1]["rows"]
+    assert [cells[1:] for cells in told] == [[one["sku"], 1] for date in DATES for one in date]

@@ -1,7 +1,7 @@
 <!-- Two dates of a query. -->
 <script lang="ts">
   import { onMount } from 'svelte';
-  import { replace, router } from 'svelte-spa-router';
+  import { push, replace, router } from 'svelte-spa-router';
   import { api, ask, problemOf, type QueryDetail, type Side } from '../api/client';
   import {
     dateIndex,
@@ -12,6 +12,7 @@
     type Mark,
     type Miss,
   } from '../domain/timeline';
+  import { startFrom } from '../parts/startFrom';
   import TimeLine from '../parts/TimeLine.svelte';
   import CompareHead from './CompareHead.svelte';
   import { CompareStore } from './compareStore.svelte';
@@ -81,6 +82,17 @@
   const called = ({ snapshot }: Side): string =>
     snapshot ? dateWords({ id: snapshot.id, at: Date.parse(snapshot.taken) }, marks) : '';
 
+  /** A new query of the changes of every date. */
+  async function changes(): Promise<void> {
+    const name = detail?.brief.name ?? '';
+    try {
+      const every = { days: 30, column: 'as of', rows: 'changes' as const };
+      await push(`/query/${await startFrom({ query: name, sheet: null }, `Changes of ${name}`, every)}`);
+    } catch (error) {
+      store.problem = problemOf(error);
+    }
+  }
+
   /** Keep with the query what is tried here. */
   async function keep(close: () => void): Promise<void> {
     if (!detail) return;
@@ -107,6 +119,7 @@
       begins={detail?.brief.name ?? ''}
       {told}
       onkeep={keep}
+      onquery={() => void changes()}
     >
       {#snippet links()}
         {#if store.found}<a

@@ -15,10 +15,12 @@
     begins: string;
     told: HTMLElement | null;
     onkeep: ((close: () => void) => void) | undefined;
+    /** The changes of every date are to be a query of their own. */
+    onquery?: () => void;
     /** Where it leads back to, and on. */
     links: Snippet;
   }
-  let { store, title, worked, begins, told, onkeep, links }: Props = $props();
+  let { store, title, worked, begins, told, onkeep, onquery, links }: Props = $props();
 
   const PARTS: Record<string, string> = {
     differs: 'all that differs',
@@ -55,6 +57,7 @@
       <CopySentence text={said} />
       <ExportRows
         asked={store.asked}
+        {onquery}
         total={store.total}
         words={(store.column ? `changed in ${store.column}` : (PARTS[store.show] ?? store.show)) +
           (store.find ? `, with “${store.find}” in it` : '')}

@@ -14,8 +14,10 @@
     total: number | null;
     /** Which ones they are. */
     words: string;
+    /** The changes of every date are to be a query of their own. */
+    onquery?: () => void;
   }
-  let { asked, total, words }: Props = $props();
+  let { asked, total, words, onquery }: Props = $props();
 
   let how = $state.raw(keptStyle());
   let asText = $state(true);
@@ -47,6 +49,12 @@
         <a class="plain" href={whole('xlsx')} download>a workbook, a sheet for each kind</a> ·
         <a class="plain" href={whole('html')} download>a web page that stands alone</a>
       </p>
+      {#if onquery}
+        <p class="border-t pt-2" style="border-color: var(--hair)">
+          <button class="plain text-left" onclick={onquery}>A new query of the changes of every date</button>,
+          to count, feed and export
+        </p>
+      {/if}
       <label class="flex items-start gap-2">
         <input class="mt-0.5" type="checkbox" name="formulas-as-text" bind:checked={asText} />
         <span>In CSV, an apostrophe in front of texts that begin as a formula does</span>

@@ -15,12 +15,16 @@ const EMPTY: Omit<Brief, 'name'> = {
 };
 
 /** Make a query whose table is that of another query, or of a sheet; gives its number.
- * @param name what the table is called. */
-export async function startFrom(table: Start['tables'][number], name: string): Promise<number> {
+ * @param name what the query is to be called; a number follows where there is one already. */
+export async function startFrom(
+  table: Start['tables'][number],
+  name: string,
+  every_date: Start['every_date'] = null,
+): Promise<number> {
   const desk = await ask(api.GET('/api/desk'));
   const taken = desk.queries.map((one) => one.name);
-  let own = `${name}, worked out`;
-  for (let at = 2; taken.includes(own); at++) own = `${name}, worked out ${at}`;
-  const brief = { ...EMPTY, name: own, start: { tables: [table], whose: '' } };
+  let own = name;
+  for (let at = 2; taken.includes(own); at++) own = `${name} ${at}`;
+  const brief = { ...EMPTY, name: own, start: { tables: [table], whose: '', every_date } };
   return (await ask(api.POST('/api/queries', { body: { brief } }))).id;
 }

@@ -505,7 +505,7 @@ export class QueryStore {
     if (!this.detail) return null;
     const { name } = this.detail.brief;
     try {
-      return await startFrom({ query: name, sheet: null }, name);
+      return await startFrom({ query: name, sheet: null }, `${name}, worked out`);
     } catch (error) {
       this.fail(error);
       return null;

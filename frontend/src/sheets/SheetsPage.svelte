@@ -38,7 +38,9 @@
 
   async function begin(sheet: SheetInfo): Promise<void> {
     try {
-      await push(`/query/${await startFrom({ query: null, sheet: sheet.name }, sheet.name)}`);
+      await push(
+        `/query/${await startFrom({ query: null, sheet: sheet.name }, `${sheet.name}, worked out`)}`,
+      );
     } catch (error) {
       problem = problemOf(error);
     }

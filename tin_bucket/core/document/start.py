@@ -16,10 +16,10 @@ class EveryDate(Part):
 
     days: int | None = Field(default=30, ge=1, le=36_500, description="so many days back; all of them if null")
     column: str = Field(default="as of", min_length=1, max_length=500, description="the column that says of which date")
-    rows: Literal["all", "each once"] = Field(
+    rows: Literal["all", "each once", "changes"] = Field(
         default="all",
-        description="all rows of each date; or each row that was ever seen once, as it was last, with when it was seen"
-        " first and last",
+        description="all rows of each date; each row that was ever seen once, as it was last, with when it was seen"
+        " first and last; or the rows that are new, changed or gone against the date before",
     )
 
 

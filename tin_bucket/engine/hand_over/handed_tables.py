@@ -15,7 +15,7 @@ from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.tables.browse import TableAt, Tables
-from tin_bucket.engine.tables.compared_tables import compare_tables
+from tin_bucket.engine.work_out.laying import compare_tables
 from tin_bucket.engine.work_out.match import match_of, match_of_start
 from tin_bucket.engine.work_out.source import MemoryTable, TableSource
 from tin_bucket.feeds.delivery import Dated, DateOf, Picked, Shown, With, first_rows

@@ -4,17 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from tin_bucket.core.alike.judge import Judge
 from tin_bucket.core.alike.rule import AlikeRule
-from tin_bucket.core.analysis.compare import PLAIN, Comparison, compare, difference
-from tin_bucket.core.analysis.compare_columns import compare_columns
-from tin_bucket.engine.work_out.source import KeptTable, TableSource, all_values, rows_of
+from tin_bucket.core.analysis.compare import Comparison
 
 from .sides import Side
-
-_LONG = 20_000  # Rows of both from which they are compared column by column.
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,43 +35,3 @@ class ComparedTables:
         """What tells it from others."""
         rules = Judge(self.rules).key
         return (self.then.table.key, self.now.table.key, tuple(self.found.matched_by), rules)
-
-
-def compare_tables(then: TableSource, now: TableSource, match: list[str], judge: Judge = PLAIN) -> Comparison:
-    """Lay two tables over each other that have no rows' ids in common: by columns where these are at hand, else by
-    rows that are read, of which equal ones get equal numbers.
-
-    Args:
-        match: the columns that say which row is which.
-        judge: what counts as the same.
-    """
-    then_names, now_names = ([column.name for column in table.columns] for table in (then, now))
-    if then.height + now.height > _LONG and _by_columns(then) and _by_columns(now):
-        found = compare_columns(
-            lambda name: all_values(then, name), lambda name: all_values(now, name),
-            then_names, sorted(now_names), match, judge,
-        )  # fmt: skip
-        if found is not None:
-            return found
-    then_order, now_order = (sorted(range(len(names)), key=names.__getitem__) for names in (then_names, now_names))
-    then_rows = [tuple([row[at] for at in then_order]) for row in rows_of(then)]
-    now_rows = [tuple([row[at] for at in now_order]) for row in rows_of(now)]
-    known: dict[tuple[object, ...], int] = {}
-    then_ids, now_ids = (
-        np.fromiter((known.setdefault(row, len(known)) for row in rows), dtype=np.int64, count=len(rows))
-        for rows in (then_rows, now_rows)
-    )
-    if sorted(then_names) != sorted(now_names):
-        # Rows of other columns are other rows, whatever stands in them.
-        now_ids = now_ids + len(known)
-    split = difference(then_ids, now_ids)
-    return compare(
-        then_ids, now_ids, split,
-        [then_rows[at] for at in split.only_then.tolist()], [now_rows[at] for at in split.only_now.tolist()],
-        sorted(then_names), sorted(now_names), match, judge,
-    )  # fmt: skip
-
-
-def _by_columns(table: TableSource) -> bool:
-    """Whether each column is read without all the others."""
-    return not isinstance(table, KeptTable) or all(table.has_copy(one.name) for one in table.columns[:1])

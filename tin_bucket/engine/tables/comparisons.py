@@ -17,13 +17,14 @@ from tin_bucket.core.names import free_name
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
-from tin_bucket.engine.work_out.source import KeptTable, RenamedTable, TableSource
+from tin_bucket.engine.work_out.laying import lay
+from tin_bucket.engine.work_out.source import RenamedTable, TableSource, in_order
 from tin_bucket.feeds.comparison import KindOfChange
 from tin_bucket.store.workspace import Workspace
 
 from .browse import Tables
-from .compared_tables import ComparedTables, compare_tables
-from .row_choice import RowChoice, in_order, rows_wanted
+from .compared_tables import ComparedTables
+from .row_choice import RowChoice, rows_wanted
 from .sides import Compared, Side, Sides
 
 _KEPT = 16
@@ -68,7 +69,8 @@ class Comparisons:
             table: TableSource = RenamedTable(old.table, names) if names else old.table
             match = self._match(asked, old, new, table, names)
             found = self._kept.get_or_make(
-                (table.key, new.table.key, tuple(match), judge.key), lambda: self._laid(table, new.table, match, judge)
+                (table.key, new.table.key, tuple(match), judge.key),
+                lambda: lay(self._workspace.snapshots, table, new.table, match, judge),
             )
         return ComparedTables(replace(old, table=table), new, found, names, kinds, rules)
 
@@ -84,13 +86,6 @@ class Comparisons:
         if earlier and set(earlier) <= {one.name for one in new.columns}:
             return earlier
         return new.match
-
-    def _laid(self, old: TableSource, new: TableSource, match: list[str], judge: Judge) -> Comparison:
-        if not isinstance(old, KeptTable) or not isinstance(new, KeptTable):
-            return compare_tables(old, new, match, judge)
-        if old.snapshot.query_id != new.snapshot.query_id:
-            return compare_tables(old, new, match, judge)
-        return self._workspace.snapshots.compare(old.snapshot.id, new.snapshot.id, match, judge)
 
     def by_kind(self, asked: Compared) -> list[KindOfChange]:
         """What differs, kind by kind: what changed, what is new, what is gone; each with the columns that it needs.

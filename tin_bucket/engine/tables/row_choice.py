@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -13,8 +13,7 @@ from tin_bucket.core.analysis.difference_size import SizeFilter, difference_size
 from tin_bucket.core.analysis.view import ordered, rows_with_text
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.row_expansion import Ints
-from tin_bucket.core.table.table import TableColumn
-from tin_bucket.engine.work_out.source import cells_at
+from tin_bucket.engine.work_out.source import cells_at, in_order
 
 from .compared_tables import ComparedTables
 
@@ -119,18 +118,3 @@ def _sorted(laid: ComparedTables, chosen: Ints, choice: RowChoice) -> Ints:
     there = (found.now_row[chosen] >= 0).tolist()
     values = [own if is_there else before for own, before, is_there in zip(now, was, there, strict=True)]
     return ordered(values, headings[0], choice.down)
-
-
-def in_order(
-    wanted_columns: list[TableColumn], own: list[TableColumn], rows: list[tuple[Any, ...]]
-) -> list[tuple[Any, ...]]:
-    """Rows of a table in the order of another one's columns; a column that they lack is empty.
-
-    Args:
-        own: the columns that the rows have.
-    """
-    if own is wanted_columns:
-        return rows
-    at = {column.name: index for index, column in enumerate(own)}
-    order = [at.get(column.name) for column in wanted_columns]
-    return [tuple([None if index is None else row[index] for index in order]) for row in rows]

@@ -12,6 +12,7 @@ from tin_bucket.core.problem import fail
 from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.core.work_out.sql import ROW, Sql, literal, quoted
 from tin_bucket.core.work_out.steps import Below, Bring, Columns, Fold, Groups, Source, Step, Unfold
+from tin_bucket.engine.work_out.changes_table import Behind, ChangesTable
 from tin_bucket.engine.work_out.each_once import EachOnce
 from tin_bucket.engine.work_out.history_table import HistoryTable
 from tin_bucket.engine.work_out.source import KeptTable, TableSource
@@ -133,6 +134,11 @@ def _in_every_date(
     source, stack = start.tables[0].source, () if query_id is None else (query_id,)
     table = tables.work_out.start(start, first.as_of, stack)
     value = first.at(_one(row))[0][first.names.index(name)]
+    if isinstance(table, ChangesTable):
+        behind = table.behind(row, name)
+        if behind is None:
+            return Origin(name, value, through=[*through, f"what changed in {source.name}"])
+        return _in_change(workspace, tables, source, behind, stack, through)
     if isinstance(table, EachOnce):
         seen = {one.name for one in table.columns[-3:]}
         if name in seen:
@@ -155,6 +161,20 @@ def _in_every_date(
     if all(one.name != name for one in other.columns):
         return Origin(name, None, through=[*through, f"{source.name} of {as_of[:10]}, which has no such column"])
     return _in_other(workspace, tables, source, other, name, row, as_of, through)
+
+
+def _in_change(
+    workspace: Workspace, tables: Tables, source: Source, behind: Behind, stack: tuple[int, ...], through: list[str]
+) -> Origin:
+    """Where a cell of a change came from: of the date of the change, or of the one before it."""
+    day = behind.date.taken[:10]
+    other = tables.work_out.of_date(workspace.queries.find(source.name), behind.date, stack)
+    if all(one.name != behind.column for one in other.columns):
+        return Origin(behind.column, None, through=[*through, f"{source.name} of {day}, which has no such column"])
+    worked = [] if isinstance(other, KeptTable) else [f"the table of {day}"]
+    return _in_other(
+        workspace, tables, source, other, behind.column, behind.row, behind.date.taken, [*through, *worked]
+    )
 
 
 def _walk(

@@ -198,3 +198,18 @@ def cells_at(table: TableSource, name: str, rows: Ints) -> list[Any]:
     """The values of a column at some rows; nothing where there is no such column or no such row (a number below 0)."""
     found = table.column(name)
     return picked(found[1], rows) if found is not None else [None] * len(rows)
+
+
+def in_order(
+    wanted_columns: Sequence[TableColumn], own: Sequence[TableColumn], rows: list[tuple[Any, ...]]
+) -> list[tuple[Any, ...]]:
+    """Rows of a table in the order of another one's columns; a column that they lack is empty.
+
+    Args:
+        own: the columns that the rows have.
+    """
+    if own is wanted_columns:
+        return rows
+    at = {column.name: index for index, column in enumerate(own)}
+    order = [at.get(column.name) for column in wanted_columns]
+    return [tuple([None if index is None else row[index] for index in order]) for row in rows]

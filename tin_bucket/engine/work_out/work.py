@@ -13,6 +13,9 @@ from typing import Any
 import numpy as np
 
 from tin_bucket.cache import LockedCache
+from tin_bucket.core.alike.judge import Judge
+from tin_bucket.core.analysis.column_pairs import other_kinds
+from tin_bucket.core.analysis.compare import Comparison
 from tin_bucket.core.columns.kind_registry import guess_kind
 from tin_bucket.core.document.start import EveryDate, StartTables
 from tin_bucket.core.names import free_name
@@ -32,9 +35,11 @@ from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
 from .apply import apply
+from .changes_table import ChangesTable
 from .doing import Doing
 from .each_once import EachOnce
 from .history_table import HistoryTable, not_too_long
+from .laying import lay
 from .match import match_of
 from .row_memo import RowMemo
 from .source import KeptTable, MemoryTable, TableSource
@@ -82,6 +87,7 @@ class WorkOut:
         self._clock = clock or Clock()
         # A table of all dates is looked at window by window.
         self._histories: LockedCache[tuple[Any, ...], HistoryTable | MemoryTable] = LockedCache(_KEPT_HISTORIES)
+        self._changed: LockedCache[tuple[Any, ...], ChangesTable] = LockedCache(_KEPT_HISTORIES)
         self._once: LockedCache[tuple[Any, ...], EachOnce] = LockedCache(_KEPT_HISTORIES)
         self._stages: LockedCache[tuple[Any, ...], tuple[Stage, Step]] = LockedCache(MOST_CELLS, _size)
         self._memo = RowMemo()
@@ -202,10 +208,15 @@ class WorkOut:
         """
         query = self._workspace.queries.find(name)
         newest = self.other(Source(query=name), as_of, stack, stop)  # Refuses circles, and what has no table.
-        dates = [one for one in self.timeline(query, stack) if one.taken <= as_of]
+        all_dates = [one for one in self.timeline(query, stack) if one.taken <= as_of]
+        dates = all_dates
         if every.days is not None:
             first = (datetime.fromisoformat(as_of) - timedelta(days=every.days)).isoformat(timespec="seconds")
             dates = [one for one in dates if one.taken > first]
+        if every.rows == "changes":
+            # The first of them is laid over the one before it.
+            before = all_dates[: len(all_dates) - len(dates)][-1:]
+            return self._changes(query, [*before, *dates], every.column, newest, stack, stop)
         if query.brief.start is None and all(line.off for line in query.brief.work_out):
             key: tuple[Any, ...] = ("history", name, every.column, *((one.id, one.version) for one in dates))
             table = self._histories.get_or_make(key, lambda: HistoryTable(self._workspace, name, dates, every.column))
@@ -214,10 +225,47 @@ class WorkOut:
             table, heights = self._worked_dates(name, dates, every.column, newest, stack, stop)
         if every.rows == "all":
             return table
-        match = query.brief.keep.match or (dates[-1].match if dates else [])
-        match = match_of(match, self.of_query(query, as_of, stack, stop)[1])
+        match = self._match(query, dates, stack, stop)
         key = ("each once", table.key, *match)
         return self._once.get_or_make(key, lambda: EachOnce(table, [one.taken for one in dates], heights, match))
+
+    def _match(self, query: Query, dates: Sequence[Snapshot], stack: tuple[int, ...], stop: Event | None) -> list[str]:
+        """The columns that say which row of a query's table of some dates is which."""
+        if not dates:
+            return []
+        match = query.brief.keep.match or dates[-1].match
+        return match_of(match, self.of_query(query, dates[-1].taken, stack, stop)[1])
+
+    def _changes(
+        self,
+        query: Query,
+        dates: list[Snapshot],
+        column: str,
+        newest: TableSource,
+        stack: tuple[int, ...],
+        stop: Event | None,
+    ) -> ChangesTable:
+        """What each of some dates of a query brought against the one before it.
+
+        Raises:
+            ProblemError: ``history-too-long``.
+        """
+        parts = [(one, self.of_date(query, one, stack, stop)) for one in dates]
+        match = self._match(query, dates, stack, stop)
+        rules = query.brief.keep.alike
+        told = ("changes", query.name, column, match, Judge(rules).key, *((at.id, part.key) for at, part in parts))
+        digest = hashlib.blake2b(repr(told).encode("utf-8", "replace"), digest_size=16).hexdigest()
+        key = ("changes", digest)
+
+        def lay_over(then: TableSource, now: TableSource) -> Comparison:
+            kinds = [name for name, *_ in other_kinds(then.columns, now.columns)]
+            return lay(self._workspace.snapshots, then, now, match, Judge(rules, kinds))
+
+        def make() -> ChangesTable:
+            headings = _all_headings(parts, newest)
+            return ChangesTable(key, query.name, parts, column, headings, match, lay_over)
+
+        return self._changed.get_or_make(key, make)
 
     def _worked_dates(
         self,
@@ -230,7 +278,7 @@ class WorkOut:
     ) -> tuple[HistoryTable | MemoryTable, list[int]]:
         """The same where lines are done to the table of each date, and how many rows each has."""
         query = self._workspace.queries.find(name)
-        parts = [(one, self._of_date(query, one, stack, stop)) for one in dates]
+        parts = [(one, self.of_date(query, one, stack, stop)) for one in dates]
         height = sum(one.height for _, one in parts)
         not_too_long(name, len(dates), height)
         told = ("worked dates", name, column, *((at.id, at.version, one.key) for at, one in parts))
@@ -239,11 +287,18 @@ class WorkOut:
         table = self._histories.get_or_make(key, lambda: _below_each_other(key, name, parts, column, newest))
         return table, [one.height for _, one in parts]
 
-    def _of_date(self, query: Query, snapshot: Snapshot, stack: tuple[int, ...], stop: Event | None) -> TableSource:
-        """A query's table of one of its dates, with its lines; two dates of one second are told apart."""
+    def of_date(
+        self, query: Query, snapshot: Snapshot, stack: tuple[int, ...], stop: Event | None = None
+    ) -> TableSource:
+        """A query's table of one of its dates, with its lines, as a part of another table; two dates of one second are
+        told apart.
+
+        Raises:
+            ProblemError: as :meth:`other`.
+        """
         if query.brief.start is not None:
             return self.other(Source(query=query.name), snapshot.taken, stack, stop)
-        return self.dated(query, snapshot)
+        return _without_totals(self.dated(query, snapshot))
 
     def other(self, source: Source, as_of: str, stack: tuple[int, ...], stop: Event | None) -> TableSource:
         """Another table: a query's as of a date, with its own lines done, or a sheet's.
@@ -277,11 +332,7 @@ class WorkOut:
                 where=f"query “{query.name}”",
                 do=problem.do,
             )
-        stage = done[-1].stage
-        if stage.totals:
-            # A row of all others is none of them.
-            return chosen(stage, np.arange(stage.height - 1, dtype=np.int64), ("rows", stage.key))
-        return stage
+        return _without_totals(done[-1].stage)
 
     def of_query(
         self, query: Query, as_of: str, stack: tuple[int, ...] = (), stop: Event | None = None
@@ -415,10 +466,7 @@ def _below_each_other(
         column: what the column of the date is called, where no other one is called so.
         newest: the table whose headings are the truest.
     """
-    known = {one.name: one for one in newest.columns}
-    for _, part in reversed(parts):
-        for one in part.columns:
-            known.setdefault(one.name, one)
+    known = {one.name: one for one in _all_headings(parts, newest)}
     own = free_name(column, set(known))
     data: dict[str, list[Any]] = {heading: [] for heading in (own, *known)}
     for snapshot, part in parts:
@@ -430,3 +478,19 @@ def _below_each_other(
     others = [replace(one, filled=None, nulls=None) for one in known.values()]
     columns = [TableColumn(own, "date and time", origin="brought in", source=name), *others]
     return MemoryTable(key, columns, list(data.values()), len(data[own]))
+
+
+def _without_totals(table: TableSource) -> TableSource:
+    """A table without its last row where that holds totals: a row of all others is none of them."""
+    if not isinstance(table, Stage) or not table.totals:
+        return table
+    return chosen(table, np.arange(table.height - 1, dtype=np.int64), ("rows", table.key))
+
+
+def _all_headings(parts: Sequence[tuple[Snapshot, TableSource]], newest: TableSource) -> list[TableColumn]:
+    """The columns of all dates; the newest headings are the truest, and older columns stand behind them."""
+    known = {one.name: one for one in newest.columns}
+    for _, part in reversed(parts):
+        for one in part.columns:
+            known.setdefault(one.name, one)
+    return list(known.values())

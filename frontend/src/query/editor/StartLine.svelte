@@ -14,6 +14,19 @@
   let tables = $state.raw<Start['tables']>([]);
   let whose = $state('');
   let every = $state.raw<Start['every_date']>(null);
+  const ROWS = [
+    { rows: 'all', words: 'every date', label: 'all rows of each date, with the date as a column' },
+    {
+      rows: 'each once',
+      words: 'each row ever seen',
+      label: 'each row that was ever seen, once: as it was last, with when it was seen first and last',
+    },
+    {
+      rows: 'changes',
+      words: 'the changes',
+      label: 'the changes: each row that is new, changed or gone against the date before, with what it was',
+    },
+  ] as const;
   const names = $derived(start.tables.map((one) => one.query ?? `sheet ${one.sheet}`));
   const canEvery = $derived(tables.length === 1 && !!tables[0]?.query && !whose.trim());
 </script>
@@ -29,7 +42,7 @@
     }}
   >
     {#snippet trigger()}{names.join(', then ')}{start.every_date
-        ? `, ${start.every_date.rows === 'each once' ? 'each row ever seen' : 'every date'}${start.every_date.days ? ` of the last ${start.every_date.days} days` : ''}`
+        ? `, ${ROWS.find((one) => one.rows === start.every_date?.rows)?.words}${start.every_date.days ? ` of the last ${start.every_date.days} days` : ''}`
         : ''}{/snippet}
     {#snippet children(close)}
       <div class="space-y-2.5">
@@ -54,26 +67,20 @@
         >
         {#if every && canEvery}
           <fieldset class="text-[13px]">
-            <label class="block"
-              ><input
-                type="radio"
-                name="every-rows"
-                checked={every.rows !== 'each once'}
-                onchange={() => {
-                  if (every) every = { ...every, rows: 'all' };
-                }}
-              /> all rows of each date, with the date as a column</label
-            >
-            <label class="block"
-              ><input
-                type="radio"
-                name="every-rows"
-                checked={every.rows === 'each once'}
-                onchange={() => {
-                  if (every) every = { ...every, rows: 'each once' };
-                }}
-              /> each row that was ever seen, once: as it was last, with when it was seen first and last</label
-            >
+            {#each ROWS as one (one.rows)}
+              <label class="mb-1 flex items-start gap-2"
+                ><input
+                  class="mt-0.5"
+                  type="radio"
+                  name="every-rows"
+                  checked={every.rows === one.rows}
+                  onchange={() => {
+                    if (every) every = { ...every, rows: one.rows };
+                  }}
+                />
+                <span>{one.label}</span></label
+              >
+            {/each}
           </fieldset>
           <div class="grid grid-cols-2 gap-2">
             <label

@@ -32,15 +32,22 @@
   const table = getContext<(() => TableRef | null) | undefined>(LINE_TABLE);
   let asked = '';
 
-  /** Ask for the values of the column, the most frequent first; where they cannot be told, none are offered. */
-  async function offer(): Promise<void> {
+  /** Ask for the values of the column, the most frequent first; where they cannot be told, none are offered. The table
+   * may be another one by now, or not be there yet: a few times it is asked again. */
+  async function offer(tries = 4): Promise<void> {
+    if (!column || asked === column) return;
     const at = table?.();
-    if (!at || !column || asked === column) return;
     asked = column;
     known = [];
-    const body = { ...at, column, view: { sort: [], where: [] } };
-    const found = await ask(api.POST('/api/table/values', { body })).catch(() => null);
-    if (asked === column && found)
+    const view = { sort: [], where: [] };
+    const found = at
+      ? await ask(api.POST('/api/table/values', { body: { ...at, column, view } })).catch(() => null)
+      : null;
+    if (asked !== column) return;
+    if (!found) {
+      asked = '';
+      if (table && tries > 1) setTimeout(() => void offer(tries - 1), 300);
+    } else
       known = found.values
         .map((one) => one.value as unknown)
         .filter((one) => typeof one === 'string' || typeof one === 'number')
@@ -56,9 +63,8 @@
   list={own}
   autocomplete="off"
   value={String(value ?? '')}
-  onfocus={offer}
+  onfocus={() => void offer()}
   oninput={(event) => {
-    // Where the table was not there yet when somebody came, it may be now.
     void offer();
     onchange(event.currentTarget.value);
   }}
