@@ -57,6 +57,42 @@ def test_fares_that_rose_by_more_than_some_percent_without_one_column_are_export
     assert f"{changed} changed" in furnished.says("changed", ".sentence")
 
 
+def test_prices_up_by_more_than_ten_percent_are_told_by_group_and_become_a_query(furnished, driver):
+    furnished.go("/")
+    furnished.click_text("Fares by day ahead", "a")
+    furnished.says("Fares by day ahead", "h1")
+    number = driver.current_url.rsplit("/", 1)[1]
+    furnished.go(f"/query/{number}/compare")
+    furnished.click_text("price", "button.change")
+    told = furnished.says("The sum was", "[role=group][aria-label='What the changes of price come to']")
+    assert "of rows that changed" in told
+    furnished.choose("select[name=way]", "rose")
+    furnished.choose("select[name=measure]", "% of what it was")
+    furnished.type("input[name=least]", "10\t")
+    furnished.says(" of ", "section [role=status]")
+    furnished.choose("select[name=grouped-by]", furnished.shown("[role=columnheader]")[1][1].split("\n")[0])
+    furnished.wait(lambda: furnished.shown("button.group"), "no groups")
+    counts = [int(words.split()[-1]) for _, words, *_ in furnished.shown("button.group")]
+    total = int(furnished.says(" of ", "section [role=status]").split()[0])
+    assert sum(counts) == total > 0
+    value = furnished.shown("button.group")[0][1].rsplit("\n", 1)[0].strip()
+    furnished.shown("button.group")[0][0].click()
+    furnished.says(f"{counts[0]} of ", "section [role=status]")
+    furnished.click("Export")
+    furnished.says(f"{counts[0]} row", ".popover, [role=dialog]")
+    head, *rows = fetched(driver, "csv")
+    now, then = head.index("price"), head.index("price, before")
+    assert len(rows) == counts[0]
+    assert all(float(row[now]) > float(row[then]) * 1.1 and value in row for row in rows)
+    assert barriers(driver) == {}
+    # The changes of every date are a query of their own.
+    furnished.click("A new query of the changes of every date")
+    furnished.says("Changes of Fares by day ahead", "h1")
+    furnished.says("the changes of the last 30 days", "aside")
+    furnished.wait(lambda: set(furnished.cells("change")) <= {"new", "gone", "changed"}, "no changes")
+    assert furnished.cells("change")
+
+
 def test_a_tolerance_is_tried_and_taken_off_again(furnished):
     furnished.go("/query/1/compare")
     before = furnished.says("changed", ".sentence")

@@ -176,3 +176,25 @@ def test_a_text_is_found_among_what_rose(client, ids):
     assert [row["now"][0] for row in found["rows"]] == ["c", "a", "f"]
     found = client.get("/api/compare/rows", params={**ids, **choice, "find": "101"}).json()
     assert [row["now"][0] for row in found["rows"]] == ["f"]
+
+
+def test_the_rows_of_a_group_are_those_that_it_counts(client, ids):
+    told = client.get("/api/compare/groups", params={**ids, "grouped_by": "price"}).json()
+    assert told["values"] == len(told["groups"]) == 6
+    for one in told["groups"]:
+        choice = {"group": "price", "value": one["value"]}
+        rows = client.get("/api/compare/rows", params={**ids, **choice}).json()
+        assert rows["total"] == one["new"] + one["gone"] + one["changed"] == 1
+        assert str(rows["rows"][0]["now"][1]) == one["value"]
+        assert len(lines_of(client, **ids, **choice)) == 2
+    assert client.get("/api/compare/groups", params={**ids, "grouped_by": "none"}).json()["kind"] == "column-unknown"
+    only = client.get("/api/compare/groups", params={**ids, "grouped_by": "seen", "column": "price"}).json()["groups"]
+    assert only == [{"value": "1", "new": 0, "gone": 0, "changed": 5}]
+
+
+def test_what_the_changes_of_a_column_come_to(client, ids):
+    told = client.get("/api/compare/totals", params={**ids, "column": "price"}).json()
+    assert (told["then"], told["now"], told["changed"], told["others"]) == (135.0, 136.5, 1.5, 2)
+    assert (told["came"], told["went"], sum(told["counts"])) == (0, 0, 4)
+    assert (told["edges"][0], told["edges"][-1]) == (-5, 3)
+    assert client.get("/api/compare/totals", params={**ids, "column": "none"}).json()["kind"] == "column-unknown"

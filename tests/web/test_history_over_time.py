@@ -314,7 +314,7 @@ def test_the_changes_of_every_date_as_a_source_equal_each_comparison(client, day
     lines = [{"do": "column", "name": "double", "expression": "fare * 2"}] if worked else []
     dates = (*DATES, [row("1", 1), row("1", 1)], [row("4", None, note=None, new=3)], [row("4", 4, note=None, new=None)])
     keep = {"match": ["sku"], "alike": [{"by": "amount", "columns": ["fare"], "amount": 1.0}]}
-    number, taken = days(*dates, keep=keep, work_out=lines)
+    _, taken = days(*dates, keep=keep, work_out=lines)
     changes = started(client, "q", days=None, rows="changes", column="day")
     ref, told = table_of(client, changes)
     names = [one["name"] for one in client.get(f"/api/work-out/{changes}/columns").json()]

@@ -60,6 +60,7 @@
         {onquery}
         total={store.total}
         words={(store.column ? `changed in ${store.column}` : (PARTS[store.show] ?? store.show)) +
+          (store.group === null ? '' : `, ${store.groupedBy} “${store.group || 'no value'}”`) +
           (store.find ? `, with “${store.find}” in it` : '')}
       />
     {/if}

@@ -4,8 +4,10 @@
   import type { Cell, MergedRow, Side } from '../api/client';
   import { count, counted } from '../domain/words/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
+  import ColumnTotals from './ColumnTotals.svelte';
   import CompareSentence from './CompareSentence.svelte';
   import type { CompareStore, RowsShown } from './compareStore.svelte';
+  import GroupList from './GroupList.svelte';
   import MergedGrid from './MergedGrid.svelte';
   import { storyAddress } from '../history/links';
   import SizeBar from './SizeBar.svelte';
@@ -71,7 +73,7 @@
           bind:value={store.typed}
         />
       </label>
-      {#if store.find}
+      {#if store.find || store.group !== null}
         <p class="muted px-2 pb-2 text-[13px]" role="status">
           {store.total === null ? 'searching' : `${count(store.total)} of ${counted(store.all, 'row')}`}
         </p>
@@ -113,6 +115,7 @@
           </button>
         {/each}
       {/if}
+      <GroupList {store} />
     </aside>
     <section class="flex min-w-0 flex-1 flex-col">
       {#if store.column}
@@ -128,19 +131,24 @@
           onignore={() => store.addRule({ by: 'ignored', columns: [store.column] })}
           onclose={() => (store.column = '')}
         />
+        {#if store.numeric.has(store.column)}
+          <ColumnTotals {store} column={store.column} unit={own?.unit ?? ''} />
+        {/if}
       {/if}
       <div class="min-h-0 flex-1">
         {#if store.total === null}
           <p class="muted p-8">Searching.</p>
         {:else if store.total === 0}
           <p class="muted p-8">
-            {store.find
-              ? store.all
-                ? `None of these rows has “${store.find}” in it, now or then.`
-                : 'No row is in this state.'
-              : store.column
-                ? 'No change is like this.'
-                : 'No row is in this state.'}
+            {store.group !== null
+              ? `No row of “${store.group || 'no value'}” is like this.`
+              : store.find
+                ? store.all
+                  ? `None of these rows has “${store.find}” in it, now or then.`
+                  : 'No row is in this state.'
+                : store.column
+                  ? 'No change is like this.'
+                  : 'No row is in this state.'}
           </p>
         {:else}
           <MergedGrid

@@ -44,6 +44,9 @@ export class CompareStore {
   show = $state<RowsShown>('differs');
   column = $state('');
   size = $state.raw<SizeChoice>(EVERY_SIZE);
+  /** The column by whose values what differs is counted, and the value whose rows alone are seen, as text. */
+  groupedBy = $state('');
+  group = $state<string | null>(null);
   /** The column that rows are sorted by. */
   sort = $state.raw<{ column: string; down: boolean } | null>(null);
   /** What is typed to be found, and what is looked for: a moment later. */
@@ -72,6 +75,7 @@ export class CompareStore {
     show: this.show,
     column: this.column,
     ...(this.column ? this.size : EVERY_SIZE),
+    ...(this.group === null ? {} : { group: this.groupedBy, value: this.group }),
     ...(this.find ? { find: this.find } : {}),
     ...(this.sort ? { sort: this.sort.column, down: this.sort.down } : {}),
   });
@@ -87,7 +91,7 @@ export class CompareStore {
     if (this.show === 'differs') return this.differing;
     return this.show === 'repeated' ? found.repeated_rows : (found.counts[this.show] ?? 0);
   });
-  fewer = $derived(!!this.find || (!!this.column && narrows(this.size)));
+  fewer = $derived(!!this.find || this.group !== null || (!!this.column && narrows(this.size)));
   total = $derived(this.fewer ? this.narrowed : this.all);
   source = $derived.by(() => {
     const query = this.asked;
@@ -148,6 +152,7 @@ export class CompareStore {
       this.problem = null;
       if (!got.columns.some((one) => one.name === this.column)) this.column = '';
       if (!got.headings.some((one) => one.name === this.sort?.column)) this.sort = null;
+      if (!got.headings.some((one) => one.name === this.groupedBy)) this.groupBy('');
       if ((this.show === 'alike' && !got.counts.alike) || (this.show === 'repeated' && !got.repeated_rows))
         this.show = 'differs';
       this.proposals = null;
@@ -183,6 +188,17 @@ export class CompareStore {
   seeColumn = (name: string): void => {
     this.column = this.column === name ? '' : name;
     this.size = EVERY_SIZE;
+  };
+
+  /** Count what differs by the values of a column; by none when empty. */
+  groupBy = (name: string): void => {
+    this.groupedBy = name;
+    this.group = null;
+  };
+
+  /** See the rows of a value alone; a second time those of all values. */
+  seeGroup = (value: string): void => {
+    this.group = this.group === value ? null : value;
   };
 
   /** Sort by a column: lowest first, then highest first, then as the tables are. */

@@ -12,19 +12,21 @@ from tin_bucket.cache import LockedCache
 from tin_bucket.core.alike.judge import Judge
 from tin_bucket.core.analysis.column_pairs import other_kinds, renamed
 from tin_bucket.core.analysis.compare import ALIKE, CHANGED, GONE, STATES, Comparison
+from tin_bucket.core.analysis.difference_groups import DifferenceGroup, difference_groups
+from tin_bucket.core.analysis.difference_totals import DifferenceTotals, difference_totals
 from tin_bucket.core.document.made_with import other_values
 from tin_bucket.core.names import free_name
 from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.engine.work_out.laying import lay
-from tin_bucket.engine.work_out.source import RenamedTable, TableSource, in_order
+from tin_bucket.engine.work_out.source import RenamedTable, TableSource, all_values, in_order
 from tin_bucket.feeds.comparison import KindOfChange
 from tin_bucket.store.workspace import Workspace
 
 from .browse import Tables
 from .compared_tables import ComparedTables
-from .row_choice import RowChoice, rows_wanted
+from .row_choice import RowChoice, known_column, own_cells, rows_wanted
 from .sides import Compared, Side, Sides
 
 _KEPT = 16
@@ -159,6 +161,31 @@ class Comparisons:
                 yield (row.state, *cells, *(then[at] if at in row.changed else None for at in both))
 
         return headings, rows()
+
+    def totals(self, asked: Compared, column: str) -> DifferenceTotals:
+        """What the changes of a column come to.
+
+        Raises:
+            ProblemError: ``column-unknown``, and as :meth:`compare`.
+        """
+        with self._workspace.read_together():
+            laid = self.compare(asked)
+            known_column(laid, column)
+            old, new = all_values(laid.then.table, column), all_values(laid.now.table, column)
+            old, new = old or [None] * laid.then.table.height, new or [None] * laid.now.table.height
+            return difference_totals(old, new, laid.found)
+
+    def groups(self, asked: Compared, choice: RowChoice, column: str) -> list[DifferenceGroup]:
+        """The rows of a choice that differ, counted by the values of a column, the largest group first.
+
+        Raises:
+            ProblemError: ``column-unknown``, and as :meth:`compare`.
+        """
+        with self._workspace.read_together():
+            laid = self.compare(asked)
+            known_column(laid, column)
+            rows = rows_wanted(laid, replace(choice, group="", value="", sort=""))
+            return difference_groups(own_cells(laid, column, rows), laid.found, rows)
 
     def window(self, asked: Compared, choice: RowChoice, start: int, count: int) -> tuple[list[MergedRow], int]:
         """Some rows of the merged table, and how many there are of the chosen ones.

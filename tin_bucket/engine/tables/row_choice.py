@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 import numpy.typing as npt
 
 from tin_bucket.core.analysis.compare import ALIKE, CHANGED, GONE, NEW, STATES, Comparison
+from tin_bucket.core.analysis.difference_groups import group_of
 from tin_bucket.core.analysis.difference_size import SizeFilter, difference_sizes, wanted
 from tin_bucket.core.analysis.view import ordered, rows_with_text
 from tin_bucket.core.problem import fail
@@ -31,6 +32,8 @@ class RowChoice:
         show: all that differ, all, or those of a state.
         column: the rows that changed in this column alone, whatever `show` says; all when empty.
         size: which of these changes, where a column is named.
+        group, value: a column, and the value that the rows have in it now, or had where they are gone, as text; all
+            rows where no column is named.
         find: a text that stands in a cell that is seen, now or then.
         sort, down: the column that they are sorted by, and whether the highest come first; of gone rows by what it was.
     """
@@ -38,6 +41,8 @@ class RowChoice:
     show: RowsShown = "differs"
     column: str = ""
     size: SizeFilter = field(default_factory=SizeFilter)
+    group: str = ""
+    value: str = ""
     find: str = ""
     sort: str = ""
     down: bool = False
@@ -50,24 +55,36 @@ def rows_wanted(laid: ComparedTables, choice: RowChoice) -> Ints:
         ProblemError: ``column-unknown``.
     """
     old, new, found = laid.then.table, laid.now.table, laid.found
-    for column in filter(None, (choice.column, choice.sort)):
-        if all(column != one.name for one in (*new.columns, *old.columns)):
-            raise fail(
-                "column-unknown",
-                f"There is no column “{column[:80]}” in these tables.",
-                where="column",
-                do="Name one of their columns.",
-            )
+    for column in filter(None, (choice.column, choice.group, choice.sort)):
+        known_column(laid, column)
     chosen = _chosen(found, choice.show, choice.column)
     if choice.column and not choice.size.takes_all:
         was = cells_at(old, choice.column, found.then_row[chosen])
         now = cells_at(new, choice.column, found.now_row[chosen])
         chosen = chosen[wanted(difference_sizes(was, now, choice.size.measure), choice.size)]
+    if choice.group:
+        groups = own_cells(laid, choice.group, chosen)
+        chosen = chosen[[at for at, cell in enumerate(groups) if group_of(cell) == choice.value]]
     if choice.find.strip():
         chosen = chosen[_stands_in(laid, chosen, choice)]
     if choice.sort:
         chosen = chosen[_sorted(laid, chosen, choice)]
     return chosen
+
+
+def known_column(laid: ComparedTables, column: str) -> None:
+    """Refuse a column that none of the two tables has.
+
+    Raises:
+        ProblemError: ``column-unknown``.
+    """
+    if all(column != one.name for one in (*laid.now.columns, *laid.then.columns)):
+        raise fail(
+            "column-unknown",
+            f"There is no column “{column[:80]}” in these tables.",
+            where="column",
+            do="Name one of their columns.",
+        )
 
 
 def _chosen(found: Comparison, show: RowsShown, column: str) -> Ints:
@@ -109,12 +126,15 @@ def _stands_in(laid: ComparedTables, chosen: Ints, choice: RowChoice) -> npt.NDA
     return out
 
 
+def own_cells(laid: ComparedTables, column: str, rows: Ints) -> list[Any]:
+    """What each of some merged rows has in a column now, or what it had where it is gone."""
+    now_at = laid.found.now_row[rows]
+    now = cells_at(laid.now.table, column, now_at)
+    was = cells_at(laid.then.table, column, laid.found.then_row[rows])
+    return [own if there else before for own, before, there in zip(now, was, (now_at >= 0).tolist(), strict=True)]
+
+
 def _sorted(laid: ComparedTables, chosen: Ints, choice: RowChoice) -> Ints:
     """The order of some merged rows by a column. Shape (chosen,)."""
-    found = laid.found
     headings = [one for side in (laid.now, laid.then) for one in side.columns if one.name == choice.sort]
-    now = cells_at(laid.now.table, choice.sort, found.now_row[chosen])
-    was = cells_at(laid.then.table, choice.sort, found.then_row[chosen])
-    there = (found.now_row[chosen] >= 0).tolist()
-    values = [own if is_there else before for own, before, is_there in zip(now, was, there, strict=True)]
-    return ordered(values, headings[0], choice.down)
+    return ordered(own_cells(laid, choice.sort, chosen), headings[0], choice.down)

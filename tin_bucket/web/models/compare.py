@@ -114,3 +114,30 @@ class MergedWindow(BaseModel):
     start: int
     total: int
     rows: list[MergedRow]
+
+
+class DifferenceTotalsInfo(BaseModel):
+    """The sum of a column then and now: ``then - went + changed + came = now``. A sum that no number holds is null."""
+
+    then: float | None
+    now: float | None
+    came: float | None = Field(description="what the new rows have")
+    went: float | None = Field(description="what the gone rows had")
+    changed: float | None = Field(description="by how much the rows of both changed")
+    others: int = Field(description="cells of both tables whose value is no number")
+    edges: list[float] = Field(description="where the steps of the differences begin and end; one more than `counts`")
+    counts: list[int] = Field(description="how many changed numbers differ by so much")
+
+
+class DifferenceGroupInfo(BaseModel):
+    """The rows of one value that differ."""
+
+    value: str = Field(description="as text; empty for rows without one")
+    new: int
+    gone: int
+    changed: int
+
+
+class DifferenceGroupsInfo(BaseModel):
+    groups: list[DifferenceGroupInfo] = Field(description="the largest first")
+    values: int = Field(description="how many different values there are; those that are not told are the smallest")

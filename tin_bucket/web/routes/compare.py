@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import asdict, dataclass
 from typing import Annotated, Any, Literal
@@ -28,6 +29,9 @@ from tin_bucket.web.models.compare import (
     ColumnChangeInfo,
     ComparingIn,
     ComparisonInfo,
+    DifferenceGroupInfo,
+    DifferenceGroupsInfo,
+    DifferenceTotalsInfo,
     LikelyPairInfo,
     MatchProposalInfo,
     MergedWindow,
@@ -39,6 +43,7 @@ from tin_bucket.web.models.compare import (
 )
 
 router = APIRouter(prefix="/api/compare")
+_MOST_GROUPS = 100
 
 
 def asked(
@@ -175,13 +180,16 @@ def chosen_rows(
     least: Annotated[float, Query(ge=0, le=1e300)] = 0.0,
     measure: Measure = "amount",
     order: Order = "table",
+    group: Annotated[str, Query(max_length=500)] = "",
+    value: Annotated[str, Query(max_length=10_000)] = "",
     find: Annotated[str, Query(max_length=1000)] = "",
     sort: Annotated[str, Query(max_length=500)] = "",
     down: bool = False,
 ) -> Chosen:
     """All that differs, one state, or the rows that changed in one column; of these those that rose or fell by more
-    than so much, or the largest difference first; and of these those in which a text stands."""
-    choice = RowChoice(show, column, SizeFilter(way, least, measure, order), find, sort, down)
+    than so much, or the largest difference first; of these those that have a value in a column; and of these those in
+    which a text stands."""
+    choice = RowChoice(show, column, SizeFilter(way, least, measure, order), group, value, find, sort, down)
     return Chosen(asked, choice)
 
 
@@ -200,6 +208,24 @@ def rows(here: Here, chosen: Rows, start: int = 0, count: int = 200) -> Any:
         for row in merged
     ]  # fmt: skip
     return json_response({"start": start, "total": total, "rows": told})
+
+
+@router.get("/totals")
+def totals(here: Here, asked: Asked, column: str) -> DifferenceTotalsInfo:
+    """What the changes of a column of numbers come to, and how large they are."""
+    found = asdict(here.engine.comparisons.totals(asked, column))
+    return DifferenceTotalsInfo(**{name: None if one == math.inf else one for name, one in found.items()})
+
+
+@router.get("/groups")
+def groups(here: Here, chosen: Rows, grouped_by: str) -> DifferenceGroupsInfo:
+    """The chosen rows that differ, counted by the values of a column."""
+    found = here.engine.comparisons.groups(chosen.asked, chosen.choice, grouped_by)
+    told = [
+        DifferenceGroupInfo(value=shown(one.value), new=one.new, gone=one.gone, changed=one.changed)
+        for one in found[:_MOST_GROUPS]
+    ]
+    return DifferenceGroupsInfo(groups=told, values=len(found))
 
 
 @router.get("/table.{ending}", response_model=None)
