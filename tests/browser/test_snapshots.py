@@ -33,6 +33,8 @@ def test_a_snapshot_is_named_pinned_seen_and_deleted(furnished, driver):
     furnished.wait(
         lambda: furnished.shown("[role=dialog] button.pin")[2][0].get_attribute("aria-pressed") == "true", "not pinned"
     )
+    furnished.click("Check them")
+    furnished.says("all 3 are as stored", "[role=dialog] [role=status]")
     assert barriers(driver) == {}
     # The oldest is seen, then deleted: the newest is in sight again.
     furnished.shown("[role=dialog] tbody td button.plain")[4][0].click()

@@ -19,8 +19,13 @@ def test_a_row_of_a_comparison_tells_its_story_and_is_watched(furnished, driver)
     told = furnished.says("car fare", "ol.events li")
     assert was in told
     assert now in told
-    assert "came" in [words.split("\n")[-1] for _, words, *_ in furnished.shown("ol.events li")]
+    assert "came" in [words for _, words, *_ in furnished.shown("ol.events li strong")]
     assert barriers(driver) == {}
+    # A change leads to the call that it came with.
+    furnished.click(now, "ol.events button.now")
+    card = furnished.says("Call ", "[role=dialog]")
+    assert f"{float(now):g}" in card
+    driver.find_element("css selector", "body").send_keys(Keys.ESCAPE)
     furnished.click("Watch")
     furnished.says("Watch no more")
     name = furnished.find("h1").text

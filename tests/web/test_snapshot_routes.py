@@ -147,3 +147,19 @@ def test_the_time_line_tells_every_date_and_the_runs_that_left_none(client, work
     assert [one["id"] for one in client.get(f"{listed}?start=1&count=1").json()] == [kept[1].id]
     assert [one["note"] for one in client.get(f"{listed}?labelled=true").json()] == ["Storm."]
     assert client.get(f"/api/snapshots/{kept[1].id}").json()["taken"] == kept[1].taken
+
+
+def test_snapshots_are_checked_and_what_is_damaged_is_repaired(client, workspace, days):
+    kept = days(0, 1, 2)
+    query = kept[0].query_id
+    assert client.post(f"/api/queries/{query}/snapshots/check").json() == {"snapshots": 3, "damaged": []}
+    with workspace.write() as db:
+        db.execute("DELETE FROM row WHERE id = 2")
+    (damaged,) = client.post(f"/api/queries/{query}/snapshots/check").json()["damaged"]
+    assert (damaged["snapshot"], damaged["what"]) == (kept[0].id, ["1 of its 2 rows is not as it was stored."])
+    assert client.post(f"/api/snapshots/{kept[0].id}/repair").json()["what"] == []
+    assert client.post(f"/api/queries/{query}/snapshots/check").json()["damaged"] == []
+    rows = client.get(f"/api/snapshots/{kept[0].id}/rows").json()["rows"]
+    assert rows == [["same"], ["day 0"]]
+    assert client.post("/api/snapshots/999/repair").json()["kind"] == "snapshot-unknown"
+    assert client.post("/api/queries/999/snapshots/check").json()["kind"] == "query-unknown"

@@ -8,6 +8,7 @@ import sqlite3
 import zlib
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 import zstandard
@@ -39,6 +40,19 @@ class Damage:
     do: str
 
 
+Part = Literal["rows", "list", "copy"]
+"""What of a snapshot is damaged: rows that it has, its own list of them with all that belongs to it, or a copy of a
+column, which its rows hold as well."""
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """What is wrong with a snapshot."""
+
+    part: Part
+    what: str
+
+
 @dataclass(slots=True)
 class IntegrityReport:
     """What was read, and what was found damaged."""
@@ -66,7 +80,7 @@ def check_stored(database: Database, tell: Callable[[int, int], None] = lambda d
             do = "Restore a backup; export first what opens."
             report.damages.append(Damage("the workspace's file", "Its structure is damaged.", do))
         checks: list[Callable[[], None]] = [
-            lambda: _check_snapshots(db, _broken_rows(db, report), report, tell),
+            lambda: _check_snapshots(db, broken_rows(db, report), report, tell),
             lambda: _check_answers(db, report),
             lambda: _check_sheets(db, report),
         ]
@@ -80,10 +94,27 @@ def check_stored(database: Database, tell: Callable[[int, int], None] = lambda d
     return report
 
 
-def _broken_rows(db: sqlite3.Connection, report: IntegrityReport) -> Ints:
-    """The ids of rows whose content is not what its digest says, or that are gone."""
+def faults_of(database: Database, query_id: int, snapshot_id: int | None = None) -> dict[int, list[Fault]]:
+    """What is wrong with the snapshots of a query, by their number; of one alone where it is named. Each that was read
+    is in it.
+
+    Raises:
+        ProblemError: ``workspace-unreadable``: the file cannot be read at all.
+    """
+    with database.read_together() as db:
+        broken = broken_rows(db, IntegrityReport(), query_id)
+        owned = _owned(db, query_id)
+        own = "SELECT id FROM snapshot WHERE query_id = ? AND (? IS NULL OR id = ?) ORDER BY taken, id"
+        found = db.execute(own, (query_id, snapshot_id, snapshot_id)).fetchall()
+        return {int(row["id"]): list(_faults(db, row["id"], owned, broken)) for row in found}
+
+
+def broken_rows(db: sqlite3.Connection, report: IntegrityReport, query_id: int | None = None) -> Ints:
+    """The ids of rows whose content is not what its digest says, or that are gone; of one query's table where it is
+    named. Shape (rows,)."""
     broken: list[int] = []
-    for batch in db.execute("SELECT first_row, count, digests FROM row_batch ORDER BY first_row").fetchall():
+    batches = "SELECT first_row, count, digests FROM row_batch WHERE ? IS NULL OR query_id = ? ORDER BY first_row"
+    for batch in db.execute(batches, (query_id, query_id)).fetchall():
         first, count = int(batch["first_row"]), int(batch["count"])
         report.rows += count
         if len(batch["digests"]) != 16 * count:
@@ -116,9 +147,9 @@ def _check_snapshots(
         where = f"“{row['name']}”, the snapshot of {row['taken'][:16].replace('T', ' ')} UTC"
         if row["query_id"] not in owned:
             owned = {row["query_id"]: _owned(db, row["query_id"])}
-        for what in _faults(db, row["id"], owned[row["query_id"]], broken):
-            do = "Rebuild it from its saved answers where they are kept, or restore a backup."
-            report.damages.append(Damage(where, what, do))
+        for fault in _faults(db, row["id"], owned[row["query_id"]], broken):
+            do = "Repair it in the list of the query's snapshots, from its saved answers; or restore a backup."
+            report.damages.append(Damage(where, fault.what, do))
         report.snapshots += 1
         tell(at + 1, len(found))
 
@@ -133,37 +164,37 @@ def _owned(db: sqlite3.Connection, query_id: int) -> Ints:
     return np.concatenate(parts) if parts else np.zeros(0, dtype=np.int64)
 
 
-def _faults(db: sqlite3.Connection, snapshot_id: int, owned: Ints, broken: Ints) -> Iterator[str]:
+def _faults(db: sqlite3.Connection, snapshot_id: int, owned: Ints, broken: Ints) -> Iterator[Fault]:
     row = db.execute("SELECT * FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
     try:
         ids = _ids(db, snapshot_id)
     except _BROKEN:
-        yield "Its list of rows cannot be read."
+        yield Fault("list", "Its list of rows cannot be read.")
         return
     if len(ids) != row["rows"]:
-        yield f"It has {len(ids):,} rows and was stored with {row['rows']:,}."
+        yield Fault("list", f"It has {len(ids):,} rows and was stored with {row['rows']:,}.")
     sealed = row["digest"]
     if sealed is not None and digest_of(ids, row["headings"], row["match"], row["origins"]) != sealed:
-        yield "Its list of rows, its headings or its origins are not as they were stored."
+        yield Fault("list", "Its list of rows, its headings or its origins are not as they were stored.")
     foreign = int((~np.isin(ids, owned)).sum())
     if foreign:
-        yield f"{foreign:,} of its rows are not stored."
+        yield Fault("rows", f"{foreign:,} of its rows are not stored.")
     damaged = int(np.isin(ids, broken).sum())
     if damaged:
         words = "is not as it was" if damaged == 1 else "are not as they were"
-        yield f"{damaged:,} of its {len(ids):,} rows {words} stored."
+        yield Fault("rows", f"{damaged:,} of its {len(ids):,} rows {words} stored.")
     try:
         names = {heading["name"] for heading in json.loads(row["headings"])}
         if names != set(rows.layout_names(db, row["layout_id"])):
-            yield "Its headings do not fit its rows."
+            yield Fault("list", "Its headings do not fit its rows.")
     except _BROKEN:
-        yield "Its headings cannot be read."
+        yield Fault("list", "Its headings cannot be read.")
     try:
         lengths = {len(column) for column in row_list.unpack_columns(row["origins"]) if column is not None}
         if lengths != {row["rows"]}:
-            yield "Where its rows came from does not fit its rows."
+            yield Fault("list", "Where its rows came from does not fit its rows.")
     except _BROKEN:
-        yield "Where its rows came from cannot be read."
+        yield Fault("list", "Where its rows came from cannot be read.")
     yield from _copy_faults(db, snapshot_id, ids, row["layout_id"], bool(damaged or foreign))
 
 
@@ -176,7 +207,7 @@ def _ids(db: sqlite3.Connection, snapshot_id: int, depth: int = 0) -> Ints:
     return row_list.decode(row["row_ids"], base)
 
 
-def _copy_faults(db: sqlite3.Connection, snapshot_id: int, ids: Ints, layout: int, damaged: bool) -> Iterator[str]:
+def _copy_faults(db: sqlite3.Connection, snapshot_id: int, ids: Ints, layout: int, damaged: bool) -> Iterator[Fault]:
     """Columns that are kept twice, for sorting: they must hold what the rows hold."""
     copied = [name for (name,) in db.execute("SELECT name FROM column_copy WHERE snapshot_id = ?", (snapshot_id,))]
     if not copied or damaged:
@@ -190,7 +221,7 @@ def _copy_faults(db: sqlite3.Connection, snapshot_id: int, ids: Ints, layout: in
         except _BROKEN:
             same = False
         if not same:
-            yield f"The copy of its column “{name}”, which it is sorted by, is not what its rows hold."
+            yield Fault("copy", f"The copy of its column “{name}”, which it is sorted by, is not what its rows hold.")
 
 
 def _check_answers(db: sqlite3.Connection, report: IntegrityReport) -> None:

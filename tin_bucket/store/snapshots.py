@@ -37,7 +37,7 @@ _CACHED_LISTS = 24
 _MOST_SEARCHED = 100_000  # Rows that are looked through for one row's earlier values.
 
 
-def _stored(db: sqlite3.Connection, query_id: int, table: Table, tuning: StoreTuning) -> tuple[int, Ints]:
+def stored(db: sqlite3.Connection, query_id: int, table: Table, tuning: StoreTuning) -> tuple[int, Ints]:
     """Store a table's rows; gives their layout and ids."""
     names = [column.name for column in table.columns]
     layout = rows.layout_id(db, names)
@@ -49,7 +49,7 @@ def _stored(db: sqlite3.Connection, query_id: int, table: Table, tuning: StoreTu
     return layout, rows.store_rows(db, query_id, layout, contents)
 
 
-def _sealed(ids: Ints, table: Table, match: list[str]) -> dict[str, str | bytes]:
+def sealed(ids: Ints, table: Table, match: list[str]) -> dict[str, str | bytes]:
     """A snapshot's headings, match columns and origins as they are stored, with the digest of it all."""
     headings = json.dumps([asdict(column) for column in count_filled(table)])
     matched = json.dumps(match)
@@ -80,7 +80,7 @@ class Snapshots:
         now: datetime,
     ) -> int:
         """Store a table as a snapshot, inside the caller's transaction; returns the snapshot's number."""
-        layout, ids = _stored(db, query_id, table, self._tuning)
+        layout, ids = stored(db, query_id, table, self._tuning)
         before = db.execute(
             "SELECT id, depth FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1",
             (query_id,),
@@ -101,7 +101,7 @@ class Snapshots:
                 "query": query_id,
                 "run": run_id,
                 "taken": now.isoformat(timespec="seconds"),
-                **_sealed(ids, table, match),
+                **sealed(ids, table, match),
                 "layout": layout,
                 "rows": table.height,
                 "state": state,
@@ -125,7 +125,7 @@ class Snapshots:
         """Put another table in the place of a snapshot's, inside the caller's transaction. When it was taken, and what
         run made it, stays; it is marked as rebuilt."""
         query_id = int(db.execute("SELECT query_id FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()[0])
-        layout, ids = _stored(db, query_id, table, self._tuning)
+        layout, ids = stored(db, query_id, table, self._tuning)
         # Lists that build on this one are written in full before it changes.
         for row in db.execute("SELECT id FROM snapshot WHERE base = ?", (snapshot_id,)).fetchall():
             whole = row_list.encode(self.ids_in(db, row["id"]), None)
@@ -137,7 +137,7 @@ class Snapshots:
             {
                 "id": snapshot_id,
                 "version": _new_version(),
-                **_sealed(ids, table, match),
+                **sealed(ids, table, match),
                 "layout": layout,
                 "rows": table.height,
                 "ids": row_list.encode(ids, None),
@@ -145,10 +145,7 @@ class Snapshots:
                 "brief": brief,
             },
         )
-        newest = db.execute(
-            "SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1", (query_id,)
-        ).fetchone()[0]
-        if newest == snapshot_id:
+        if self._newest(db, query_id) == snapshot_id:
             column_copy.store(db, query_id, snapshot_id, table, self._tuning.copied_from)
         order = [
             int(row["id"])
@@ -158,6 +155,44 @@ class Snapshots:
         for then, now_id in zip(order[max(0, at - 1) : at + 1], order[max(1, at) : at + 2], strict=False):
             own = json.loads(db.execute("SELECT match FROM snapshot WHERE id = ?", (now_id,)).fetchone()[0])
             self.note_changes(db, then, now_id, own)
+
+    def restore(self, db: sqlite3.Connection, snapshot_id: int, table: Table, match: list[str]) -> bool:
+        """Write a snapshot's list of rows, headings and origins again as they were stored, inside the caller's
+        transaction, where a table is just what they were made of; gives whether it is.
+
+        Args:
+            table: what reading the snapshot's answers again gave.
+        """
+        row = db.execute("SELECT query_id, digest FROM snapshot WHERE id = ?", (snapshot_id,)).fetchone()
+        layout, ids = stored(db, row["query_id"], table, self._tuning)
+        parts = sealed(ids, table, match)
+        if parts["digest"] != row["digest"]:
+            return False
+        # Lists that build on this one say what differs from these very rows.
+        db.execute(
+            "UPDATE snapshot SET headings = :headings, match = :match, origins = :origins, layout_id = :layout,"
+            " rows = :rows, base = NULL, depth = 0, row_ids = :ids, version = :version WHERE id = :id",
+            {
+                **parts, "layout": layout, "rows": table.height, "ids": row_list.encode(ids, None),
+                "version": _new_version(), "id": snapshot_id,
+            },
+        )  # fmt: skip
+        if self._newest(db, row["query_id"]) == snapshot_id:
+            column_copy.store(db, row["query_id"], snapshot_id, table, self._tuning.copied_from)
+        return True
+
+    def copy_columns(self, db: sqlite3.Connection, snapshot_id: int) -> None:
+        """Copy the columns of a snapshot from its rows again, inside the caller's transaction."""
+        snapshot = self.get(snapshot_id)
+        found = self._load(db, snapshot_id, self.ids_in(db, snapshot_id))  # The copies are not asked.
+        cells = list(zip(*found, strict=True)) or [() for _ in snapshot.columns]
+        nowhere = np.zeros(snapshot.rows, dtype=np.int64)
+        table = Table(snapshot.columns, [list(values) for values in cells], nowhere, nowhere)
+        column_copy.store(db, snapshot.query_id, snapshot_id, table, self._tuning.copied_from)
+
+    def _newest(self, db: sqlite3.Connection, query_id: int) -> int:
+        newest = "SELECT id FROM snapshot WHERE query_id = ? ORDER BY taken DESC, id DESC LIMIT 1"
+        return int(db.execute(newest, (query_id,)).fetchone()[0])
 
     def note_changes(self, db: sqlite3.Connection, then: int, now: int, match: list[str]) -> None:
         """Note what has changed between two snapshots that stand next to each other, inside the caller's transaction:

@@ -18,6 +18,7 @@ export type Column = Schemas['ColumnInfo'];
 export type Snapshot = Schemas['SnapshotInfo'];
 export type Timeline = Schemas['TimelineInfo'];
 export type SnapshotWeights = Schemas['SnapshotWeights'];
+export type SnapshotsChecked = Schemas['CheckedInfo'];
 export type Going = Schemas['GoingInfo'];
 export type Run = Schemas['RunInfo'];
 export type Preview = Schemas['PreviewInfo'];

@@ -16,6 +16,7 @@
   import { isNumeric } from '../domain/kinds';
   import { momentText } from '../domain/timeline';
   import { cellText, count, counted, dated, digitsOf, signed } from '../domain/words/format';
+  import TraceCard from '../table/TraceCard.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import LineOverTime from './LineOverTime.svelte';
   import WatchButton from './WatchButton.svelte';
@@ -77,6 +78,30 @@
   });
   const text = (cell: unknown, name: string): string =>
     cellText((cell ?? null) as Cell, columnOf(name) ?? { kind: 'text' }, digits[name]) || 'empty';
+
+  /** The cell of a date whose origin is told: its call, and the place in the answer. */
+  let traced = $state.raw<{
+    snapshot: number;
+    row: number;
+    column: number;
+    columns: Column[];
+    box: DOMRect;
+    byKey: boolean;
+  } | null>(null);
+  /** Tell where a cell came from, as it was on the date of an event; the first column's where none is named. */
+  async function origin(event: MouseEvent, of: Story['events'][number], name?: string): Promise<void> {
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    const byKey = event.detail === 0;
+    try {
+      const path = { snapshot_id: of.snapshot };
+      const columns = await ask(api.GET('/api/snapshots/{snapshot_id}/columns', { params: { path } }));
+      const column = name ? columns.findIndex((one) => one.name === name) : 0;
+      if (of.row === null || of.row === undefined || column < 0) return;
+      traced = { snapshot: of.snapshot, row: of.row, column, columns, box, byKey };
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
 
   function difference(then: unknown, now: unknown): string {
     if (typeof then !== 'number' || typeof now !== 'number') return '';
@@ -141,10 +166,21 @@
               <span class="sign" aria-hidden="true">{SIGNS[event.what]}</span>
               <div>
                 <strong>{WORDS[event.what]}</strong>
+                {#if event.row !== null && !event.changes.length}
+                  <button class="plain muted" onclick={(click) => void origin(click, event)}
+                    >its call</button
+                  >
+                {/if}
                 {#each event.changes as one (one.name)}
                   <p>
                     <span class="mono">{one.name}</span>
-                    <s class="muted">{text(one.then, one.name)}</s> → <b>{text(one.now, one.name)}</b>
+                    <s class="muted">{text(one.then, one.name)}</s> →
+                    <button
+                      class="now"
+                      title="Where it came from: its call, and the place in the answer"
+                      onclick={(click) => void origin(click, event, one.name)}
+                      >{text(one.now, one.name)}</button
+                    >
                     <span class="muted">{difference(one.then, one.now)}</span>
                   </p>
                 {/each}
@@ -171,7 +207,28 @@
   {/if}
 </div>
 
+{#if traced}
+  <TraceCard
+    table={{ snapshot: traced.snapshot, preview: null, lines: [] }}
+    row={traced.row}
+    column={traced.column}
+    columns={traced.columns}
+    box={traced.box}
+    byKey={traced.byKey}
+    onclose={() => (traced = null)}
+    onmove={(column) => traced && (traced = { ...traced, column })}
+  />
+{/if}
+
 <style>
+  .now {
+    font-weight: 700;
+    border-bottom: 1px dotted var(--damson-edge);
+    cursor: pointer;
+  }
+  .now:hover {
+    color: var(--damson);
+  }
   .events {
     max-width: 760px;
   }

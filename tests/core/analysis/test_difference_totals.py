@@ -71,9 +71,7 @@ def test_a_sum_that_no_number_holds_is_infinite():
 def test_groups_are_all_that_differs(then, now):
     found = laid_over(then, now)
     rows = np.arange(len(found.state))
-    values = [
-        now[new][2] if new >= 0 else then[old][2] for old, new in zip(found.then_row, found.now_row, strict=True)
-    ]
+    values = [now[new][2] if new >= 0 else then[old][2] for old, new in zip(found.then_row, found.now_row, strict=True)]
     groups = difference_groups(values, found, rows)
     counts = found.counts()
     assert (sum(one.new for one in groups), sum(one.gone for one in groups)) == (counts["new"], counts["gone"])

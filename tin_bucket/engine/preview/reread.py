@@ -21,6 +21,7 @@ from tin_bucket.core.response.error_rules import ErrorRule, warning_words
 from tin_bucket.core.table.pipeline import reading_report
 from tin_bucket.core.table.rebuild import Replay, SavedPage, SavedRecords
 from tin_bucket.core.table.select import Reading
+from tin_bucket.core.table.table import Table
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.run.calls import placed
 from tin_bucket.engine.tuning import USUAL, EngineTuning
@@ -270,21 +271,33 @@ class Rereader:
                 do="Choose a run that did.",
             )
         brief = workspace.queries.get(run.query_id).brief
+        made = self._read_again(run, brief)
+        self._put(run, brief, made)
+        return Rebuilt(workspace.snapshots.get(run.snapshot_id), made.reading)
+
+    def table_again(self, run: Run, brief: Brief) -> Table:
+        """What a brief makes of the saved answers of a run; nothing is stored.
+
+        Raises:
+            ProblemError: ``answers-gone``, or what is wrong with the reading.
+        """
+        return self._read_again(run, brief).table
+
+    def _read_again(self, run: Run, brief: Brief) -> Replay:
         preview = self._of_run(run, brief)
         if preview is None:
             raise fail(
                 "answers-gone",
                 "The answers of this run are no longer kept.",
-                where=f"run {run_id}",
+                where=f"run {run.id}",
                 do="Its snapshot stays as it is. Keep the answers of more runs, in the brief's last line.",
             )
         self.read(preview, once=True)
         if preview.replay is None or preview.replay.problem is not None:
             problem = preview.problem or (preview.replay.problem if preview.replay else None)
             assert problem is not None
-            raise ProblemError(replace(problem, where=f"run {run_id}, {problem.where}"))
-        self._put(run, brief, preview.replay)
-        return Rebuilt(workspace.snapshots.get(run.snapshot_id), preview.replay.reading)
+            raise ProblemError(replace(problem, where=f"run {run.id}, {problem.where}"))
+        return preview.replay
 
     def _put(self, run: Run, brief: Brief, made: Replay) -> None:
         workspace, now = self._workspace, self._clock.now()

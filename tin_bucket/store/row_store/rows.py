@@ -190,6 +190,27 @@ def _new_ids(db: sqlite3.Connection, query_id: int, layout: int, digests: Ints, 
     return ids, fresh
 
 
+def write_again(db: sqlite3.Connection, ids: Ints, contents: Iterable[bytes]) -> int:
+    """Write rows again whose content is damaged or gone, where their content is at hand; gives how many were written.
+
+    Args:
+        ids: the damaged rows. Shape (rows,).
+        contents: encoded rows, in any order; a row is known by the digest that it was stored with.
+    """
+    wanted: dict[bytes, list[int]] = {}
+    for batch in db.execute("SELECT first_row, count, digests FROM row_batch").fetchall():
+        first, packed = int(batch["first_row"]), bytes(batch["digests"])
+        for row_id in ids[(ids >= first) & (ids < first + int(batch["count"]))].tolist():
+            at = 16 * (row_id - first)
+            wanted.setdefault(packed[at : at + 16], []).append(row_id)
+    written = 0
+    for content in contents:
+        for row_id in wanted.pop(hashlib.blake2b(content, digest_size=16).digest(), []):
+            db.execute("INSERT OR REPLACE INTO row VALUES (?, ?)", (row_id, content))
+            written += 1
+    return written
+
+
 def digests_of(contents: list[bytes]) -> Ints:
     """Two 64-bit halves of a 128-bit digest of each row, shape (rows, 2)."""
     blake = hashlib.blake2b

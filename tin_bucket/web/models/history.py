@@ -68,6 +68,21 @@ class GoingInfo(BaseModel):
     size: int
 
 
+class SnapshotFaults(BaseModel):
+    """What is wrong with a snapshot."""
+
+    snapshot: int
+    taken: str
+    what: list[str] = Field(description="in sentences; none where it is as it was stored")
+
+
+class CheckedInfo(BaseModel):
+    """The snapshots of a query, read in full and held against their digests."""
+
+    snapshots: int
+    damaged: list[SnapshotFaults]
+
+
 class StoryChange(BaseModel):
     """A cell that changed."""
 

@@ -213,8 +213,14 @@ def rows(here: Here, chosen: Rows, start: int = 0, count: int = 200) -> Any:
 @router.get("/totals")
 def totals(here: Here, asked: Asked, column: str) -> DifferenceTotalsInfo:
     """What the changes of a column of numbers come to, and how large they are."""
-    found = asdict(here.engine.comparisons.totals(asked, column))
-    return DifferenceTotalsInfo(**{name: None if one == math.inf else one for name, one in found.items()})
+    found = here.engine.comparisons.totals(asked, column)
+    then, now, came, went, changed = (
+        one if math.isfinite(one) else None for one in (found.then, found.now, found.came, found.went, found.changed)
+    )
+    return DifferenceTotalsInfo(
+        then=then, now=now, came=came, went=went, changed=changed,
+        others=found.others, edges=found.edges, counts=found.counts,
+    )  # fmt: skip
 
 
 @router.get("/groups")

@@ -7,15 +7,19 @@ from dataclasses import asdict
 from fastapi import APIRouter
 
 from tin_bucket.core.document.retention import KeptSnapshots
+from tin_bucket.engine.tables.repair import repair
 from tin_bucket.engine.work_out.each_once import EachOnce
 from tin_bucket.engine.workspace.thinning import beyond_rule
+from tin_bucket.store.integrity import Fault, faults_of
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.web.cells import seconds_of
 from tin_bucket.web.context import Here, snapshot_info
 from tin_bucket.web.models.history import (
+    CheckedInfo,
     ChosenSnapshots,
     GoingInfo,
     RunMark,
+    SnapshotFaults,
     SnapshotLabel,
     SnapshotWeights,
     TimelineInfo,
@@ -118,3 +122,25 @@ def by_rule(here: Here, query_id: int, body: KeptSnapshots) -> GoingInfo:
     here.workspace.queries.get(query_id)
     ids = beyond_rule(here.workspace, query_id, body, here.engine.clock)
     return GoingInfo(ids=ids, **asdict(here.workspace.removal.freed(query_id, ids)))
+
+
+@router.post("/queries/{query_id}/snapshots/check")
+def check(here: Here, query_id: int) -> CheckedInfo:
+    """Read all snapshots of a query and hold them against their digests; nothing is changed."""
+    here.workspace.queries.get(query_id)
+    found = faults_of(here.workspace, query_id)
+    return CheckedInfo(
+        snapshots=len(found), damaged=[_faults(here, number, faults) for number, faults in found.items() if faults]
+    )
+
+
+@router.post("/snapshots/{snapshot_id}/repair")
+def repair_one(here: Here, snapshot_id: int) -> SnapshotFaults:
+    """Write what is damaged of a snapshot again, from its saved answers or its own rows; tells what is wrong with it
+    still."""
+    return _faults(here, snapshot_id, repair(here.workspace, here.engine.rereader, snapshot_id))
+
+
+def _faults(here: Here, snapshot_id: int, faults: list[Fault]) -> SnapshotFaults:
+    taken = here.workspace.snapshots.get(snapshot_id).taken
+    return SnapshotFaults(snapshot=snapshot_id, taken=taken, what=[fault.what for fault in faults])

@@ -17,6 +17,7 @@
   import Confirm from '../../ui/Confirm.svelte';
   import Dialog from '../../ui/Dialog.svelte';
   import ProblemNote from '../../ui/ProblemNote.svelte';
+  import SnapshotsCheck from './SnapshotsCheck.svelte';
 
   interface Props {
     work: QueryStore;
@@ -220,6 +221,7 @@
     {/if}
   </div>
   {#if problem}<div class="mt-3"><ProblemNote {problem} /></div>{/if}
+  <div class="mt-3"><SnapshotsCheck queryId={work.id} onrepaired={() => void renew()} /></div>
   <div class="mt-3 flex items-center gap-2">
     <button class="press" disabled={!chosen.length || chosen.length === all} onclick={look}
       >Delete {chosen.length ? counted(chosen.length, 'snapshot') : 'those that are chosen'}…</button
