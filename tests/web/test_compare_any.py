@@ -85,13 +85,20 @@ def test_a_renamed_column_is_offered_and_then_compared(client, two):
     assert (found["new_columns"], found["gone_columns"]) == (["code"], ["sku"])
     # Four fares are of both dates, and say which rows are the same thing.
     now = [{"code": row["sku"], "fare": row["fare"], "status": "late", "seen": "a"} for row in ROWS]
-    _, ids = two(ROWS, now, name="other", keep={"match": ["fare"]})
+    number, ids = two(ROWS, now, name="other", keep={"match": ["fare"]})
     offered = client.get("/api/compare/proposals", params=ids).json()["renamed"]
     assert offered == [{"then": "sku", "now": "code", "equal": 5, "compared": 5, "in_rows": True}]
     found = client.get("/api/compare", params={**ids, **by(pairs=[{"then": "sku", "now": "code"}], match=["code"])})
     assert (found.json()["match"], found.json()["counts"]["changed"]) == (["code"], 5)
-    assert found.json()["renamed"] == [{"then": "sku", "now": "code"}]
+    assert found.json()["renamed"] == [{"then": "sku", "now": "code", "by_hand": True}]
     assert (found.json()["new_columns"], found.json()["gone_columns"]) == ([], [])
+    # Kept with the query, it holds without being asked for, until it is taken off for once.
+    brief = client.get(f"/api/queries/{number}").json()["brief"]
+    brief["keep"] |= {"renamed": [{"then": "sku", "now": "code"}], "match": ["code"]}
+    assert client.put(f"/api/queries/{number}", json={"brief": brief, "based_on": None}).status_code == 200
+    kept = client.get("/api/compare", params=ids).json()
+    assert (kept["match"], kept["counts"]["changed"], kept["renamed"][0]["by_hand"]) == (["code"], 5, True)
+    assert client.get("/api/compare", params={**ids, **by(pairs=[])}).json()["gone_columns"] == ["sku"]
 
 
 def test_a_sheet_of_last_quarter_is_compared_with_today(client, two):
@@ -128,7 +135,7 @@ def test_two_queries_and_a_changed_brief_are_compared(client, two):
     preview = client.post(f"/api/queries/{number}/reread", json={"brief": brief, "values": {}, "query_id": number})
     asked = {"then": ids["now"], "now": f"preview:{preview.json()['id']}", "query_id": number}
     found = client.get("/api/compare", params=asked).json()
-    assert found["renamed"] == [{"then": "fare", "now": "price"}]
+    assert found["renamed"] == [{"then": "fare", "now": "price", "by_hand": False}]
     assert (found["counts"]["same"], found["gone_columns"]) == (5, ["seen", "status"])
 
 

@@ -1,10 +1,11 @@
 """A row's story and a figure over time, told over the API."""
 
 import json
-from datetime import timedelta
+from datetime import datetime, timedelta
 from itertools import pairwise
 
 import pytest
+from aiohttp import web
 
 from tests.conftest import NOON
 from tests.web.test_history import query, run_of, serve  # noqa: F401 a fixture
@@ -360,3 +361,45 @@ def test_a_row_of_totals_is_no_row_of_any_date(client, days):
     days(*DATES, keep={"match": ["sku"]}, work_out=[count])
     told = table_of(client, started(client, "q", days=None))[1]["rows"]
     assert [cells[1:] for cells in told] == [[one["sku"], 1] for date in DATES for one in date]
+
+
+def test_a_query_that_asks_from_the_last_refresh_on_is_collected_and_nothing_is_said_to_be_missed(
+    client, awkward, query  # noqa: F811
+):  # fmt: skip
+    """A service that gives what came since a moment; one refresh is incomplete, one day is missed."""
+    born = {n: (NOON + timedelta(hours=8 * n)).isoformat() for n in range(15)}
+    broken = False
+
+    async def since(request):
+        clock = client.app.state.context.engine.clock.now()
+        start = datetime.fromisoformat(request.query["since"])
+        rows = [{"sku": f"{n}", "born": at} for n, at in born.items() if start <= datetime.fromisoformat(at) < clock]
+        page = int(request.query.get("page", 1))
+        if broken and page == 2:
+            return web.json_response({"error": "closed"}, status=400)
+        got = rows[(page - 1) * 2 : page * 2]
+        return web.json_response({"d": got, "pages": max(1, -(-len(rows) // 2)), "total": len(rows)})
+
+    awkward.answers["/d"] = since
+    parameter = {
+        "name": "since", "kind": "date and time",
+        "default": {"anchor": "last refresh", "first": (NOON - timedelta(days=1)).isoformat()},
+    }  # fmt: skip
+    number = query(
+        parameters=[parameter],
+        ask={"service": "awkward", "path": "/d", "query": [{"name": "since", "value": "{since}"}]},
+        pages={"by": "number", "last_page": "$.pages", "total": "$.total"},
+        keep={"match": ["sku"]},
+    )
+    clock = client.app.state.context.engine.clock
+    states = []
+    for day in (1, 2, 4, 5):  # Of the third there is none.
+        clock.set(NOON + timedelta(days=day))
+        broken = day == 2
+        states.append(run_of(client, number)[0]["state"])
+    assert states == ["complete", "incomplete", "complete", "complete"]
+    brief = client.get(f"/api/queries/{number}").json()["brief"]
+    seen = started(client, brief["name"], days=None, rows="each once")
+    told = table_of(client, seen)[1]["rows"]
+    assert sorted(int(cells[0]) for cells in told) == list(range(15))
+    assert client.get(f"/api/queries/{seen}/breaks").json() == []

@@ -365,13 +365,16 @@ class Runs:
         return {} if row is None else dict(json.loads(unpack(row["fields"])))
 
     def last_refresh(self, query_id: int) -> datetime | None:
-        """When the newest refresh began that kept a snapshot."""
+        """When the newest refresh began whose table is not incomplete; where all are, when the newest of them began.
+        What counts from it asks again for the rows that an incomplete one lacks."""
         with self._database.read() as db:
             row = db.execute(
-                "SELECT max(run.started) FROM run JOIN snapshot ON snapshot.run_id = run.id WHERE run.query_id = ?",
+                "SELECT max(CASE WHEN snapshot.state <> 'incomplete' THEN run.started END) AS whole,"
+                " max(run.started) AS any FROM run JOIN snapshot ON snapshot.run_id = run.id WHERE run.query_id = ?",
                 (query_id,),
             ).fetchone()
-        return datetime.fromisoformat(row[0]) if row[0] else None
+        started = row["whole"] or row["any"]
+        return datetime.fromisoformat(started) if started else None
 
     def calls(self, run_id: int) -> list[CallRecord]:
         """A run's calls in the order in which they were made."""

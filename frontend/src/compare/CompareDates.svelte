@@ -96,13 +96,16 @@
   /** Keep with the query what is tried here. */
   async function keep(close: () => void): Promise<void> {
     if (!detail) return;
-    const { match, alike } = store.how;
+    const { match, alike, pairs } = store.how;
     const own = detail.brief.keep;
-    const brief = { ...detail.brief, keep: { ...own, match: match ?? own.match, alike: alike ?? own.alike } };
+    const brief = {
+      ...detail.brief,
+      keep: { ...own, match: match ?? own.match, alike: alike ?? own.alike, renamed: pairs ?? own.renamed },
+    };
     try {
       const body = { brief, based_on: detail.brief_id };
       detail = await ask(api.PUT('/api/queries/{query_id}', { params: { path: { query_id: id } }, body }));
-      store.change({ match: null, alike: null });
+      store.asKept();
       close();
     } catch (error) {
       store.problem = problemOf(error);

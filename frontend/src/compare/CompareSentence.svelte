@@ -107,9 +107,7 @@
         {one.then} went and {one.now} came: {one.in_rows
           ? `they hold the same in ${count(one.equal)} of ${counted(one.compared, 'row')}`
           : `${count(one.equal)} of ${counted(one.compared, 'value')} of the one are in the other`}.
-        <button
-          class="press small"
-          onclick={() => store.change({ pairs: [...store.how.pairs, { then: one.then, now: one.now }] })}
+        <button class="press small" onclick={() => store.pair(one.then, one.now)}
           >Compare them as one column</button
         >
       </p>

@@ -131,7 +131,7 @@
     height: 9px;
   }
   .new {
-    background: var(--damson);
+    background: var(--link);
   }
   .gone {
     background: repeating-linear-gradient(135deg, var(--muted) 0 2px, var(--faint) 2px 4px);

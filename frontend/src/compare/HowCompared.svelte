@@ -41,7 +41,19 @@
     store.change({ match: on ? [...own, name] : own.filter((one) => one !== name) });
   }
 
-  const changed = $derived(store.how.match !== null || store.how.alike !== null);
+  /** Columns that one of the two tables alone has, which can be paired. */
+  const gone = $derived(found?.gone_columns ?? []);
+  const fresh = $derived(found?.new_columns ?? []);
+  let then = $state('');
+  let now = $state('');
+  function pair(event: SubmitEvent): void {
+    event.preventDefault();
+    if (!gone.includes(then) || !fresh.includes(now)) return;
+    store.pair(then, now);
+    then = now = '';
+  }
+
+  const changed = $derived(store.how.match !== null || store.how.alike !== null || store.how.pairs !== null);
 </script>
 
 {#if found}
@@ -115,6 +127,55 @@
             <button class="press small">Add the rule</button>
           </form>
         </section>
+        {#if found.renamed.length || (gone.length && fresh.length)}
+          <section>
+            <h3 class="label">Which column is which</h3>
+            {#if found.renamed.length}
+              <ul class="rules">
+                {#each found.renamed as one (one.now)}
+                  <li>
+                    <span
+                      >{one.then} is called {one.now} now{#if !one.by_hand}<span class="muted"
+                          >: it is of the same place</span
+                        >{/if}</span
+                    >
+                    {#if one.by_hand}<button
+                        class="plain"
+                        aria-label="Part {one.then} and {one.now}"
+                        onclick={() => store.part(one.then)}><X size={13} /></button
+                      >{/if}
+                  </li>
+                {/each}
+              </ul>
+            {/if}
+            {#if gone.length && fresh.length}
+              <form class="pair" onsubmit={pair}>
+                <select
+                  class="field"
+                  name="pair-then"
+                  aria-label="A column of the earlier table"
+                  bind:value={then}
+                  required
+                >
+                  <option value="" disabled>a column that went</option>
+                  {#each gone as name (name)}<option>{name}</option>{/each}
+                </select>
+                <span>is called</span>
+                <select
+                  class="field"
+                  name="pair-now"
+                  aria-label="Its name in the later table"
+                  bind:value={now}
+                  required
+                >
+                  <option value="" disabled>a new column</option>
+                  {#each fresh as name (name)}<option>{name}</option>{/each}
+                </select>
+                <button class="press small">Pair them</button>
+              </form>
+            {/if}
+          </section>
+        {/if}
         {#if changed}
           <div class="flex gap-2">
             {#if onkeep}<button class="press main small" onclick={() => onkeep(close)}
@@ -171,6 +232,16 @@
     border-radius: 5px;
     background: var(--band);
     margin-bottom: 3px;
+  }
+  .pair {
+    display: grid;
+    grid-template-columns: 1fr auto 1fr auto;
+    gap: 6px;
+    align-items: center;
+    margin-top: 4px;
+  }
+  .pair .field {
+    min-width: 0;
   }
   .rule {
     display: grid;

@@ -2,6 +2,7 @@
 <script lang="ts">
   import { api, ask, type Side, type TableName } from '../api/client';
   import { marksOf, momentText, type Mark } from '../domain/timeline';
+  import { typedDate } from '../domain/typedDate';
   import { counted, dated } from '../domain/words/format';
 
   interface Props {
@@ -16,6 +17,7 @@
 
   /** So many of the newest dates are offered. */
   const MOST = 400;
+  const own = $props.id();
   let query = $state<number | null>(null);
   let marks = $state.raw<Mark[]>([]);
   const newest = $derived(marks.slice(-MOST).reverse());
@@ -38,6 +40,25 @@
       () => undefined,
     );
   });
+
+  let typed = $state('');
+  let fault = $state('');
+  /** See the newest date at or before the one that is typed. */
+  function go(event: Event): void {
+    event.preventDefault();
+    if (!typed.trim()) return;
+    const found = typedDate(typed);
+    if ('fault' in found) {
+      fault = found.fault;
+      return;
+    }
+    const mark = marks.filter((one) => one.at <= found.moment).at(-1);
+    const first = marks[0];
+    fault = mark || !first ? '' : `The first date is ${dated(momentText(first.at))}.`;
+    if (!mark) return;
+    typed = '';
+    onchange(`${mark.id}@${query}`);
+  }
 
   async function choose(ref: string): Promise<void> {
     if (!ref.startsWith('query:')) {
@@ -91,5 +112,41 @@
         {/each}
       </select></label
     >
+    <form class="typed" onsubmit={go}>
+      <input
+        class="field"
+        name="date"
+        aria-label="{label}, a date"
+        aria-describedby="{own}-fault"
+        placeholder="or before 1 Oct"
+        maxlength="60"
+        bind:value={typed}
+        oninput={() => (fault = '')}
+        onblur={go}
+      />
+      <span id="{own}-fault" class="fault" role="alert">{fault}</span>
+    </form>
   {/if}
 </fieldset>
+
+<style>
+  .typed {
+    position: relative;
+    width: 136px;
+  }
+  .fault {
+    position: absolute;
+    top: 100%;
+    right: 0;
+    z-index: 5;
+    width: max-content;
+    max-width: 320px;
+    font-size: 12.5px;
+    padding: 4px 8px;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+    box-shadow: var(--shadow);
+    color: var(--straw-ink);
+    background: var(--paper);
+  }
+</style>

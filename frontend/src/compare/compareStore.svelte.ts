@@ -21,10 +21,10 @@ interface How {
   match: string[] | null;
   alike: AlikeRule[] | null;
   /** Columns that are paired by hand. */
-  pairs: { then: string; now: string }[];
+  pairs: { then: string; now: string }[] | null;
 }
 /** As the query says. */
-const AS_KEPT: How = { match: null, alike: null, pairs: [] };
+const AS_KEPT: How = { match: null, alike: null, pairs: null };
 /** Milliseconds without a key before a text is looked for. */
 const PAUSE = 250;
 
@@ -214,6 +214,20 @@ export class CompareStore {
   /** One more rule of what counts as the same. */
   addRule = (rule: AlikeRule): void => {
     this.change({ alike: [...(this.found?.alike ?? []), rule] });
+  };
+
+  /** The columns that are paired by hand, whether here or in the query. */
+  get paired(): { then: string; now: string }[] {
+    return (this.found?.renamed ?? []).filter((one) => one.by_hand).map(({ then, now }) => ({ then, now }));
+  }
+
+  /** Pair a column of the earlier table with one of the later. */
+  pair = (then: string, now: string): void => {
+    this.change({ pairs: [...this.paired, { then, now }] });
+  };
+
+  part = (then: string): void => {
+    this.change({ pairs: this.paired.filter((one) => one.then !== then) });
   };
 
   dropRule = (at: number): void => {

@@ -107,7 +107,7 @@
         look_up: [],
         work_out: [],
         hand_over: [],
-        keep: { answers: { runs: 3 }, match: [], alike: [], schedule: null, paused: false },
+        keep: { answers: { runs: 3 }, match: [], alike: [], renamed: [], schedule: null, paused: false },
       };
       const made = await ask(api.POST('/api/queries', { body: { brief } }));
       ondone(made.id, sheet.name);

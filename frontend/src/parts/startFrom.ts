@@ -11,7 +11,7 @@ const EMPTY: Omit<Brief, 'name'> = {
   look_up: [],
   work_out: [],
   hand_over: [],
-  keep: { answers: { runs: 3, days: null }, match: [], alike: [], paused: false },
+  keep: { answers: { runs: 3, days: null }, match: [], alike: [], renamed: [], paused: false },
 };
 
 /** Make a query whose table is that of another query, or of a sheet; gives its number.

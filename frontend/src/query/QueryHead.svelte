@@ -26,7 +26,7 @@
     onask: () => void;
     oncopy: () => void;
     /** A new query is to start from this one's table. */
-    onstart: () => void;
+    onstart: (of: 'table' | 'all seen') => void;
     ondelete: () => void;
   }
   let { work, detail, draft, onask, oncopy, onstart, ondelete }: Props = $props();
@@ -181,7 +181,16 @@
       {#snippet trigger()}<MoreHorizontal size={18} />{/snippet}
       {#snippet children(close)}
         <div class="space-y-2">
-          <button class="press small w-full" onclick={onstart}>New query from this table</button>
+          <button class="press small w-full" onclick={() => onstart('table')}
+            >New query from this table</button
+          >
+          {#if !detail.brief.start}
+            <button
+              class="press small w-full"
+              title="Each row that any refresh brought, once, with when it was seen first and last"
+              onclick={() => onstart('all seen')}>New query of each row ever seen</button
+            >
+          {/if}
           <button class="press small w-full" onclick={oncopy}>Make a copy</button>
           <a
             class="press small w-full"

@@ -214,8 +214,8 @@
         const made = await work.copy();
         if (made !== null) await push(`/query/${made}`);
       }}
-      onstart={async () => {
-        const made = await work.startFrom();
+      onstart={async (of) => {
+        const made = await work.startFrom(of);
         if (made !== null) await push(`/query/${made}`);
       }}
       ondelete={() => (confirming = true)}

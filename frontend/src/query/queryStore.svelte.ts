@@ -499,13 +499,15 @@ export class QueryStore {
     }
   }
 
-  /** Make a query that starts from this one's table; gives its number. */
-  async startFrom(): Promise<number | null> {
+  /** Make a query that starts from this one's table, or from each row that it ever had; gives its number. */
+  async startFrom(of: 'table' | 'all seen' = 'table'): Promise<number | null> {
     await this.#saving;
     if (!this.detail) return null;
     const { name } = this.detail.brief;
+    const table = { query: name, sheet: null };
     try {
-      return await startFrom({ query: name, sheet: null }, `${name}, worked out`);
+      if (of === 'table') return await startFrom(table, `${name}, worked out`);
+      return await startFrom(table, `${name}, all seen`, { days: null, column: 'as of', rows: 'each once' });
     } catch (error) {
       this.fail(error);
       return null;

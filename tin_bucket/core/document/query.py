@@ -39,6 +39,13 @@ class KeptAnswers(Part):
     days: int | None = Field(default=None, ge=1, le=100_000, description="and no longer than so many days")
 
 
+class RenamedColumn(Part):
+    """A column that older snapshots have under another name, as people say."""
+
+    then: str = Field(min_length=1, max_length=500)
+    now: str = Field(min_length=1, max_length=500)
+
+
 class Keep(Part):
     """What is kept of a refresh, and when it is made."""
 
@@ -47,6 +54,9 @@ class Keep(Part):
     match: list[str] = Field(default=[], description="columns whose values say which row is which")
     alike: list[Alike] = Field(
         default=[], max_length=100, description="what counts as the same where two dates are compared"
+    )
+    renamed: list[RenamedColumn] = Field(
+        default=[], max_length=500, description="columns that older snapshots have under another name"
     )
     schedule: Schedule | None = None
     paused: bool = False

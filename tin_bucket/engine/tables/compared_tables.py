@@ -19,6 +19,7 @@ class ComparedTables:
         then, now: the two; columns of the earlier one have the names that they have now.
         found: what happened between them.
         renamed: older columns that have another name now.
+        by_hand: the pairs of columns that people say; those that are in both tables are in `renamed` too.
         other_kinds: columns that are of another kind now: name, kind then, kind now.
         rules: what counted as the same.
     """
@@ -27,6 +28,7 @@ class ComparedTables:
     now: Side
     found: Comparison
     renamed: dict[str, str]
+    by_hand: dict[str, str]
     other_kinds: list[tuple[str, str, str]]
     rules: list[AlikeRule]
 

@@ -64,7 +64,8 @@ class Comparisons:
         """
         with self._workspace.read_together():
             old, new = self._sides.open(asked.then, asked.reading), self._sides.open(asked.now, asked.reading)
-            names = renamed(old.columns, new.columns, dict(asked.pairs))
+            by_hand = self._sides.pairs(old, new) if asked.pairs is None else dict(asked.pairs)
+            names = renamed(old.columns, new.columns, by_hand)
             kinds = other_kinds([replace(one, name=names.get(one.name, one.name)) for one in old.columns], new.columns)
             rules = self._sides.alike(old, new) if asked.alike is None else list(asked.alike)
             judge = Judge(rules, [name for name, *_ in kinds])
@@ -74,7 +75,7 @@ class Comparisons:
                 (table.key, new.table.key, tuple(match), judge.key),
                 lambda: lay(self._workspace.snapshots, table, new.table, match, judge),
             )
-        return ComparedTables(replace(old, table=table), new, found, names, kinds, rules)
+        return ComparedTables(replace(old, table=table), new, found, names, by_hand, kinds, rules)
 
     def _match(self, asked: Compared, old: Side, new: Side, then: TableSource, names: Mapping[str, str]) -> list[str]:
         """The columns that say which row is which: those that are asked for, else those of the later table, else those

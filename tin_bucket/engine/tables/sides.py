@@ -50,7 +50,8 @@ class Compared:
             with, or none.
         match: the columns that say which row is which; those of the query where absent.
         alike: what counts as the same; what the query says where absent.
-        pairs: columns of the earlier table with their names in the later one, paired by hand.
+        pairs: columns of the earlier table with their names in the later one, paired by hand; what the query says
+            where absent.
     """
 
     then: SideAt
@@ -58,7 +59,7 @@ class Compared:
     reading: Reading = "taken"
     match: tuple[str, ...] | None = None
     alike: tuple[AlikeRule, ...] | None = None
-    pairs: tuple[tuple[str, str], ...] = ()
+    pairs: tuple[tuple[str, str], ...] | None = None
 
 
 def two_dates(then: int, now: int, reading: Reading = "taken", query_id: int | None = None) -> Compared:
@@ -150,6 +151,13 @@ class Sides:
         if any(not line.off for line in at.lines):
             match = match_of(match, self._tables.worked(at)[1])
         return Side(query.name, table, match, snapshot, query)
+
+    def pairs(self, then: Side, now: Side) -> dict[str, str]:
+        """The columns that are paired by hand, as the query of the later table says, else that of the earlier one."""
+        for side in (now, then):
+            if side.query is not None and side.query.brief.keep.renamed:
+                return {one.then: one.now for one in side.query.brief.keep.renamed}
+        return {}
 
     def alike(self, then: Side, now: Side) -> list[AlikeRule]:
         """What counts as the same, as the query of the later table says, else that of the earlier one."""

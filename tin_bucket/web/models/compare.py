@@ -44,6 +44,12 @@ class RenamedInfo(BaseModel):
     now: str
 
 
+class RenamedNow(RenamedInfo):
+    """The same, as it was found."""
+
+    by_hand: bool = Field(description="whether people paired the two; else they are of one place in the answers")
+
+
 class OtherKind(BaseModel):
     """A column that is of another kind in the later table."""
 
@@ -57,7 +63,7 @@ class ComparingIn(BaseModel):
 
     match: list[str] | None = Field(default=None, max_length=100)
     alike: list[Alike] | None = Field(default=None, max_length=100)
-    pairs: list[RenamedInfo] = Field(default=[], max_length=500, description="columns that are paired by hand")
+    pairs: list[RenamedInfo] | None = Field(default=None, max_length=500, description="columns that are paired by hand")
 
 
 class MatchProposalInfo(BaseModel):
@@ -90,7 +96,7 @@ class ComparisonInfo(BaseModel):
     lacking: list[str] = Field(description="match columns that one of the tables lacks")
     alike: list[Alike] = Field(description="what counted as the same")
     alike_cells: dict[str, int] = Field(description="by column: rows that differ in it only in what counts as the same")
-    renamed: list[RenamedInfo]
+    renamed: list[RenamedNow]
     other_kinds: list[OtherKind]
     counts: dict[str, int]
     columns: list[ColumnChangeInfo]

@@ -38,7 +38,7 @@ from tin_bucket.web.models.compare import (
     OtherKind,
     OtherValue,
     ProposalsInfo,
-    RenamedInfo,
+    RenamedNow,
     SideInfo,
 )
 
@@ -62,7 +62,7 @@ def asked(
         reading,
         None if how.match is None else tuple(how.match),
         None if how.alike is None else tuple(how.alike),
-        tuple((pair.then, pair.now) for pair in how.pairs),
+        None if how.pairs is None else tuple((pair.then, pair.now) for pair in how.pairs),
     )
 
 
@@ -127,7 +127,9 @@ def compare(here: Here, asked: Asked) -> ComparisonInfo:
         lacking=found.lacking,
         alike=laid.rules,
         alike_cells=found.alike,
-        renamed=[RenamedInfo(then=old, now=new) for old, new in laid.renamed.items()],
+        renamed=[
+            RenamedNow(then=old, now=new, by_hand=laid.by_hand.get(old) == new) for old, new in laid.renamed.items()
+        ],
         other_kinds=[OtherKind(name=name, then=old, now=new) for name, old, new in laid.other_kinds],
         counts=found.counts(),
         columns=[

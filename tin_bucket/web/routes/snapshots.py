@@ -7,6 +7,7 @@ from dataclasses import asdict
 from fastapi import APIRouter
 
 from tin_bucket.core.document.retention import KeptSnapshots
+from tin_bucket.core.document.since import asks_since
 from tin_bucket.engine.tables.repair import repair
 from tin_bucket.engine.work_out.each_once import EachOnce
 from tin_bucket.engine.workspace.thinning import beyond_rule
@@ -62,11 +63,13 @@ def _differing(snapshot: Snapshot) -> int | None:
 @router.get("/queries/{query_id}/breaks")
 def breaks(here: Here, query_id: int) -> list[tuple[str, str]]:
     """Of a query that keeps each row that was ever seen: dates beside each other that have no row in common. What came
-    and went between them was not seen."""
+    and went between them was not seen. Of one that asks only for what came since there are none."""
     query = here.workspace.queries.get(query_id)
     start, work_out = query.brief.start, here.engine.tables.work_out
     dates = work_out.timeline(query)
     if start is None or start.every_date is None or not dates:
+        return []
+    if asks_since(here.workspace.queries.find(start.tables[0].source.name).brief):
         return []
     table = work_out.start(start, dates[-1].taken, (query.id,))
     return table.breaks if isinstance(table, EachOnce) else []

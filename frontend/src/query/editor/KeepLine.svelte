@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { push } from 'svelte-spa-router';
   import { api, ask, type Brief, type Column, type MatchProposal } from '../../api/client';
   import { alikeWords } from '../../domain/words/alike';
   import { bytes } from '../../domain/words/format';
@@ -33,6 +34,20 @@
     !!brief.start?.tables.every((one) => one.query) &&
       (brief.start.tables.length === 1 || !!brief.start.whose),
   );
+
+  /** Whether a value that is asked with counts from the last refresh. */
+  const since = $derived(
+    [
+      ...brief.parameters.map((one) => one.default),
+      ...brief.each.flatMap((one) => ('start' in one ? [one.start] : [])),
+    ].some(
+      (one) => typeof one === 'object' && one !== null && 'anchor' in one && one.anchor === 'last refresh',
+    ),
+  );
+  async function collect(): Promise<void> {
+    const made = await work.startFrom('all seen');
+    if (made !== null) await push(`/query/${made}`);
+  }
 
   function begin(): void {
     schedule = brief.keep.schedule ?? null;
@@ -136,4 +151,8 @@
     >
     counts as the same{/if}{#if !brief.start}; <KeptSnapshots {work} {brief} {onchange} />; the answers of
     <SavedAnswers {work} {brief} {onchange} /> stay saved{saved ? `, ${bytes(saved)} now` : ''}{/if}.
+  {#if since}
+    Each refresh asks only for what came since the last whole one:
+    <button class="plain" onclick={collect}>collect every row in one query</button>.
+  {/if}
 </EditorRow>

@@ -60,8 +60,8 @@
     {:else if busy === 'repairing'}Reading the saved answers again…
     {:else if found && !found.damaged.length}✓ {repaired
         ? `${counted(repaired, 'snapshot')} repaired; `
-        : ''}{found.snapshots === 1 ? 'it is' : `all ${count(found.snapshots)} are`} as stored, by
-      the digest of each row and of each list of rows.
+        : ''}{found.snapshots === 1 ? 'it is' : `all ${count(found.snapshots)} are`} as stored, by the digest of
+      each row and of each list of rows.
     {:else if found}{counted(found.damaged.length, 'snapshot')} of {count(found.snapshots)}
       {found.damaged.length === 1 ? 'is' : 'are'} not as stored.
     {/if}

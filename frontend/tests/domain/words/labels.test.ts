@@ -18,6 +18,7 @@ test('schedules', () => {
     answers: { runs: 3 },
     match: [],
     alike: [],
+    renamed: [],
     paused: false,
     schedule,
   });
