@@ -65,6 +65,14 @@ def test_a_figure_is_seen_over_time_by_mouse_and_keyboard(furnished, driver):
     counts = [words for _, words, *_ in furnished.shown("table tbody tr td:nth-child(2)")]
     assert all(int(one.replace(",", "")) > 1_000 for one in counts)
     assert barriers(driver) == {}
+    furnished.click("Export")
+    furnished.says("rows on 3 dates", "[role=dialog], .popover")
+    link = furnished.find("a[download][href*='figure.csv']").get_attribute("href")
+    text = driver.execute_async_script(
+        "const done = arguments[1]; fetch(arguments[0]).then((got) => got.text()).then(done);", link
+    )
+    assert [line.split(",")[1] for line in text.splitlines()[1:]] == [one.replace(",", "") for one in counts[::-1]]
+    driver.find_element("css selector", "body").send_keys(Keys.ESCAPE)
     furnished.click("Watch")
     furnished.go("/")
     furnished.click_text("rows", "[aria-label=Watched] a")

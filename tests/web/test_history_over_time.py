@@ -1,8 +1,10 @@
 """A row's story and a figure over time, told over the API."""
 
+import csv
 import json
 from datetime import datetime, timedelta
 from itertools import pairwise
+from urllib.parse import unquote
 
 import pytest
 from aiohttp import web
@@ -116,6 +118,15 @@ def test_a_figure_over_time_is_that_of_each_date(client, days):
     note = figure(client, number, column="note", figure="filled")
     assert (note["values"], note["why"][0]) == ([None, None, None, 1], "There is no column “note”.")
     assert figure(client, number, column="bogus", figure="sum")["kind"] == "column-unknown"
+    file = client.get(f"/api/queries/{number}/figure.csv", params={"column": "fare", "figure": "sum"})
+    lines = list(csv.reader(file.text.splitlines()))
+    assert lines[0] == ["date", "sum of fare", "table", "why not"]
+    assert [(one[0][:10], float(one[1]), one[2]) for one in lines[1:]] == [
+        ("2026-11-25", 15, "unverified"), ("2026-11-26", 17, "unverified"), ("2026-11-27", 6, "unverified"),
+        ("2026-11-28", 19.5, "unverified"),
+    ]  # fmt: skip
+    assert "sum of fare through time" in unquote(file.headers["content-disposition"])
+    assert client.get(f"/api/queries/{number}/figure.doc").json()["kind"] == "format-unknown"
     # After some snapshots are deleted, the others tell the same.
     client.post(f"/api/queries/{number}/snapshots/delete", json={"ids": [taken[1]]})
     assert figure(client, number, column="fare", figure="sum")["values"] == [15, 6, 19.5]

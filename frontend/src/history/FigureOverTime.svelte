@@ -1,13 +1,26 @@
 <!-- A figure of a table on every date, as a line and as a table. -->
 <script lang="ts">
+  import Download from '@lucide/svelte/icons/download';
   import { onMount } from 'svelte';
   import { push, replace, router } from 'svelte-spa-router';
-  import { api, ask, problemOf, type FigureLine, type Problem, type QueryDetail } from '../api/client';
+  import {
+    api,
+    ask,
+    problemOf,
+    type FigureLine,
+    type Format,
+    type Problem,
+    type QueryDetail,
+  } from '../api/client';
   import { Latest } from '../api/latest';
   import { isNumeric } from '../domain/kinds';
   import { momentText } from '../domain/timeline';
   import { counted, dated, numberText, percent, signed } from '../domain/words/format';
+  import { keptStyle } from '../domain/csv';
+  import { fileOptions, queryText } from '../domain/files';
   import { STATE_SIGNS } from '../domain/words/proof';
+  import FileLinks from '../parts/FileLinks.svelte';
+  import Popover from '../ui/Popover.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import { figureOf, figuresOverTime, figureWords, namedFigure, type FigureName } from './figures';
   import LineOverTime from './LineOverTime.svelte';
@@ -95,6 +108,14 @@
     return `${numberText(Math.abs(by), digits)}${share} ${by > 0 ? 'more' : 'less'} than on the date before`;
   });
 
+  let how = $state.raw(keptStyle());
+  const address = (one: Format): string =>
+    `/api/queries/${id}/figure.${one.ending}${queryText({
+      figure,
+      column: figureOf(figure).column ? column : undefined,
+      ...fileOptions(one, how, true),
+    })}`;
+
   function choose(next: FigureName): void {
     figure = next;
     if (!figureOf(next).column) return;
@@ -122,6 +143,21 @@
         </select>
       {/if}
       <span class="muted flex-1 text-[13px]" role="status">{coming ? 'counting' : ''}</span>
+      {#if found}<Popover
+          label="Export the figure of every date"
+          look="press"
+          width={280}
+          placement="bottom-end"
+          onopen={() => (how = keptStyle())}
+        >
+          {#snippet trigger()}<Download size={15} /> Export{/snippet}
+          {#snippet children()}
+            <div class="space-y-2 text-[13px]">
+              <p>{label} on {counted(found?.at.length ?? 0, 'date')}, with whether each table is complete.</p>
+              <FileLinks {how} {address} />
+            </div>
+          {/snippet}
+        </Popover>{/if}
       {#if found}<WatchButton
           queryId={id}
           watch={{

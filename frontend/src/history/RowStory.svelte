@@ -167,9 +167,7 @@
               <div>
                 <strong>{WORDS[event.what]}</strong>
                 {#if event.row !== null && !event.changes.length}
-                  <button class="plain muted" onclick={(click) => void origin(click, event)}
-                    >its call</button
-                  >
+                  <button class="plain muted" onclick={(click) => void origin(click, event)}>its call</button>
                 {/if}
                 {#each event.changes as one (one.name)}
                   <p>
