@@ -38,6 +38,8 @@
   let figure = $state(namedFigure(named.get('figure')));
   let column = $state(named.get('column') ?? '');
   let found = $state.raw<FigureLine | null>(null);
+  /** What was found is a figure of. */
+  let of = $state.raw<{ figure: FigureName; column: string }>({ figure: 'rows', column: '' });
   let problem = $state.raw<Problem | null>(null);
   let coming = $state(false);
   const latest = new Latest((query: { figure: FigureName; column: string }) =>
@@ -69,6 +71,7 @@
       (told) => {
         if (!told) return;
         found = told.value;
+        of = query;
         problem = null;
         coming = false;
       },
@@ -82,7 +85,7 @@
     );
   });
 
-  const label = $derived(figureWords(figure, column));
+  const label = $derived(figureWords(of.figure, of.column));
   const offered = $derived(columns.filter((one) => one.numeric || !figureOf(figure).numbers));
   const rows = $derived.by(() => {
     const line = found;
@@ -111,8 +114,8 @@
   let how = $state.raw(keptStyle());
   const address = (one: Format): string =>
     `/api/queries/${id}/figure.${one.ending}${queryText({
-      figure,
-      column: figureOf(figure).column ? column : undefined,
+      figure: of.figure,
+      column: of.column || undefined,
       ...fileOptions(one, how, true),
     })}`;
 
@@ -164,8 +167,8 @@
             what: 'figure',
             key: [],
             match: [],
-            column: figureOf(figure).column ? column : '',
-            figure,
+            column: of.column,
+            figure: of.figure,
           }}
         />{/if}
       <a class="press" href="#/query/{id}">Back to the query</a>
