@@ -348,6 +348,18 @@ class Snapshots:
         with self._database.read() as db:
             return column_copy.exists(db, snapshot_id, name)
 
+    def stretches_that_differ(
+        self, one: tuple[int, str], other: tuple[int, str]
+    ) -> Iterator[tuple[int, list[Any], list[Any]]] | None:
+        """Where two columns of one length may differ row for row: where each such stretch begins, and its values in
+        both. ``None`` where one of them was not copied.
+
+        Args:
+            one, other: a snapshot, and the name of a column of it.
+        """
+        with self._database.read() as db:
+            return column_copy.that_differ(db, one, other)
+
     def column(self, snapshot_id: int, name: str) -> tuple[TableColumn, list[Any]] | None:
         """A column's heading and all its values, in the order of rows; ``None`` when there is no such column."""
         heading = next((one for one in self.get(snapshot_id).columns if one.name == name), None)

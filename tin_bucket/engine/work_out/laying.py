@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+from typing import Any
+
 import numpy as np
 
 from tin_bucket.core.alike.judge import Judge
@@ -9,7 +12,7 @@ from tin_bucket.core.analysis.compare import PLAIN, Comparison, compare, differe
 from tin_bucket.core.analysis.compare_columns import compare_columns
 from tin_bucket.store.snapshots import Snapshots
 
-from .source import KeptTable, TableSource, all_values, rows_of
+from .source import KeptTable, RenamedTable, TableSource, all_values, rows_of
 
 _LONG = 20_000  # Rows of both from which they are compared column by column.
 
@@ -43,7 +46,7 @@ def compare_tables(then: TableSource, now: TableSource, match: list[str], judge:
     if then.height + now.height > _LONG and _by_columns(then) and _by_columns(now):
         found = compare_columns(
             lambda name: all_values(then, name), lambda name: all_values(now, name),
-            then_names, sorted(now_names), match, judge,
+            then_names, sorted(now_names), match, judge, lambda name: _stretches(then, now, name),
         )  # fmt: skip
         if found is not None:
             return found
@@ -66,6 +69,22 @@ def compare_tables(then: TableSource, now: TableSource, match: list[str], judge:
     )  # fmt: skip
 
 
+def _stretches(
+    then: TableSource, now: TableSource, name: str
+) -> Iterator[tuple[int, Sequence[Any], Sequence[Any]]] | None:
+    """Where a column may differ row for row, as far as that is known without reading all of it."""
+    (old, own), (new, other) = _inner(then, name), _inner(now, name)
+    if not isinstance(old, KeptTable) or not isinstance(new, KeptTable):
+        return None
+    return old.stretches_that_differ(own, new, other)
+
+
+def _inner(table: TableSource, name: str) -> tuple[TableSource, str]:
+    return (table.inner, table.own_name(name)) if isinstance(table, RenamedTable) else (table, name)
+
+
 def _by_columns(table: TableSource) -> bool:
     """Whether each column is read without all the others."""
+    if isinstance(table, RenamedTable):
+        return _by_columns(table.inner)
     return not isinstance(table, KeptTable) or all(table.has_copy(one.name) for one in table.columns[:1])

@@ -70,6 +70,15 @@ class KeptTable:
         """The rows with some numbers."""
         return self._snapshots.rows_at(self.snapshot.id, rows)
 
+    def stretches_that_differ(
+        self, name: str, other: KeptTable, others_name: str
+    ) -> Iterator[tuple[int, list[Any], list[Any]]] | None:
+        """Where a column may differ from one of another table, row for row: where each such stretch begins, and its
+        values in both. Nothing where that is not known without reading both, or they are of two lengths."""
+        if self.height != other.height:
+            return None
+        return self._snapshots.stretches_that_differ((self.snapshot.id, name), (other.snapshot.id, others_name))
+
     def ids(self) -> Ints:
         """The id of each row: equal rows of all snapshots of a query have one. Shape (rows,)."""
         return self._snapshots.row_ids(self.snapshot.id)
@@ -132,29 +141,33 @@ class RenamedTable:
         Args:
             names: own name → the other name.
         """
-        self._table = table
         self._own = {new: old for old, new in names.items()}
+        self.inner = table
         self.key: tuple[Any, ...] = ("renamed", table.key, *sorted(names.items()))
         self.height = table.height
         self.columns = [replace(one, name=names.get(one.name, one.name)) for one in table.columns]
 
+    def own_name(self, name: str) -> str:
+        """What a column is called in the table itself."""
+        return self._own.get(name, name)
+
     def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
         """A heading with its values."""
         heading = next((one for one in self.columns if one.name == name), None)
-        found = self._table.column(self._own.get(name, name)) if heading is not None else None
+        found = self.inner.column(self.own_name(name)) if heading is not None else None
         return None if heading is None or found is None else (heading, found[1])
 
     def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
         """Some rows after each other."""
-        return self._table.window(start, count)
+        return self.inner.window(start, count)
 
     def at(self, rows: Ints) -> list[tuple[Any, ...]]:
         """The rows with some numbers."""
-        return self._table.at(rows)
+        return self.inner.at(rows)
 
     def rows_with(self, text: str) -> Ints | None:
         """The numbers of the rows that may have a text in them."""
-        return self._table.rows_with(text)
+        return self.inner.rows_with(text)
 
 
 def rows_of(table: TableSource, chunk: int = 4_096) -> Iterator[tuple[Any, ...]]:

@@ -49,13 +49,21 @@ def unpack_values(data: bytes) -> list[Any]:
 
 def _stretches(data: bytes) -> Iterator[list[Any]]:
     """The column, one stretch after the other."""
+    return map(_unpack, _packed(data))
+
+
+def _packed(data: bytes) -> Iterator[bytes]:
+    """The stretches of a column as they are stored."""
     count = int(np.frombuffer(data[:8], dtype="<i8")[0])
-    sizes = np.frombuffer(data[8 : 8 + 8 * count], dtype="<i8").tolist()
-    decompressor = zstandard.ZstdDecompressor()
     at = 8 + 8 * count
-    for size in sizes:
-        yield orjson.loads(decompressor.decompress(data[at : at + size], max_output_size=_MOST_UNPACKED))
+    for size in np.frombuffer(data[8:at], dtype="<i8").tolist():
+        yield data[at : at + size]
         at += size
+
+
+def _unpack(part: bytes) -> list[Any]:
+    values: list[Any] = orjson.loads(zstandard.ZstdDecompressor().decompress(part, max_output_size=_MOST_UNPACKED))
+    return values
 
 
 def rows_of(db: sqlite3.Connection, snapshot_id: int, names: Sequence[str]) -> Iterator[tuple[Any, ...]] | None:
@@ -91,6 +99,28 @@ def exists(db: sqlite3.Connection, snapshot_id: int, name: str) -> bool:
     """Whether a column was copied."""
     found = db.execute("SELECT 1 FROM column_copy WHERE snapshot_id = ? AND name = ?", (snapshot_id, name)).fetchone()
     return found is not None
+
+
+def that_differ(
+    db: sqlite3.Connection, one: tuple[int, str], other: tuple[int, str]
+) -> Iterator[tuple[int, list[Any], list[Any]]] | None:
+    """The stretches in which the copies of two columns of one length differ: where each begins, and its values in both.
+    What is the same to the byte is not unpacked. ``None`` where one of them was not copied.
+
+    Args:
+        one, other: a snapshot, and the name of a column of it.
+    """
+    found = [
+        db.execute("SELECT packs FROM column_copy WHERE snapshot_id = ? AND name = ?", place).fetchone()
+        for place in (one, other)
+    ]
+    if any(row is None for row in found):
+        return None
+    return (
+        (at * _STRETCH, _unpack(before), _unpack(after))
+        for at, (before, after) in enumerate(zip(*(_packed(row["packs"]) for row in found), strict=True))
+        if before != after
+    )
 
 
 def load(db: sqlite3.Connection, snapshot_id: int, name: str) -> list[Any] | None:
