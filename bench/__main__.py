@@ -400,9 +400,16 @@ def bench_history() -> None:
     reached = many["desk"] <= 0.15 and many["line"] <= 0.2
     tell("3,000 snapshots of a query", measured, many["line"] / 0.2, "desk 150 ms, time line 200 ms", reached)
     unlike = unlike_tables()
-    measured = f"{unlike.seconds:.1f} s, first rows {unlike.first * 1000:.0f} ms, {unlike.megabytes:.0f} MB more"
-    measured += f"; pandas from CSV {unlike.frame:.1f} s"
-    reached = unlike.seconds <= 4 and unlike.megabytes <= 500 and unlike.frame >= 4 * unlike.seconds
+    measured = f"{unlike.seconds:.1f} s, first rows {unlike.first * 1000:.0f} ms, filtered by a value"
+    measured += (
+        f" {unlike.filtered * 1000:.0f} ms, {unlike.megabytes:.0f} MB more; pandas from CSV {unlike.frame:.1f} s"
+    )
+    reached = (
+        unlike.filtered <= 0.3
+        and unlike.seconds <= 4
+        and unlike.megabytes <= 500
+        and unlike.frame >= 4 * unlike.seconds
+    )
     wanted = "4 s, 500 MB, 4 times as fast"
     tell("two unlike tables of 1,000,000 x 20", measured, unlike.frame / unlike.seconds, wanted, reached)
 

@@ -16,10 +16,11 @@ from urllib.parse import quote
 import numpy as np
 import pandas
 
+from tin_bucket.core.analysis.difference_size import SizeFilter
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.tables.row_choice import RowChoice
-from tin_bucket.engine.tables.sides import Compared, SideAt, two_dates
+from tin_bucket.engine.tables.sides import Compared, SideAt
 from tin_bucket.store.workspace import Workspace
 
 from .many import _snapshot, _table, _workspace
@@ -101,10 +102,12 @@ def thousands_of_dates(count: int = 3_000) -> dict[str, float]:
 
 @dataclass(frozen=True, slots=True)
 class Unlike:
-    """Seconds for the comparison of two unlike tables, for its first rows, and of pandas; MB more than before."""
+    """Seconds for the comparison of two unlike tables, for its first rows, for those whose number rose by more than
+    10 %, and of pandas; MB more than before."""
 
     seconds: float
     first: float
+    filtered: float
     megabytes: float
     frame: float
 
@@ -126,22 +129,23 @@ def unlike_tables(height: int = 1_000_000) -> Unlike:
         home = workspace.home
         workspace.close()
         with ProcessPoolExecutor(1, get_context("spawn")) as pool:
-            seconds, first, megabytes = pool.submit(_compared, str(home), numbers).result()
+            seconds, first, filtered, megabytes = pool.submit(_compared, str(home), numbers).result()
         frames = _timed(lambda: _merged(Path(folder)), 1)
-    return Unlike(seconds, first, megabytes, frames)
+    return Unlike(seconds, first, filtered, megabytes, frames)
 
 
-def _compared(home: str, numbers: list[int]) -> tuple[float, float, float]:
+def _compared(home: str, numbers: list[int]) -> tuple[float, float, float, float]:
     workspace = Workspace(Path(home))
     comparisons = Engine(workspace).comparisons
-    comparisons.window(two_dates(numbers[0], numbers[0]), RowChoice(), 0, 1)
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     asked = Compared(SideAt(numbers[0]), SideAt(numbers[1]))
     seconds = _timed(lambda: comparisons.compare(asked), 1)
     first = _timed(lambda: comparisons.window(asked, RowChoice(), 0, 200), 1)
+    rose = RowChoice("differs", "c3", SizeFilter("up", 10, "percent"))
+    filtered = _timed(lambda: comparisons.window(asked, rose, 0, 200), 1)
     more = (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024
     workspace.close()
-    return seconds, first, more
+    return seconds, first, filtered, more
 
 
 def _merged(folder: Path) -> list[int]:

@@ -80,7 +80,7 @@ class ThroughTime:
         for snapshot in self._snapshots.of_query(query_id):
             row = lists[snapshot.id]
             if row_list.is_shared(row["row_ids"]) and row["base"] == before and before is not None:
-                places, ids_there = row_list.follow(row["row_ids"], lists[before]["rows"], places, ids_there, wanted)
+                places, ids_there = row_list.follow(row["row_ids"], places, ids_there, wanted)
             else:
                 ids = self._snapshots.ids_in(db, snapshot.id)
                 places = _places(ids, wanted)
@@ -92,18 +92,16 @@ class ThroughTime:
         self, db: sqlite3.Connection, query_id: int, match: Sequence[str], key: Sequence[Any]
     ) -> dict[int, dict[str, Any]]:
         """Every distinct row that has a key, by its id."""
-        likely = " AND ".join("instr(content, ?)" for _ in key)
-        texts = [_text_in_row(value) for value in key]
         out: dict[int, dict[str, Any]] = {}
         for batch in _batches(db, query_id):
             names = rows.layout_names(db, batch.layout)
             if not set(match) <= set(names):
                 continue
             at = [names.index(name) for name in match]
-            # The space in front says that a row is not stored as most are.
+            likely, texts = _likely(at, key)
+            # The space in front, which is below all that a row begins with, says that it is not stored as most are.
             found = db.execute(
-                "SELECT id, content FROM row WHERE id BETWEEN ? AND ?"
-                f" AND (({likely}) OR substr(content, 1, 1) = X'20')",
+                f"SELECT id, content FROM row WHERE id BETWEEN ? AND ? AND (({likely}) OR content < X'21')",
                 (batch.first, batch.first + batch.count - 1, *texts),
             )
             for row_id, content in found:
@@ -158,6 +156,25 @@ def _batches(db: sqlite3.Connection, query_id: int) -> list[_Batch]:
         else:
             out.append(_Batch(row["first_row"], row["count"], row["layout_id"]))
     return out
+
+
+def _likely(at: Sequence[int], key: Sequence[Any]) -> tuple[str, list[bytes]]:
+    """What holds of every stored row that has some values, where it is stored as most are; with its parameters.
+
+    Args:
+        at: the places of the values in the row.
+    """
+    conditions, texts = [], []
+    for place, value in zip(at, key, strict=True):
+        text = _text_in_row(value)
+        if place == 0 and isinstance(value, str) and text:
+            # Where a row begins is seen without looking through it.
+            conditions.append("content BETWEEN ? AND ?")
+            texts += [b"[" + text, b"[" + text + b"\xff"]
+        else:
+            conditions.append("instr(content, ?)")
+            texts.append(text)
+    return " AND ".join(conditions), texts
 
 
 def _text_in_row(value: Any) -> bytes:

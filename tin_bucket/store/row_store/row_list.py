@@ -13,6 +13,7 @@ import zstandard
 from tin_bucket.core.analysis.compare import difference
 from tin_bucket.core.table.row_expansion import Ints
 
+Bytes = np.ndarray[tuple[int], np.dtype[np.uint8]]
 _WHOLE, _SHARED = b"W", b"S"
 
 
@@ -59,30 +60,32 @@ def decode(data: bytes, base: Ints | None) -> Ints:
     return ids
 
 
-def follow(data: bytes, base_rows: int, places: Ints, held: Ints, wanted: Ints) -> tuple[Ints, Ints]:
+def follow(data: bytes, places: Ints, held: Ints, wanted: Ints) -> tuple[Ints, Ints]:
     """Where a few rows stand in a list that is told by its base, found without the whole list.
 
     Args:
-        base_rows: the length of the base.
         places, held: where these rows stand in the base, and their ids.
         wanted: the ids that are looked for.
 
     Returns:
         Their positions in the list, ascending, and their ids.
     """
-    head = np.frombuffer(data[1:33], dtype="<i8")
-    rows, sizes = int(head[0]), head[1:].tolist()
+    sizes = np.frombuffer(data[9:33], dtype="<i8").tolist()
     first, second = 33 + sizes[0], 33 + sizes[0] + sizes[1]
-    kept = _unpack_bits(data[33:first], base_rows)
-    own = np.flatnonzero(_unpack_bits(data[first:second], rows))
+    kept = _unpack(data[33:first])
+    own = _set_bits(_unpack(data[first:second]))
     own_ids = _unpack_ints(data[second:])
-    came = np.isin(own_ids, wanted)
+    came = np.zeros(len(own_ids), dtype=bool)
+    for row_id in wanted.tolist():
+        came |= own_ids == row_id
     out = list(zip(own[came].tolist(), own_ids[came].tolist(), strict=True))
     # How many rows of the base stand before each own one.
     before = own - np.arange(len(own))
-    stay = kept[places]
-    for place, row_id in zip(places[stay].tolist(), held[stay].tolist(), strict=True):
-        rank = int(np.count_nonzero(kept[:place]))
+    for place, row_id in zip(places.tolist(), held.tolist(), strict=True):
+        byte, bit = divmod(place, 8)
+        if not int(kept[byte]) >> (7 - bit) & 1:
+            continue
+        rank = int(np.bitwise_count(kept[:byte]).sum(dtype=np.int64)) + (int(kept[byte]) >> (8 - bit)).bit_count()
         out.append((rank + int(np.searchsorted(before, rank, side="right")), row_id))
     found = np.array(sorted(out), dtype=np.int64).reshape(-1, 2)
     return found[:, 0], found[:, 1]
@@ -128,5 +131,16 @@ def _pack_bits(mask: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> bytes:
 
 
 def _unpack_bits(data: bytes, count: int) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    raw = zstandard.ZstdDecompressor().decompress(data)
-    return np.unpackbits(np.frombuffer(raw, dtype=np.uint8), count=count).astype(bool)
+    return np.unpackbits(_unpack(data), count=count).view(bool)
+
+
+def _unpack(data: bytes) -> Bytes:
+    return np.frombuffer(zstandard.ZstdDecompressor().decompress(data), dtype=np.uint8)
+
+
+def _set_bits(packed: Bytes) -> Ints:
+    """The places of the bits that are set, of which there are few. Shape (set,)."""
+    some = np.flatnonzero(packed != 0)
+    found = np.flatnonzero(np.unpackbits(packed[some]).view(bool))
+    out: Ints = (some[found >> 3] * 8 + (found & 7)).astype(np.int64)
+    return out

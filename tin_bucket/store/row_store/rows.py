@@ -151,8 +151,13 @@ def store_long(
             low, high = np.searchsorted(wanted, (start, start + part))
             if low == high:
                 continue
-            cells = list(zip(*(values[start : start + part] for values in columns), strict=True))
-            chosen = encode_rows(map(cells.__getitem__, (wanted[low:high] - start).tolist()))
+            places = (wanted[low:high] - start).tolist()
+            parts = [values[start : start + part] for values in columns]
+            if len(places) * 8 < part:
+                chosen = encode_rows([tuple([values[at] for values in parts]) for at in places])
+            else:
+                cells = list(zip(*parts, strict=True))
+                chosen = encode_rows(map(cells.__getitem__, places))
             db.executemany("INSERT INTO row VALUES (?, ?)", zip(numbers[low:high].tolist(), chosen, strict=True))
     out: Ints = ids[inverse.reshape(-1)]
     return out
