@@ -15,7 +15,7 @@ test('a query that starts from a table gets a name that is free', async () => {
       headers: { 'Content-Type': 'application/json' },
     });
   };
-  expect(await startFrom({ query: null, sheet: 'Codes' }, 'Codes')).toBe(9);
+  expect(await startFrom({ query: null, sheet: 'Codes' }, 'Codes, worked out')).toBe(9);
   expect(made!.brief.name).toBe('Codes, worked out 3');
-  expect(made!.brief.start).toEqual({ tables: [{ query: null, sheet: 'Codes' }], whose: '' });
+  expect(made!.brief.start).toEqual({ tables: [{ query: null, sheet: 'Codes' }], whose: '', every_date: null });
 });
