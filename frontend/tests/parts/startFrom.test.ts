@@ -17,5 +17,9 @@ test('a query that starts from a table gets a name that is free', async () => {
   };
   expect(await startFrom({ query: null, sheet: 'Codes' }, 'Codes, worked out')).toBe(9);
   expect(made!.brief.name).toBe('Codes, worked out 3');
-  expect(made!.brief.start).toEqual({ tables: [{ query: null, sheet: 'Codes' }], whose: '', every_date: null });
+  expect(made!.brief.start).toEqual({
+    tables: [{ query: null, sheet: 'Codes' }],
+    whose: '',
+    every_date: null,
+  });
 });
