@@ -34,7 +34,7 @@ class Option:
 FieldKind = Literal[
     "place", "code", "text", "number", "duration", "minutes", "names", "json", "yes", "column", "columns",
     "expression", "value", "conditions", "cases", "changes", "order", "groups", "figures", "table", "tables", "match",
-    "bring", "unit", "zone", "numbers", "dates", "times",
+    "bring", "unit", "zone", "numbers", "dates", "times", "number column", "number columns", "references",
 ]  # fmt: skip
 
 
@@ -47,8 +47,9 @@ class FormField:
         label: what stands above it.
         kind: how it is typed: ``place`` is a JSONPath or the name of a parameter, ``code`` any other text that is read
             letter by letter, ``duration`` an ISO 8601 duration, ``minutes`` one that is typed as minutes, ``names`` a
-            list by commas, ``json`` a JSON body; ``column`` and ``columns`` are chosen among those of the table, and
-            the others are lists of rows that are filled in, each as its model says.
+            list by commas, ``json`` a JSON body; ``column`` and ``columns`` are chosen among those of the table,
+            ``number column`` and ``number columns`` among those of numbers, and the others are lists of rows that are
+            filled in, each as its model says.
         placeholder: an example, or what holds while it is empty.
         required: whether it must hold something.
         start: what the form begins with where the model has no default.
@@ -57,7 +58,7 @@ class FormField:
         wide: whether it takes the form's whole width.
         many: whether it is shown only where several entries of its kind stand together.
         with_field, with_values: another member, and the values of it for which the field matters; one that begins with
-            a full stop is the ending of a name. It always matters where there are none.
+            a full stop is the ending of a name, and ``*`` is any value. It always matters where there are none.
         more: whether it is shown only where more is asked for.
     """
 

@@ -48,6 +48,7 @@ if TYPE_CHECKING:
     from tin_bucket.engine.hand_over.deliveries import Deliveries
     from tin_bucket.engine.preview.reread import Rereader
     from tin_bucket.engine.tables.browse import Tables
+    from tin_bucket.engine.tables.charts import Charts
     from tin_bucket.engine.tables.comparisons import Comparisons
     from tin_bucket.engine.tables.history import History
     from tin_bucket.engine.tables.watching import Watching
@@ -107,6 +108,13 @@ class Engine:
         return Tables(self.workspace, self.previews, self.clock)
 
     @cached_property
+    def charts(self) -> Charts:
+        """Draws charts."""
+        from tin_bucket.engine.tables.charts import Charts
+
+        return Charts(self.tables)
+
+    @cached_property
     def comparisons(self) -> Comparisons:
         """Compares tables."""
         from tin_bucket.engine.tables.comparisons import Comparisons
@@ -136,7 +144,7 @@ class Engine:
 
     def make_all(self) -> None:
         """Make it all now, because several threads are about to need it."""
-        _ = self.rereader, self.comparisons, self.deliveries
+        _ = self.rereader, self.comparisons, self.deliveries, self.charts
 
     async def close(self, goes_on: bool = False) -> None:
         """Stop what is running and close the connections.

@@ -106,6 +106,7 @@
         take: { records: '$[*]', rows_for: [], without_items: 'keep' as const, keyed: [], columns: null },
         look_up: [],
         work_out: [],
+        show: [],
         hand_over: [],
         keep: { answers: { runs: 3 }, match: [], alike: [], renamed: [], schedule: null, paused: false },
       };

@@ -10,6 +10,7 @@ const EMPTY: Omit<Brief, 'name'> = {
   take: { records: '$', rows_for: [], without_items: 'keep', keyed: [] },
   look_up: [],
   work_out: [],
+  show: [],
   hand_over: [],
   keep: { answers: { runs: 3, days: null }, match: [], alike: [], renamed: [], paused: false },
 };

@@ -4,6 +4,7 @@
   import { push, replace, router } from 'svelte-spa-router';
   import { api, ask } from '../api/client';
   import AnswersView from '../answers/AnswersView.svelte';
+  import ChartView from '../chart/ChartView.svelte';
   import CallsView from '../answers/CallsView.svelte';
   import { toggleField, withRecords, withRows } from '../domain/columns';
   import { eachNoun } from '../domain/fanOut';
@@ -36,13 +37,14 @@
 
   const id = $derived(Number(params.id));
   const work = $derived(new QueryStore(id));
-  type TabName = 'brief' | 'table' | 'answers' | 'calls';
+  type TabName = 'brief' | 'table' | 'chart' | 'answers' | 'calls';
   /** Pixels below which the brief and the table do not fit side by side. */
   const NARROW = 700;
   const narrow = $derived((innerWidth.current ?? 1280) < NARROW);
   const tabs = $derived<[TabName, string][]>([
     ...(narrow ? ([['brief', 'Brief']] as [TabName, string][]) : []),
     ['table', 'Table'],
+    ['chart', 'Chart'],
     // What starts from tables has no answers of its own.
     ...(work.draft?.start
       ? []
@@ -169,6 +171,10 @@
     trace = { row, number, column, box, byKey };
   }
 
+  const toTable = (): void => {
+    tab = 'table';
+  };
+
   function openAnswer(index: number): void {
     chosenAnswer = index;
     tab = 'answers';
@@ -257,6 +263,20 @@
               {:else if !work.problem}
                 <EmptyTable running={work.run.running} kept={!!latest} />
               {/if}
+            {:else if tab === 'chart'}
+              {#key work.id}
+                <ChartView
+                  brief={draft}
+                  table={work.table}
+                  there={work.seen.length > 0 &&
+                    (work.table.snapshot !== null || work.table.preview !== null)}
+                  look={work.look}
+                  columns={work.seen}
+                  asOf={work.latest?.taken.slice(0, 10) ?? ''}
+                  onchange={work.change}
+                  onrows={toTable}
+                />
+              {/key}
             {:else if tab === 'answers'}
               <AnswersView
                 calls={work.calls}

@@ -35,7 +35,7 @@ const PLAN_WAIT = 400;
 /** Whether two briefs make the same table: names, notes, work-out lines and what is kept have no part in it. */
 function sameTable(one: Brief, other: Brief | undefined): boolean {
   const parts = (brief: Brief | undefined): unknown =>
-    brief && { ...brief, name: '', note: '', keep: null, work_out: [], hand_over: [] };
+    brief && { ...brief, name: '', note: '', keep: null, work_out: [], show: [], hand_over: [] };
   return sameJson(parts(one), parts(other));
 }
 

@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.alike.judge import same_value
-from tin_bucket.core.analysis.figure_over_time import COUNTS, OVER_TIME, FigureReader
 from tin_bucket.core.analysis.row_story import story_of
+from tin_bucket.core.work_out.figure_reader import COUNTS, OVER_TIME, FigureReader
 
 ROW = st.dictionaries(st.sampled_from("ab"), st.sampled_from([1, 2.5, None, "x", True]), min_size=1)
 

@@ -7,8 +7,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from tin_bucket.core.base import Part
-
-from .figure_over_time import FigureName
+from tin_bucket.core.work_out.figure_reader import FigureName
 
 
 class Watch(Part):

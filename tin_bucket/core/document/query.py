@@ -12,6 +12,7 @@ from pydantic import Field, ValidationError, model_validator
 
 from tin_bucket.core.alike.registry import Alike
 from tin_bucket.core.base import Part
+from tin_bucket.core.chart.registry import Chart
 from tin_bucket.core.hand_over.registry import Feed
 from tin_bucket.core.pagination.base import PagedModel
 from tin_bucket.core.pagination.registry import Pagination
@@ -80,6 +81,7 @@ class Brief(Part):
     work_out: list[WorkOutLine] = Field(
         default=[], max_length=200, description="lines that are done to the table of any date, in order"
     )
+    show: list[Chart] = Field(default=[], max_length=20, description="its charts")
     keep: Keep = Keep()
     hand_over: list[Feed] = Field(default=[], max_length=100, description="where its table is handed on to")
 

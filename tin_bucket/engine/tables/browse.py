@@ -21,7 +21,7 @@ from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.preview.preview import Previews
-from tin_bucket.engine.work_out.source import KeptTable, MemoryTable, TableSource
+from tin_bucket.engine.work_out.source import KeptTable, MemoryTable, TableSource, picked
 from tin_bucket.engine.work_out.stage import Stage
 from tin_bucket.engine.work_out.work import LineDone, WorkOut, first_failure
 from tin_bucket.store.workspace import Workspace
@@ -178,6 +178,18 @@ class Tables:
             lambda: positions(view, source.height, lambda name: self._column(source, name)),
         )
 
+    def seen(self, source: TableSource, view: View) -> Ints:
+        """The numbers of the rows that are seen, in their order. Shape (seen,)."""
+        return np.arange(source.height, dtype=np.int64) if view.plain else self._positions(source, view)
+
+    def column_seen(self, source: TableSource, name: str, view: View) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A column's heading with its values of the rows that are seen, in their order; ``None`` where there is no such
+        column."""
+        found = self._column(source, name)
+        if found is None or view.plain:
+            return found
+        return found[0], picked(found[1], self._positions(source, view))
+
     def find(self, source: TableSource, view: View, text: str) -> tuple[list[tuple[int, int]], int]:
         """The cells in which a text stands, by row as it is seen and column; the first ones, and how many there are."""
         if not text.strip():
@@ -185,7 +197,7 @@ class Tables:
         likely = source.rows_with(text)
         if likely is None:
             return find_cells(self.all_rows(source, view), text, MOST_FOUND)
-        seen = np.arange(source.height, dtype=np.int64) if view.plain else self._positions(source, view)
+        seen = self.seen(source, view)
         places = np.flatnonzero(np.isin(seen, likely))
         found, total = find_cells(self._some_rows(source, seen[places]), text, MOST_FOUND)
         return [(int(places[row]), at) for row, at in found], total

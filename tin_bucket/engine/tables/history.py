@@ -11,10 +11,10 @@ from typing import Any
 import numpy as np
 
 from tin_bucket.core.alike.rule import number_of
-from tin_bucket.core.analysis.figure_over_time import COUNTS, FigureName, FigureReader
 from tin_bucket.core.analysis.row_story import StoryEvent, story_of
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.table import TableColumn
+from tin_bucket.core.work_out.figure_reader import COUNTS, FigureName, FigureReader
 from tin_bucket.engine.work_out.sandbox import Stopped
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.through_time import RowThen

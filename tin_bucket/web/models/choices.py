@@ -133,6 +133,7 @@ class ChoicesOut(BaseModel):
     placements: list[PlacementInfo]
     sources: list[SourceInfo]
     alike: list[AlikeInfo]
+    charts: list[ChoiceInfo]
     reductions: list[ReductionInfo]
     kinds: list[KindInfo]
     parameters: list[ParameterKindInfo]

@@ -9,6 +9,7 @@ from fastapi import APIRouter
 
 from tin_bucket.core.alike.registry import ALIKE
 from tin_bucket.core.auth.registry import PLACEMENTS, SOURCES
+from tin_bucket.core.chart.registry import CHARTS
 from tin_bucket.core.choice import Choice
 from tin_bucket.core.columns.kind_registry import KINDS
 from tin_bucket.core.columns.reduction_registry import REDUCTIONS
@@ -24,6 +25,7 @@ from tin_bucket.core.work_out.registry import LINES
 from tin_bucket.feeds.formats.registry import ALL as FORMATS
 from tin_bucket.web.models.choices import (
     AlikeInfo,
+    ChoiceInfo,
     ChoicesOut,
     FeedKindInfo,
     FieldInfo,
@@ -74,6 +76,7 @@ def choices() -> ChoicesOut:
             )
             for one in SOURCES
         ],
+        charts=[ChoiceInfo(**_common(one)) for one in CHARTS],
         alike=[AlikeInfo(**_common(one), ignores=one.model.ignores) for one in ALIKE],
         reductions=[ReductionInfo(**_common(one), numeric=one.model.model_construct().numeric) for one in REDUCTIONS],
         kinds=[

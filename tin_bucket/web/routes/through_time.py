@@ -8,10 +8,10 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import StreamingResponse
 from pydantic import TypeAdapter, ValidationError
 
-from tin_bucket.core.analysis.figure_over_time import COUNTS, FigureName
 from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.table import TableColumn
+from tin_bucket.core.work_out.figure_reader import COUNTS, FigureName
 from tin_bucket.core.work_out.figures import FIGURES
 from tin_bucket.engine.tables.history import Story, unit_of
 from tin_bucket.web.cells import json_response, seconds_of, shown

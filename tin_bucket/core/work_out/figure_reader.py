@@ -1,4 +1,4 @@
-"""A figure of a column through time: one number for each date."""
+"""A figure of some of many values, again and again: of each date, of each category, of each point of a line."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ import numpy as np
 import numpy.typing as npt
 
 from tin_bucket.core.alike.rule import number_of
-from tin_bucket.core.table.row_expansion import Ints
-from tin_bucket.core.work_out.figures import FIGURES
+
+from .figures import FIGURES
 
 OVER_TIME = tuple(one.key for one in FIGURES if one.over_time)
 if TYPE_CHECKING:
@@ -21,12 +21,20 @@ COUNTS = frozenset(one.key for one in FIGURES if one.over_time == "count")
 """The figures that count rows or values, and so have no unit; all others are of the column's numbers alone."""
 
 Numbers = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
 _OF_NUMBERS: dict[str, Callable[[Numbers], float]] = {
     "sum": lambda found: float(found.sum()),
     "mean": lambda found: float(found.mean()),
     "median": lambda found: float(np.median(found)),
     "lowest": lambda found: float(found.min()),
     "highest": lambda found: float(found.max()),
+}
+# What is told of many groups in one pass, and what a cell without a number counts as there.
+_REDUCED: dict[str, tuple[np.ufunc, float]] = {
+    "sum": (np.add, 0.0),
+    "mean": (np.add, 0.0),
+    "lowest": (np.minimum, np.inf),
+    "highest": (np.maximum, -np.inf),
 }
 
 
@@ -65,6 +73,32 @@ class FigureReader:
         codes = self._codes[places]
         codes = codes[codes >= 0]
         return len(codes) if self._figure == "filled" else len(np.unique(codes))
+
+    def of_groups(self, places: Ints, starts: Ints) -> list[float | None]:
+        """The figure of each of many groups.
+
+        Args:
+            places: the values' places, those of a group side by side. Shape (values,).
+            starts: where each group begins among them, ascending. Shape (groups,).
+        """
+        if not len(starts):
+            return []
+        counts = np.diff(np.r_[starts, len(places)])
+        if self._figure == "rows":
+            return [int(count) for count in counts.tolist()]
+        if self._figure == "filled":
+            filled: list[float | None] = np.add.reduceat(self._codes[places] >= 0, starts, dtype=np.int64).tolist()
+            return filled
+        if self._figure not in _REDUCED:
+            return [self.of(part) for part in np.split(places, starts[1:])]
+        found = self._numbers[places]
+        there = ~np.isnan(found)
+        numbers = np.add.reduceat(there, starts, dtype=np.int64)
+        reduce, nothing = _REDUCED[self._figure]
+        made = reduce.reduceat(np.where(there, found, nothing), starts)
+        if self._figure == "mean":
+            made = made / np.maximum(numbers, 1)
+        return [value if number else None for value, number in zip(made.tolist(), numbers.tolist(), strict=True)]
 
 
 def _code(known: dict[Any, int], value: Any) -> int:

@@ -1,0 +1,38 @@
+/** What marks of a chart say. */
+import type { ChartMade } from '../api/client';
+import { numberText } from '../domain/words/format';
+
+type Axis = ChartMade['x'];
+
+/** A place along the first axis, in words. */
+export function placeText(made: ChartMade, panel: number, series: number, index: number): string {
+  const own = made.panels[panel];
+  const one = own?.series[series];
+  if (made.x.kind === 'category') return own?.categories[index] ?? '';
+  if (made.draw === 'spread')
+    return `${numberText(one?.x[index] ?? 0)} to ${valueText(one?.x[index + 1] ?? 0, made.x)}`;
+  return alongText(one?.x[index] ?? 0, made.x);
+}
+
+export function alongText(value: number, axis: Axis): string {
+  if (axis.kind === 'number') return valueText(value, axis);
+  const day = axis.kind === 'day';
+  const moment = new Date(value);
+  const hasClock = !day && (moment.getHours() || moment.getMinutes());
+  return moment.toLocaleString('en-GB', {
+    ...(day ? { timeZone: 'UTC' } : {}),
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    ...(hasClock ? { hour: '2-digit', minute: '2-digit' } : {}),
+  });
+}
+
+export function valueText(value: number, axis: Axis): string {
+  return `${numberText(value)}${axis.unit ? ` ${axis.unit}` : ''}`;
+}
+
+/** A text of at most so many characters. */
+export const cut = (text: string, most: number): string =>
+  text.length > most ? `${text.slice(0, most - 1).trimEnd()}…` : text;

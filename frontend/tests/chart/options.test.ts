@@ -1,0 +1,75 @@
+import { expect, test } from 'vitest';
+import { echarts } from '../../src/chart/echarts';
+import { lookOf } from '../../src/chart/look';
+import { endNames, gridOf, optionOf, seriesAt } from '../../src/chart/options';
+import { DRAWINGS } from './made';
+
+const SIZE = { width: 760, height: 340 };
+
+function drawn(name: string, dark = false) {
+  const { made, chart } = DRAWINGS[name]!;
+  const size = { ...SIZE, height: gridOf(made.panels.length, SIZE.width, SIZE.height).height };
+  const own = echarts.init(null, null, { renderer: 'svg', ssr: true, ...size });
+  own.setOption(optionOf(made, chart, lookOf(dark), size));
+  own.setOption(endNames(own, made, lookOf(dark), size));
+  return own;
+}
+
+/** Without what counts up from drawing to drawing. */
+const plain = (svg: string): string =>
+  svg
+    .replace(/zr\d+-/g, 'zr-')
+    .replace(/></g, '>\n<')
+    .replace(/\s+$/gm, '') + '\n';
+
+test.each(Object.keys(DRAWINGS))('the picture of %s is the one that was looked at', async (name) => {
+  const svg = plain(drawn(name).renderToSVGString());
+  await expect(svg).toMatchFileSnapshot(`golden/${name.replaceAll(' ', '-')}.svg`);
+});
+
+test('what stands in a table is never markup in a picture', () => {
+  const svg = drawn('names that are markup').renderToSVGString();
+  expect(svg).not.toContain('<script');
+  expect(svg).not.toContain('<img');
+  expect(svg).toContain('&lt;script&gt;');
+});
+
+test('days stand at equal distances, whatever a clock does between them', () => {
+  const { made, chart } = DRAWINGS['lines of unlike length']!;
+  const own = echarts.init(null, null, { renderer: 'svg', ssr: true, ...SIZE });
+  own.setOption(optionOf(made, chart, lookOf(false), SIZE));
+  const places = made.panels[0]!.series[0]!.x.map((x) => Number(own.convertToPixel({ xAxisIndex: 0 }, x)));
+  const steps = places.slice(1).map((place, at) => place - places[at]!);
+  for (const step of steps) expect(step).toBeCloseTo(steps[0]!, 6);
+});
+
+test('the names of lines never lie on each other', () => {
+  const { made } = DRAWINGS['lines of unlike length']!;
+  const series = Array.from({ length: 9 }, (_, at) => ({
+    ...made.panels[0]!.series[0]!,
+    name: `line ${at}`,
+  }));
+  const nine = { ...made, panels: [{ ...made.panels[0]!, series }] };
+  const own = drawn('lines of unlike length');
+  const graphic = endNames(own, nine, lookOf(false), SIZE).graphic as {
+    elements: { type: string; style: { y: number } }[];
+  };
+  const places = graphic.elements.filter((one) => one.type === 'text').map((one) => one.style.y);
+  expect(places.length).toBe(9);
+  const sorted = [...places].sort((a, b) => a - b);
+  sorted.slice(1).forEach((place, at) => expect(place - sorted[at]!).toBeGreaterThanOrEqual(14.9));
+  expect(Math.max(...places)).toBeLessThanOrEqual(SIZE.height);
+});
+
+test('a series of the option leads to its panel', () => {
+  const { made } = DRAWINGS['small charts']!;
+  expect(seriesAt(made, 0)).toEqual({ panel: 0, series: 0 });
+  expect(seriesAt(made, 2)).toEqual({ panel: 2, series: 0 });
+});
+
+test('small charts are held against each other on one scale', () => {
+  const { made, chart } = DRAWINGS['small charts']!;
+  const option = optionOf(made, chart, lookOf(false), SIZE) as { yAxis: { min?: number; max?: number }[] };
+  expect(new Set(option.yAxis.map((one) => `${one.min} ${one.max}`)).size).toBe(1);
+  expect(option.yAxis[0]!.max).toBeGreaterThanOrEqual(46);
+});

@@ -1,0 +1,78 @@
+"""Charts of a table as it is seen, over the API."""
+
+import pytest
+
+from tests.web.test_history import query, run_of, serve  # noqa: F401 a fixture
+
+ROWS = [
+    {"at": f"2026-11-{1 + n // 2:02}", "route": "ab"[n % 2], "fare": 10.0 + n if n != 5 else None, "sku": f"s{n}"}
+    for n in range(20)
+]
+
+
+@pytest.fixture
+def table(client, awkward, query):  # noqa: F811
+    """A table with fares by day and route."""
+    number = query(keep={"match": ["sku"]})
+    serve(awkward, "/d", {"d": ROWS})
+    return {"snapshot": run_of(client, number)[0]["snapshot_id"], "query_id": number}
+
+
+def drawn(client, table, chart, **more):
+    return client.post("/api/table/chart", json={**table, "chart": chart, **more})
+
+
+def test_a_line_is_drawn_of_what_is_seen(client, table):
+    chart = {"draw": "line", "x": "at", "y": ["fare"], "series": "route"}
+    made = drawn(client, table, chart).json()
+    assert [(one["name"], one["points"]) for one in made["panels"][0]["series"]] == [("a", 10), ("b", 9)]
+    assert made["x"]["kind"] == "day"
+    assert "Lowest: 10 (a, 2026-11-01)" in made["sentence"]
+    # Filters and lines count; rows are told by their number in the table.
+    view = {"where": [{"by": "one of", "column": "route", "values": ["b"]}], "sort": [{"column": "at", "down": True}]}
+    made = drawn(client, table, chart, view=view).json()
+    (series,) = made["panels"][0]["series"]
+    assert (series["name"], series["points"]) == ("b", 9)
+    assert series["rows"][:2] == [1, 3]
+    lines = [{"do": "column", "name": "double", "expression": "fare * 2"}]
+    made = drawn(client, {**table, "lines": lines}, {**chart, "y": ["double"], "series": ""}).json()
+    assert max(y for y in made["panels"][0]["series"][0]["y"] if y is not None) == 58
+    # A part of it has a point on either side.
+    day = 86_400_000
+    first = made["panels"][0]["series"][0]["x"][0]
+    part = drawn(client, table, chart, within=[first + 3 * day, first + 5 * day]).json()
+    assert [len(one["x"]) for one in part["panels"][0]["series"]] == [5, 5]
+
+
+def test_charts_are_proposed_from_the_columns_and_kept_with_the_query(client, table):
+    charts = client.post("/api/table/chart/proposals", json={**table, "match": ["sku"]}).json()["charts"]
+    assert [one["draw"] for one in charts] == ["line", "bars", "bars", "spread", "figure"]
+    assert (charts[0]["x"], charts[0]["y"], charts[0]["series"], charts[0]["figure"]) == (
+        "at",
+        ["fare"],
+        "route",
+        "mean",
+    )
+    for chart in charts:
+        assert drawn(client, table, chart).status_code == 200
+    number = table["query_id"]
+    brief = client.get(f"/api/queries/{number}").json()["brief"]
+    saved = client.put(f"/api/queries/{number}", json={"brief": {**brief, "show": charts[:2]}, "based_on": None}).json()
+    assert saved["brief"]["show"] == charts[:2]
+
+
+@pytest.mark.parametrize(("chart", "kind"), [
+    ({"draw": "line", "x": "gone", "y": ["fare"]}, "column-unknown"),
+    ({"draw": "line", "x": "route", "y": ["fare"]}, "chart-unfit"),
+    ({"draw": "bars", "x": "route", "figure": "sum"}, "chart-unfit"),
+])  # fmt: skip
+def test_what_cannot_be_drawn_is_said(client, table, chart, kind):
+    told = drawn(client, table, chart).json()
+    assert told["kind"] == kind
+    assert told["do"]
+
+
+def test_what_is_no_chart_is_refused(client, table):
+    for chart in ({"draw": "magic"}, {"draw": "line", "references": [{"value": "x"}]}, {"draw": "bars", "most": 0}):
+        assert drawn(client, table, chart).status_code == 422
+    assert drawn(client, table, {"draw": "figure"}, width=1).status_code == 422

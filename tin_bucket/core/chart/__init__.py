@@ -1,0 +1,1 @@
+"""Charts: what is drawn of a table, and the numbers to draw it with."""

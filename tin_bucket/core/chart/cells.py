@@ -1,0 +1,164 @@
+"""The values that a chart is made of, read as numbers, moments and names."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from tin_bucket.core.columns.kind_registry import kind_of
+from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.columns.reduction import text_of
+from tin_bucket.core.problem import fail
+
+Floats = npt.NDArray[np.float64]
+Ints = npt.NDArray[np.int64]
+Codes = tuple[Ints, list[str]]
+NO_VALUE = "no value"
+
+
+@dataclass(frozen=True, slots=True)
+class ChartColumn:
+    """A column as a chart reads it.
+
+    Attributes:
+        kind: what its values are.
+        unit: what its numbers count.
+        values: of the rows that are seen, in their order.
+    """
+
+    name: str
+    kind: str
+    unit: str
+    values: Sequence[Any]
+
+    @property
+    def is_number(self) -> bool:
+        """Whether its values are numbers."""
+        return kind_of(self.kind).numeric
+
+    @property
+    def is_time(self) -> bool:
+        """Whether its values are days or moments."""
+        return kind_of(self.kind).temporal
+
+
+class Cells:
+    """The rows that are seen, column by column."""
+
+    def __init__(self, height: int, column: Callable[[str], ChartColumn | None], rows: Ints) -> None:
+        """
+        Args:
+            height: how many rows are seen.
+            column: gives a column by its name; nothing where there is none.
+            rows: the number of each row in its table. Shape (height,).
+        """
+        self.height = height
+        self.rows = rows
+        self._column = column
+        self._known: dict[str, ChartColumn] = {}
+
+    def column(self, name: str) -> ChartColumn:
+        """A column.
+
+        Raises:
+            ProblemError: ``column-unknown``.
+        """
+        found = self._known.get(name) or self._column(name)
+        if found is None:
+            raise fail(
+                "column-unknown",
+                f"There is no column “{name[:80]}” any more." if name else "No column is chosen.",
+                where="chart",
+                do="Choose another column for the chart.",
+            )
+        self._known[name] = found
+        return found
+
+    def numbers(self, name: str) -> tuple[Floats, int]:
+        """The numbers of a column, NaN where a cell has none, and how many cells have another value. Shape
+        (height,)."""
+        return numbers_of(self.column(name).values)
+
+    def moments(self, name: str) -> tuple[Floats, int, bool]:
+        """The moments of a column in milliseconds since 1970 (POSIX), NaN where a cell has none; how many cells have
+        another value; and whether none of them says in which time zone it is. Shape (height,)."""
+        return moments_of(self.column(name).values)
+
+    def groups(self, name: str) -> Codes:
+        """For each row the number of its value, and the values as texts, in the order in which they come. Shape
+        (height,)."""
+        if not name:
+            return np.zeros(self.height, dtype=np.int64), [""]
+        known: dict[str, int] = {}
+        codes = [known.setdefault(name_of(value), len(known)) for value in self.column(name).values]
+        return np.array(codes, dtype=np.int64), list(known)
+
+
+def name_of(value: Any) -> str:
+    """A value as the name of a group."""
+    return NO_VALUE if value is None or value == "" or isinstance(value, Miss) else text_of(value)
+
+
+def numbers_of(values: Sequence[Any]) -> tuple[Floats, int]:
+    """Values as numbers: NaN for none, and how many have a value that is no finite number. Shape (values,)."""
+    out = np.full(len(values), np.nan)
+    odd = 0
+    for at, value in enumerate(values):
+        if isinstance(value, int | float) and not isinstance(value, bool):
+            try:
+                number = float(value)
+            except OverflowError:
+                number = math.inf
+            if math.isfinite(number):
+                out[at] = number
+            else:
+                odd += 1
+        elif value is not None and value != "" and not isinstance(value, Miss):
+            odd += 1
+    return out, odd
+
+
+def moments_of(values: Sequence[Any]) -> tuple[Floats, int, bool]:
+    """Values as moments, see :meth:`Cells.moments`. A text of ISO 8601 is one; what says no time zone is taken as
+    UTC."""
+    out = np.full(len(values), np.nan)
+    odd, floats = 0, True
+    for at, value in enumerate(values):
+        if value is None or value == "" or isinstance(value, Miss):
+            continue
+        found = moment_of(value)
+        if found is None:
+            odd += 1
+            continue
+        if found.tzinfo is None:
+            found = found.replace(tzinfo=UTC)
+        else:
+            floats = False
+        out[at] = found.timestamp() * 1000
+    return out, odd, floats
+
+
+def moment_of(value: Any) -> datetime | None:
+    """A text of ISO 8601 as a moment; of a month or a year alone the beginning. Nothing for any other value."""
+    try:
+        return datetime.fromisoformat(value)
+    except (TypeError, ValueError):
+        return _month(value)
+
+
+def _month(value: Any) -> datetime | None:
+    """The first day of a month or a year, as these are written alone."""
+    if not isinstance(value, str):
+        return None
+    for pattern in ("%Y-%m", "%Y"):
+        try:
+            return datetime.strptime(value, pattern)
+        except ValueError:
+            continue
+    return None

@@ -1,0 +1,1 @@
+"""The kinds of charts, a file each."""

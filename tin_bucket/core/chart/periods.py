@@ -1,0 +1,55 @@
+"""The periods that points of a line are put together by: a day, a week, a month, as a date is written."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from datetime import UTC, date, datetime, timedelta
+from typing import Any, Literal
+
+import numpy as np
+
+from tin_bucket.core.choice import Option
+from tin_bucket.core.columns.missing import Miss
+
+from .cells import Floats, moment_of
+
+PeriodName = Literal["", "day", "week", "month", "quarter", "year"]
+PERIODS = (
+    Option("", "as they are"),
+    Option("day", "by day"),
+    Option("week", "by week"),
+    Option("month", "by month"),
+    Option("quarter", "by quarter"),
+    Option("year", "by year"),
+)
+_START: dict[str, Callable[[date], date]] = {
+    "day": lambda day: day,
+    "week": lambda day: day - timedelta(days=day.weekday()),
+    "month": lambda day: day.replace(day=1),
+    "quarter": lambda day: day.replace(month=(day.month - 1) // 3 * 3 + 1, day=1),
+    "year": lambda day: day.replace(month=1, day=1),
+}
+
+
+def period_starts(values: Sequence[Any], period: PeriodName) -> tuple[Floats, int]:
+    """When the period of each value begins, in milliseconds since 1970 as if it were in UTC, NaN where a cell has none;
+    and how many cells have another value. A date is in the time zone that it is written in, and weeks begin on Monday
+    (ISO 8601). Shape (values,)."""
+    out = np.full(len(values), np.nan)
+    odd = 0
+    start = _START[period]
+    known: dict[date, float] = {}
+    for at, value in enumerate(values):
+        if value is None or value == "" or isinstance(value, Miss):
+            continue
+        moment = moment_of(value)
+        if moment is None:
+            odd += 1
+            continue
+        day = moment.date()
+        found = known.get(day)
+        if found is None:
+            first = start(day)
+            found = known[day] = datetime(first.year, first.month, first.day, tzinfo=UTC).timestamp() * 1000
+        out[at] = found
+    return out, odd

@@ -1,0 +1,71 @@
+"""Charts of tables as they are seen: with lines done, sorted and filtered."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from tin_bucket.cache import LockedCache
+from tin_bucket.core.analysis.view import View
+from tin_bucket.core.chart.cells import Cells, ChartColumn, moments_of, name_of
+from tin_bucket.core.chart.drawing import Canvas, Drawing
+from tin_bucket.core.chart.model import ChartModel
+from tin_bucket.core.chart.propose import Offered, propose
+from tin_bucket.core.chart.registry import draw
+from tin_bucket.engine.work_out.source import TableSource
+
+from .browse import Tables
+
+_KEPT = 40
+_LOOKED = 5_000  # Rows that are looked at for a proposal.
+
+
+class Charts:
+    """Draws charts; the latest are kept, each for just the contents that it is of."""
+
+    def __init__(self, tables: Tables) -> None:
+        self._tables = tables
+        self._kept: LockedCache[tuple[Any, ...], Drawing] = LockedCache(_KEPT)
+
+    def draw(self, source: TableSource, view: View, chart: ChartModel, canvas: Canvas = Canvas()) -> Drawing:
+        """A chart of the rows that are seen.
+
+        Raises:
+            ProblemError: ``column-unknown``, ``chart-unfit``.
+        """
+        key = (source.key, view.model_dump_json(), chart.model_dump_json(), canvas)
+        return self._kept.get_or_make(key, lambda: draw(chart, self._cells(source, view), canvas))
+
+    def propose(self, source: TableSource, view: View, match: list[str]) -> list[ChartModel]:
+        """Charts that suit the columns that are shown, the likeliest first.
+
+        Args:
+            match: the columns that say which row is which.
+        """
+        cells = self._cells(source, view)
+        offered = []
+        for heading in source.columns:
+            if heading.hidden:
+                continue
+            column = cells.column(heading.name)
+            some = column.values[:_LOOKED]
+            is_key = match == [heading.name]
+            different = len({name_of(value) for value in some if value is not None})
+            days = 0.0
+            if column.is_time:
+                times = moments_of(some)[0]
+                days = float(np.nanmax(times) - np.nanmin(times)) / 86_400_000 if np.isfinite(times).any() else 0.0
+            offered.append(
+                Offered(heading.name, column.is_number, column.is_time, column.unit, different, days, is_key)
+            )
+        return propose(offered, min(cells.height, _LOOKED))
+
+    def _cells(self, source: TableSource, view: View) -> Cells:
+        rows = self._tables.seen(source, view)
+
+        def column(name: str) -> ChartColumn | None:
+            found = self._tables.column_seen(source, name, view)
+            return None if found is None else ChartColumn(name, found[0].kind, found[0].unit, found[1])
+
+        return Cells(len(rows), column, rows)
