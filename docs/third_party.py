@@ -52,6 +52,7 @@ REASONS = {
     "@lucide/svelte": "icons",
     "@skeletonlabs/skeleton": "the theme",
     "@skeletonlabs/skeleton-svelte": "dialogs, popovers, tabs",
+    "echarts": "draws charts",
     "lossless-json": "whole numbers of any length in the browser",
     "openapi-fetch": "calls to the server, typed by its OpenAPI document",
     "svelte": "the front end",
