@@ -45,6 +45,8 @@ def test_from_a_table_to_a_line_by_route_with_its_lowest_and_highest_and_back_to
 
 def test_a_chart_is_changed_kept_with_the_query_and_taken_away(furnished, driver):
     open_chart(furnished)
+    furnished.says("How sailings went", ".chip")
+    furnished.click("another chart")
     furnished.click("Bars", "[role=radio]")
     furnished.choose("select[name=chart-figure]", "rows")
     furnished.choose("select[name=chart-x]", "route")
@@ -54,17 +56,19 @@ def test_a_chart_is_changed_kept_with_the_query_and_taken_away(furnished, driver
         lambda: "rows by route" in driver.find_element("css selector", ".drawing").get_attribute("aria-label"),
         "other bars",
     )
-    furnished.type("input[name=chart-title]", "How sailings went" + Keys.TAB)
+    furnished.type("input[name=chart-title]", "All that went" + Keys.TAB)
     furnished.click("Keep with the query")
     furnished.click("Save")
     furnished.wait(lambda: not furnished.shown("header button.main[data-next=save]"), "it is not saved")
     open_chart(furnished)
-    furnished.says("How sailings went", ".chip.on")
+    furnished.click_text("All that went", ".chip")
+    furnished.says("All that went", ".chip.on")
     furnished.click("The figures as a table")
     cells = [float(words.split()[0]) for _, words, *_ in furnished.shown("table.listing td.right")]
     assert sum(cells) == pytest.approx(900, abs=5)
     assert barriers(driver) == {}
     furnished.click("Export", ".press.small")
+    furnished.says("SVG", "[role=dialog]")
     svg = driver.execute_async_script(
         """const done = arguments[0];
         const made = URL.createObjectURL;
@@ -73,8 +77,18 @@ def test_a_chart_is_changed_kept_with_the_query_and_taken_away(furnished, driver
     )
     assert svg.startswith("<svg")
     assert "arrived" in svg
+    furnished.click("Export", ".press.small")
+    furnished.says("A workbook", "[role=dialog]")
+    size = driver.execute_async_script(
+        """const done = arguments[0];
+        const made = URL.createObjectURL;
+        URL.createObjectURL = (blob) => { blob.arrayBuffer().then((all) => done(all.byteLength)); return made.call(URL, blob); };
+        [...document.querySelectorAll('button')].find((one) => one.innerText.startsWith('A workbook')).click();"""
+    )
+    assert size > 5_000
+    driver.find_element("css selector", "body").send_keys(Keys.ESCAPE)
     furnished.click("Keep it no more")
-    furnished.wait(lambda: not furnished.shown(".chip.on"), "it is kept still")
+    furnished.says("All that went, not kept", ".chip.on")
 
 
 def test_a_part_of_a_line_is_seen_larger_and_whole_again(furnished, driver):

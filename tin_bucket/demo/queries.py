@@ -71,6 +71,25 @@ _SAILINGS: dict[str, Any] = {
             "take": [{"place": "$.name", "name": "port"}, {"place": "$.zone", "name": "zone"}],
         }
     ],
+    "show": [
+        {
+            "draw": "line",
+            "x": "departs",
+            "y": ["delay"],
+            "figure": "mean",
+            "period": "day",
+            "series": "route",
+            "title": "Mean delay by day and route",
+        },
+        {
+            "draw": "bars",
+            "x": "route",
+            "figure": "rows",
+            "series": "status",
+            "how": "shares",
+            "title": "How sailings went",
+        },
+    ],
     "keep": {"match": ["sailing_id"], "schedule": {"kind": "at", "at": "07:30", "days": [1, 2, 3, 4, 5, 6, 7]}},
 }
 
@@ -261,6 +280,10 @@ def passengers_brief() -> Brief:
                     {"place": "$.points[*].value", "name": "passengers"},
                 ],
             },
+            "show": [
+                {"draw": "line", "x": "month", "y": ["passengers"], "series": "series", "title": "Passengers by route"},
+                {"draw": "line", "x": "month", "y": ["passengers"], "each": "series", "title": "Each route for itself"},
+            ],
             "keep": {"match": ["series", "month"]},
         }
     )

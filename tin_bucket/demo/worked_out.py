@@ -38,6 +38,16 @@ def late_brief() -> Brief:
                     "totals": True,
                 },
             ],
+            "show": [
+                {
+                    "draw": "bars",
+                    "title": "Late sailings by route",
+                    "x": "route",
+                    "y": ["late in %"],
+                    "figure": "mean",
+                    "references": [{"value": 25, "label": "agreed"}],
+                }
+            ],
         }
     )
 

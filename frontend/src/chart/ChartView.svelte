@@ -2,7 +2,7 @@
 <script lang="ts">
   import Download from '@lucide/svelte/icons/download';
   import type { Brief, Cell, Chart, Column, Condition, TableRef } from '../api/client';
-  import { api, ask } from '../api/client';
+  import { api, ask, problemOf } from '../api/client';
   import { sameJson } from '../api/json';
   import { conditionWords, type TableView } from '../table/tableview.svelte';
   import { counted, numberText } from '../domain/words/format';
@@ -80,6 +80,26 @@
     if (kind === 'svg') save(new Blob([text], { type: 'image/svg+xml' }), fileName('svg'));
     else save(await pngOf(text), fileName('png'));
   }
+  /** The figures, with a chart that whoever gets it can change. */
+  async function workbook(): Promise<void> {
+    const of = store.of;
+    if (!of) return;
+    const about: [string, string][] = [
+      ['Query', brief.name],
+      ...(asOf ? ([['As of', asOf]] as [string, string][]) : []),
+      ...(look.where.length
+        ? ([['Rows where', look.where.map(conditionWords).join(', ')]] as [string, string][])
+        : []),
+    ];
+    const width = Math.round(store.width) || 900;
+    const body = { ...table, view: look.spec, chart: of, width, within: store.within, title, about };
+    try {
+      const file = await ask(api.POST('/api/table/chart/workbook', { body, parseAs: 'blob' }));
+      save(file as unknown as Blob, fileName('xlsx'));
+    } catch (error) {
+      store.problem = problemOf(error);
+    }
+  }
 </script>
 
 <div class="flex h-full flex-col overflow-auto" bind:clientHeight={room}>
@@ -95,6 +115,8 @@
               onclick={() => store.see(at)}>{nameOf(one)}</button
             >
           {/each}
+          {#if store.isKept}<button class="plain text-[13px]" onclick={store.another}>another chart</button
+            >{:else}<span class="chip on">{nameOf(chart)}, not kept</span>{/if}
         </div>
       {/if}
       <ChartForm {chart} {columns} onchange={store.take} />
@@ -124,11 +146,14 @@
         {:else}
           <button class="press small main" onclick={store.keep}>Keep with the query</button>
         {/if}
-        <Popover label="Export the chart" look="press small" width={250} placement="bottom-end">
+        <Popover label="Export the chart" look="press small" width={270} placement="bottom-end">
           {#snippet trigger()}<Download size={14} /> Export{/snippet}
           {#snippet children(close)}
             <div class="space-y-2 text-[13px]">
-              <p>The picture, as it is seen.</p>
+              <p>As it is seen.</p>
+              <button class="press w-full" onclick={() => void workbook().then(close)}
+                >A workbook, with the figures and a chart of its own</button
+              >
               <button class="press w-full" onclick={() => void picture('svg').then(close)}
                 >SVG, sharp at any size</button
               >

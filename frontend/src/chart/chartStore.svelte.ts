@@ -110,6 +110,14 @@ export class ChartStore {
     else this.tried = chart;
   };
 
+  /** Begin one more beside those that are kept. */
+  another = (): void => {
+    const [first] = this.proposals;
+    if (!first) return;
+    this.within = null;
+    this.tried = first;
+  };
+
   keep = (): void => {
     const { chart } = this;
     if (!chart || this.isKept) return;

@@ -223,7 +223,7 @@ export function optionOf(made: ChartMade, chart: Chart, look: Look, size: Size):
 /** The lowest and the highest of each value axis over all panels: small charts are held against each other. */
 function extent(made: ChartMade): [number, number][] {
   return made.y.map((_, number) => {
-    const stacked = made.draw === 'bars' && made.panels.some((panel) => panel.series.length > 1);
+    const stacked = made.stacked && made.panels.some((panel) => panel.series.length > 1);
     const values = made.panels.flatMap((panel) =>
       panel.series.filter((one) => one.axis === number).flatMap((one) => one.y),
     );
@@ -377,7 +377,7 @@ function marksOf(made: ChartMade, chart: Chart, panel: Panel, own: Series, how: 
     }
     default: {
       const digits = own.y.every((value) => value === null || Number.isInteger(value)) ? 0 : 2;
-      const stacked = 'how' in chart && chart.how !== 'beside' && panel.series.length > 1;
+      const stacked = made.stacked && panel.series.length > 1;
       const labelled =
         panel.series.length === 1 && own.y.length <= MOST_VALUES && how.one && made.draw === 'bars';
       return {
@@ -482,7 +482,7 @@ function referencesOf(chart: Chart, look: Look, text: Entry, lying: boolean): En
         label: {
           ...text,
           color: look.ink,
-          position: 'insideStartTop',
+          ...(lying ? { position: 'end', rotate: 0 } : { position: 'insideStartTop' }),
           formatter: one.label ? `${cut(one.label, 40)} ${numberText(one.value)}` : numberText(one.value),
         },
       })),

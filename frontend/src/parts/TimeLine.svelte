@@ -80,6 +80,17 @@
     return own.length === 1 ? (own[0]?.x ?? tick.x) : tick.x;
   }
 
+  /** The labels with their places; one that would stand on the one before is left out. */
+  const labels = $derived.by(() => {
+    let last = -Infinity;
+    return axis.small.flatMap((tick) => {
+      const at = labelled(tick);
+      if (at - last < tick.label.length * 7 + 4) return [];
+      last = at;
+      return [{ x: tick.x, at, label: tick.label }];
+    });
+  });
+
   const x = $derived((at: number) => EDGE + xOf(at, view, width));
   const holds = (bin: Bin, index: number): boolean => bin.first <= index && index <= bin.last;
   /** Where a handle stands: on the bar of its date, or at the edge behind which that lies. */
@@ -271,8 +282,8 @@
           >×<title>{missWords(bin.misses)}</title></text
         >
       {/each}
-      {#each axis.small as tick (tick.x)}
-        <text x={EDGE + labelled(tick)} y="77" text-anchor="middle">{tick.label}</text>
+      {#each labels as tick (tick.x)}
+        <text x={EDGE + tick.at} y="77" text-anchor="middle">{tick.label}</text>
       {/each}
       {#each axis.large as tick (tick.x)}
         <text class="large" x={EDGE + tick.x} y="90">{tick.label}</text>

@@ -41,6 +41,14 @@
     border-bottom: 1px solid var(--line);
     background: var(--page);
   }
+  @media (max-width: 700px) {
+    .tabs {
+      flex-wrap: wrap;
+      gap: 0 16px;
+      height: auto;
+      min-height: 36px;
+    }
+  }
   .tabs :global(.tab) {
     height: 36px;
     color: var(--muted);

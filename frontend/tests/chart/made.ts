@@ -30,6 +30,7 @@ const made = (draw: string, x: ChartMade['x'], unit: string, panels: ChartMade['
   rows: 30,
   notes: [],
   sentence: 'It shows something.',
+  stacked: false,
 });
 const panel = (own: Series[], name = '', categories: string[] = []): ChartMade['panels'][number] => ({
   series: own,
@@ -67,9 +68,9 @@ export const DRAWINGS: Record<string, { made: ChartMade; chart: Chart }> = {
     chart: BARS,
   },
   'bars on each other': {
-    made: made('bars', NAMES, '', [
+    made: { ...made('bars', NAMES, '', [
       panel([series('late', [3, 2, null]), series('on time', [10, 4, 6])], '', ['a', 'b', 'no value']),
-    ]),
+    ]), stacked: true },
     chart: { ...BARS, figure: 'rows', series: 'status', how: 'stacked' },
   },
   points: {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -19,6 +20,7 @@ from tin_bucket.core.problem import fail
 Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Codes = tuple[Ints, list[str]]
+_PLAIN = {int, float, type(None)}
 NO_VALUE = "no value"
 
 
@@ -107,6 +109,12 @@ def name_of(value: Any) -> str:
 
 def numbers_of(values: Sequence[Any]) -> tuple[Floats, int]:
     """Values as numbers: NaN for none, and how many have a value that is no finite number. Shape (values,)."""
+    if set(map(type, values)) <= _PLAIN:
+        with suppress(OverflowError):
+            plain = np.array(values, dtype=np.float64)
+            endless = np.isinf(plain)
+            plain[endless] = np.nan
+            return plain, int(endless.sum())
     out = np.full(len(values), np.nan)
     odd = 0
     for at, value in enumerate(values):

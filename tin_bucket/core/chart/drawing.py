@@ -85,6 +85,7 @@ class Drawing:
         notes: what is not drawn, or drawn in another way than the table has it, in sentences.
         sentence: what the chart shows, for those who do not see it.
         rows: how many rows of the table were read.
+        stacked: whether its bars stand on each other.
     """
 
     draw: str
@@ -94,3 +95,4 @@ class Drawing:
     rows: int
     notes: list[str] = field(default_factory=list)
     sentence: str = ""
+    stacked: bool = False

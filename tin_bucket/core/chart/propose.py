@@ -67,9 +67,8 @@ def propose(columns: Sequence[Offered], rows: int) -> list[ChartModel]:
     fit = [one for one in names if one.different <= _BARS] or [one for one in names if one.different < rows]
     for name in fit[:1]:
         if numbers:
-            # Where each name has one row, its number is what is asked for.
-            figure = "mean" if name.different < rows else "sum"
-            out.append(BarsChart(x=name.name, y=[numbers[0].name], figure=figure))
+            # Of one row the mean is its number.
+            out.append(BarsChart(x=name.name, y=[numbers[0].name], figure="mean"))
         other = next((one.name for one in few if one is not name), "")
         out.append(BarsChart(x=name.name, series=other, how="stacked" if other else "beside"))
     if len(numbers) > 1:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -14,10 +16,12 @@ from tin_bucket.core.chart.model import ChartModel
 from tin_bucket.core.chart.propose import Offered, propose
 from tin_bucket.core.chart.registry import draw
 from tin_bucket.engine.work_out.source import TableSource
+from tin_bucket.engine.work_out.work import without_totals
 
 from .browse import Tables
 
 _KEPT = 40
+_MONTH = re.compile(r"\d{4}-\d\d")
 _LOOKED = 5_000  # Rows that are looked at for a proposal.
 
 
@@ -29,11 +33,12 @@ class Charts:
         self._kept: LockedCache[tuple[Any, ...], Drawing] = LockedCache(_KEPT)
 
     def draw(self, source: TableSource, view: View, chart: ChartModel, canvas: Canvas = Canvas()) -> Drawing:
-        """A chart of the rows that are seen.
+        """A chart of the rows that are seen; a row of totals is none of them.
 
         Raises:
             ProblemError: ``column-unknown``, ``chart-unfit``.
         """
+        source = without_totals(source)
         key = (source.key, view.model_dump_json(), chart.model_dump_json(), canvas)
         return self._kept.get_or_make(key, lambda: draw(chart, self._cells(source, view), canvas))
 
@@ -43,6 +48,7 @@ class Charts:
         Args:
             match: the columns that say which row is which.
         """
+        source = without_totals(source)
         cells = self._cells(source, view)
         offered = []
         for heading in source.columns:
@@ -53,12 +59,11 @@ class Charts:
             is_key = match == [heading.name]
             different = len({name_of(value) for value in some if value is not None})
             days = 0.0
-            if column.is_time:
+            is_time = column.is_time or _are_months(some)
+            if is_time:
                 times = moments_of(some)[0]
                 days = float(np.nanmax(times) - np.nanmin(times)) / 86_400_000 if np.isfinite(times).any() else 0.0
-            offered.append(
-                Offered(heading.name, column.is_number, column.is_time, column.unit, different, days, is_key)
-            )
+            offered.append(Offered(heading.name, column.is_number, is_time, column.unit, different, days, is_key))
         return propose(offered, min(cells.height, _LOOKED))
 
     def _cells(self, source: TableSource, view: View) -> Cells:
@@ -69,3 +74,9 @@ class Charts:
             return None if found is None else ChartColumn(name, found[0].kind, found[0].unit, found[1])
 
         return Cells(len(rows), column, rows)
+
+
+def _are_months(values: Sequence[Any]) -> bool:
+    """Whether texts are months, as ISO 8601 writes them."""
+    there = [value for value in values if value is not None and value != ""]
+    return bool(there) and all(isinstance(value, str) and _MONTH.fullmatch(value) for value in there)

@@ -298,7 +298,7 @@ class WorkOut:
         """
         if query.brief.start is not None:
             return self.other(Source(query=query.name), snapshot.taken, stack, stop)
-        return _without_totals(self.dated(query, snapshot))
+        return without_totals(self.dated(query, snapshot))
 
     def other(self, source: Source, as_of: str, stack: tuple[int, ...], stop: Event | None) -> TableSource:
         """Another table: a query's as of a date, with its own lines done, or a sheet's.
@@ -332,7 +332,7 @@ class WorkOut:
                 where=f"query “{query.name}”",
                 do=problem.do,
             )
-        return _without_totals(done[-1].stage)
+        return without_totals(done[-1].stage)
 
     def of_query(
         self, query: Query, as_of: str, stack: tuple[int, ...] = (), stop: Event | None = None
@@ -480,7 +480,7 @@ def _below_each_other(
     return MemoryTable(key, columns, list(data.values()), len(data[own]))
 
 
-def _without_totals(table: TableSource) -> TableSource:
+def without_totals(table: TableSource) -> TableSource:
     """A table without its last row where that holds totals: a row of all others is none of them."""
     if not isinstance(table, Stage) or not table.totals:
         return table

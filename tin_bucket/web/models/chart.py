@@ -21,6 +21,15 @@ class ChartIn(TableRef):
     within: tuple[float, float] | None = Field(default=None, description="the part of the first axis that is seen")
 
 
+class ChartFileIn(ChartIn):
+    """A chart that is taken away."""
+
+    title: str = Field(default="", max_length=300)
+    about: list[tuple[str, str]] = Field(
+        default=[], max_length=20, description="where it is from, for those who get it"
+    )
+
+
 class ProposalsIn(TableRef):
     """A table as it is seen, for which charts are wanted."""
 
@@ -66,6 +75,7 @@ class DrawingInfo(BaseModel):
     rows: int = Field(description="how many rows were read")
     notes: list[str] = Field(description="what is not drawn, and why")
     sentence: str = Field(description="what it shows")
+    stacked: bool = Field(description="whether its bars stand on each other")
 
 
 class ChartsOut(BaseModel):

@@ -74,7 +74,9 @@ def drawn(chart: BarsChart, cells: Cells, canvas: Canvas) -> Drawing:
         notes.append(f"{', '.join(dict.fromkeys(filter(None, units)))} stand on one scale.")
     words = [figure_words(chart.figure, name) for name in columns]
     value = Axis(words[0] if len(words) == 1 else "", "number", "%" if chart.how == "shares" else unit)
-    return Drawing("bars", Axis(chart.x, "category"), [value], panels, cells.height, list(dict.fromkeys(notes)))
+    made = Drawing("bars", Axis(chart.x, "category"), [value], panels, cells.height, list(dict.fromkeys(notes)))
+    made.stacked = chart.how != "beside"
+    return made
 
 
 def _panel(

@@ -1,5 +1,10 @@
 """Charts of a table as it is seen, over the API."""
 
+import io
+from collections import Counter
+from datetime import datetime
+
+import openpyxl
 import pytest
 
 from tests.web.test_history import query, run_of, serve  # noqa: F401 a fixture
@@ -76,3 +81,46 @@ def test_what_is_no_chart_is_refused(client, table):
     for chart in ({"draw": "magic"}, {"draw": "line", "references": [{"value": "x"}]}, {"draw": "bars", "most": 0}):
         assert drawn(client, table, chart).status_code == 422
     assert drawn(client, table, {"draw": "figure"}, width=1).status_code == 422
+
+
+@pytest.mark.parametrize("chart", [
+    {"draw": "line", "x": "at", "y": ["fare"], "series": "route"},
+    {"draw": "bars", "x": "route", "figure": "sum", "y": ["fare"]},
+    {"draw": "bars", "x": "at", "figure": "rows", "series": "route", "how": "stacked"},
+    {"draw": "points", "x": "fare", "y": "fare"}, {"draw": "spread", "x": "fare"},
+    {"draw": "line", "x": "at", "y": ["fare"], "each": "route"}, {"draw": "figure", "figure": "mean", "y": "fare"},
+])  # fmt: skip
+def test_a_chart_goes_into_a_workbook_with_its_figures(client, table, chart):
+    made = drawn(client, table, chart).json()
+    body = {**table, "chart": chart, "title": "Fares <&>", "about": [["Query", "=1+1"]]}
+    answer = client.post("/api/table/chart/workbook", json=body)
+    book = openpyxl.load_workbook(io.BytesIO(answer.content))
+    sheets = book.worksheets[:-1]
+    assert len(sheets) == len(made["panels"])
+    assert book.worksheets[-1]["B1"].value == "=1+1"
+    assert book.worksheets[-1]["B1"].data_type == "s"
+    for sheet, panel in zip(sheets, made["panels"], strict=True):
+        figures = [cell.value for column in sheet.iter_cols(min_row=2) for cell in column if cell.value is not None]
+        for series in panel["series"]:
+            wanted = Counter(f"{y:.12g}" for y in series["y"] if y is not None)
+            assert wanted <= Counter(f"{one:.12g}" for one in figures if isinstance(one, int | float))
+        if chart["draw"] == "figure":
+            assert sheet._charts == []
+            continue
+        (own,) = sheet._charts
+        assert len(own.series) == len(panel["series"])
+        if made["x"]["kind"] == "day":
+            assert sheet["A2"].value == datetime(2026, 11, 1)
+
+
+def test_a_row_of_totals_is_no_bar_and_months_are_times(client, awkward, query):  # noqa: F811
+    number = query(name="months")
+    rows = [{"month": f"2026-{1 + n % 9:02}", "kind": "ab"[n % 2], "fare": n + 0.5} for n in range(30)]
+    serve(awkward, "/d", {"d": rows})
+    table = {"snapshot": run_of(client, number)[0]["snapshot_id"], "query_id": number}
+    charts = client.post("/api/table/chart/proposals", json=table).json()["charts"]
+    assert (charts[0]["draw"], charts[0]["x"]) == ("line", "month")
+    count = {"do": "count", "by": [{"column": "kind"}], "figures": [{"of": "rows", "name": "n"}], "totals": True}
+    made = drawn(client, {**table, "lines": [count]}, {"draw": "bars", "x": "kind", "figure": "sum", "y": ["n"]}).json()
+    assert made["panels"][0]["categories"] == ["a", "b"]
+    assert (made["panels"][0]["series"][0]["y"], made["rows"]) == ([15, 15], 2)
