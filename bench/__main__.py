@@ -33,6 +33,7 @@ from tin_bucket.core.table.table import Table, TableColumn
 from tin_bucket.gc_pause import collector_paused
 from tin_bucket.store.workspace import Workspace
 
+from .charts import a_line
 from .handed import live_tables, memory_of_feeding, workbook_fed
 from .history import a_year, thousands_of_dates, unlike_tables
 from .looking import large_answer, million_rows_seen, saved_reading
@@ -414,6 +415,15 @@ def bench_history() -> None:
     tell("two unlike tables of 1,000,000 x 20", measured, unlike.frame / unlike.seconds, wanted, reached)
 
 
+def bench_charts() -> None:
+    """The numbers of a line."""
+    line = a_line()
+    measured = f"{line.first * 1000:.0f} ms when nothing was read, {line.part * 1000:.0f} ms for a part of it,"
+    measured += f" {line.size / 1000:.0f} kB"
+    reached = line.first <= 0.3 and line.part <= 0.1
+    tell("a line of 100,000 points", measured, line.first / 0.3, "300 ms, then 100 ms", reached)
+
+
 WORKS = {
     "flatten": bench_flatten,
     "refresh": bench_refresh,
@@ -427,6 +437,7 @@ WORKS = {
     "handed": bench_handed,
     "unattended": bench_unattended,
     "history": bench_history,
+    "charts": bench_charts,
 }
 
 

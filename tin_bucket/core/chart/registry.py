@@ -35,5 +35,8 @@ def draw(chart: ChartModel, cells: Cells, canvas: Canvas = Canvas()) -> Drawing:
         for one in panel.series:
             # A sum that no number holds.
             one.y = [None if value is None or not math.isfinite(value) else value for value in one.y]
+    values = [value for panel in made.panels for one in panel.series for value in one.y if value is not None]
+    if getattr(chart, "logarithmic", False) and any(value <= 0 for value in values):
+        made.notes.append("The scale is not logarithmic, because not all of it is above 0.")
     made.sentence = sentence(made)
     return made

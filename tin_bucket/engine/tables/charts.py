@@ -21,6 +21,7 @@ from tin_bucket.engine.work_out.work import without_totals
 from .browse import Tables
 
 _KEPT = 40
+_CELLS = 3_000_000  # That columns which were drawn lately have together.
 _MONTH = re.compile(r"\d{4}-\d\d")
 _LOOKED = 5_000  # Rows that are looked at for a proposal.
 
@@ -31,6 +32,8 @@ class Charts:
     def __init__(self, tables: Tables) -> None:
         self._tables = tables
         self._kept: LockedCache[tuple[Any, ...], Drawing] = LockedCache(_KEPT)
+        # What is seen larger, or in another way, is of the same columns.
+        self._columns: LockedCache[tuple[Any, ...], ChartColumn] = LockedCache(_CELLS, lambda one: len(one.values))
 
     def draw(self, source: TableSource, view: View, chart: ChartModel, canvas: Canvas = Canvas()) -> Drawing:
         """A chart of the rows that are seen; a row of totals is none of them.
@@ -69,9 +72,18 @@ class Charts:
     def _cells(self, source: TableSource, view: View) -> Cells:
         rows = self._tables.seen(source, view)
 
+        seen = view.model_dump_json()
+
         def column(name: str) -> ChartColumn | None:
-            found = self._tables.column_seen(source, name, view)
-            return None if found is None else ChartColumn(name, found[0].kind, found[0].unit, found[1])
+            key = (source.key, seen, name)
+            known = self._columns.get(key)
+            if known is None:
+                found = self._tables.column_seen(source, name, view)
+                if found is None:
+                    return None
+                known = ChartColumn(name, found[0].kind, found[0].unit, found[1])
+                self._columns.put(key, known)
+            return known
 
         return Cells(len(rows), column, rows)
 

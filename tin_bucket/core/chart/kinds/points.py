@@ -16,7 +16,7 @@ from tin_bucket.core.chart.parts import MOST_SERIES, largest, left_out, odd_valu
 from tin_bucket.core.choice import FormField
 
 _MANY = 5_000  # Points from which those that would lie on each other are drawn once.
-_APART = 2  # Pixels.
+_APART = (2, 3, 4, 6, 8, 12)  # Pixels; as many as leave no more points than are drawn at once.
 
 
 class PointsChart(ChartModel):
@@ -91,17 +91,25 @@ def _parts(chart: PointsChart, cells: Cells, rows: Ints, notes: list[str]) -> li
 
 def _apart(x: Floats, y: Floats, pixels: int) -> Ints:
     """One point for each place that a screen tells apart; no place loses its only one. Shape (kept,)."""
-    cells = max(1, pixels // _APART)
+    if not len(x):
+        return np.zeros(0, dtype=np.int64)
+    first = np.zeros(0, dtype=np.int64)
+    for apart in _APART:
+        first = _first_of_each(x, y, max(1, pixels // apart))
+        if len(first) <= _MANY:
+            break
+    return np.sort(first).astype(np.int64)
 
+
+def _first_of_each(x: Floats, y: Floats, cells: int) -> Ints:
     def places(values: Floats) -> Ints:
         span = float(values.max() - values.min()) or 1.0
         found: Ints = ((values - values.min()) / span * cells).astype(np.int64)
         return found
 
-    if not len(x):
-        return np.zeros(0, dtype=np.int64)
     _, first = np.unique(places(x) * (cells + 1) + places(y), return_index=True)
-    return np.sort(first).astype(np.int64)
+    found: Ints = first.astype(np.int64)
+    return found
 
 
 KIND = ChartKind(
