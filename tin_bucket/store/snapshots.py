@@ -373,6 +373,16 @@ class Snapshots:
             at = self._layout(db, snapshot_id).index(name)
             return heading, rows.load_column(db, ids, at)
 
+    def columns(self, snapshot_id: int, names: Sequence[str]) -> dict[str, list[Any]]:
+        """The values of several columns by their names, read in one pass; of those alone that there are."""
+        with self._database.read_together() as db:
+            layout = self._layout(db, snapshot_id)
+            there = [name for name in dict.fromkeys(names) if name in layout]
+            if not there or column_copy.exists(db, snapshot_id, there[0]):
+                return {name: found[1] for name in there if (found := self.column(snapshot_id, name)) is not None}
+            found_columns = rows.load_columns(db, self.ids_in(db, snapshot_id), [layout.index(name) for name in there])
+            return dict(zip(there, found_columns, strict=True))
+
     def rows_with(self, snapshot_id: int, text: str) -> Ints | None:
         """The numbers of the rows that may have a text in them, in order; ``None`` when this is slow to find."""
         if not text.isascii():

@@ -2,12 +2,14 @@
 
 import math
 from collections import Counter
+from datetime import UTC, datetime, timedelta, timezone
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.chart.table import cells
+from tin_bucket.core.chart.cells import moments_of
 from tin_bucket.core.chart.drawing import Canvas
 from tin_bucket.core.chart.kinds.bars import BarsChart
 from tin_bucket.core.chart.kinds.figure import FigureChart
@@ -229,3 +231,20 @@ def test_a_column_that_is_gone_or_was_not_chosen_is_said(chart):
 def test_texts_have_no_line_and_that_is_said():
     with pytest.raises(ProblemError, match="neither times nor numbers"):
         draw(LineChart(x="name", y=["fare"]), cells(name=["a", "b"], fare=[1, 2]))
+
+
+OFFSETS = st.sampled_from([None, UTC, timezone(timedelta(hours=5, minutes=30)), timezone(timedelta(hours=-3))])
+
+
+@given(st.lists(st.datetimes(datetime(1900, 1, 1), datetime(2200, 1, 1)), min_size=1), OFFSETS, st.booleans())
+def test_moments_that_are_written_alike_are_read_as_each_alone(moments, zone, days):
+    texts = [
+        one.date().isoformat() if days else one.replace(microsecond=0, tzinfo=zone).isoformat() for one in moments
+    ]  # fmt: skip
+    found, odd, floats = moments_of(texts)
+    wanted = [datetime.fromisoformat(one) for one in texts]
+    assert found.tolist() == [one.replace(tzinfo=one.tzinfo or UTC).timestamp() * 1000 for one in wanted]
+    assert (odd, floats) == (0, days or zone is None)
+    # One that is none does not hide the others.
+    found, odd, _ = moments_of([*texts, "2026-13-45", None])
+    assert (odd, found[: len(texts)].tolist()) == (1, moments_of(texts)[0].tolist())

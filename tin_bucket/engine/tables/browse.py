@@ -190,6 +190,22 @@ class Tables:
             return found
         return found[0], picked(found[1], self._positions(source, view))
 
+    def columns_seen(
+        self, source: TableSource, names: Sequence[str], view: View
+    ) -> dict[str, tuple[TableColumn, Sequence[Any]]]:
+        """As :meth:`column_seen`, of several columns by their names, those that there are: of a snapshot read in one
+        pass."""
+        if isinstance(source, KeptTable) and source.height < USUAL.packed_from and len(names) > 1:
+            headings = {one.name: one for one in source.columns}
+            held = self._snapshots.columns(source.snapshot.id, [name for name in names if name in headings])
+            seen = None if view.plain else self._positions(source, view)
+            return {
+                name: (headings[name], values if seen is None else picked(values, seen))
+                for name, values in held.items()
+            }
+        found = {name: self.column_seen(source, name, view) for name in names}
+        return {name: one for name, one in found.items() if one is not None}
+
     def find(self, source: TableSource, view: View, text: str) -> tuple[list[tuple[int, int]], int]:
         """The cells in which a text stands, by row as it is seen and column; the first ones, and how many there are."""
         if not text.strip():

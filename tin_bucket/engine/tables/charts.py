@@ -43,7 +43,7 @@ class Charts:
         """
         source = without_totals(source)
         key = (source.key, view.model_dump_json(), chart.model_dump_json(), canvas)
-        return self._kept.get_or_make(key, lambda: draw(chart, self._cells(source, view), canvas))
+        return self._kept.get_or_make(key, lambda: draw(chart, self._cells(source, view, chart.columns()), canvas))
 
     def propose(self, source: TableSource, view: View, match: list[str]) -> list[ChartModel]:
         """Charts that suit the columns that are shown, the likeliest first.
@@ -52,7 +52,7 @@ class Charts:
             match: the columns that say which row is which.
         """
         source = without_totals(source)
-        cells = self._cells(source, view)
+        cells = self._cells(source, view, [one.name for one in source.columns if not one.hidden])
         offered = []
         for heading in source.columns:
             if heading.hidden:
@@ -69,23 +69,15 @@ class Charts:
             offered.append(Offered(heading.name, column.is_number, is_time, column.unit, different, days, is_key))
         return propose(offered, min(cells.height, _LOOKED))
 
-    def _cells(self, source: TableSource, view: View) -> Cells:
-        rows = self._tables.seen(source, view)
-
+    def _cells(self, source: TableSource, view: View, names: Sequence[str]) -> Cells:
         seen = view.model_dump_json()
-
-        def column(name: str) -> ChartColumn | None:
-            key = (source.key, seen, name)
-            known = self._columns.get(key)
-            if known is None:
-                found = self._tables.column_seen(source, name, view)
-                if found is None:
-                    return None
-                known = ChartColumn(name, found[0].kind, found[0].unit, found[1])
-                self._columns.put(key, known)
-            return known
-
-        return Cells(len(rows), column, rows)
+        known = {name: self._columns.get((source.key, seen, name)) for name in names}
+        missing = [name for name, one in known.items() if one is None]
+        for name, (heading, values) in self._tables.columns_seen(source, missing, view).items():
+            known[name] = made = ChartColumn(name, heading.kind, heading.unit, values)
+            self._columns.put((source.key, seen, name), made)
+        rows = self._tables.seen(source, view)
+        return Cells(len(rows), known.get, rows)
 
 
 def _are_months(values: Sequence[Any]) -> bool:

@@ -274,37 +274,48 @@ def load_rows(db: sqlite3.Connection, ids: Ints) -> list[tuple[Any, ...]]:
 
 def load_column(db: sqlite3.Connection, ids: Ints, at: int) -> list[Any]:
     """One value of each of the rows with these ids, in the order of `ids`; `at` is its index in the layout."""
+    return load_columns(db, ids, [at])[0]
+
+
+def load_columns(db: sqlite3.Connection, ids: Ints, places: Sequence[int]) -> list[list[Any]]:
+    """As :func:`load_column`, of several values, read in one pass."""
     if not len(ids):
-        return []
+        return [[] for _ in places]
     with collector_paused():
-        return _load_column(db, ids, at)
+        return _load_columns(db, ids, places)
 
 
-def _load_column(db: sqlite3.Connection, ids: Ints, at: int) -> list[Any]:
+def _load_columns(db: sqlite3.Connection, ids: Ints, places: Sequence[int]) -> list[list[Any]]:
     wanted, inverse = np.unique(ids, return_inverse=True)
-    values: list[Any] = []
+    columns: list[list[Any]] = [[] for _ in places]
+
+    def take(contents: list[bytes]) -> None:
+        parsed = _parsed(contents)
+        for values, at in zip(columns, places, strict=True):
+            values += [row[at] for row in parsed]
+
     if int(wanted[-1] - wanted[0]) <= 4 * len(wanted):
         # Nearly all rows of a stretch: one pass through it is faster than asking for each.
         ends = (int(wanted[0]), int(wanted[-1]))
         if ends[1] - ends[0] + 1 == len(wanted):
             cursor = db.execute("SELECT content FROM row WHERE id BETWEEN ? AND ? ORDER BY id", ends)
             while rows := cursor.fetchmany(4_096):
-                values += _values_at([content for (content,) in rows], at)
+                take([content for (content,) in rows])
         else:
             chosen = set(wanted.tolist())
             cursor = db.execute("SELECT id, content FROM row WHERE id BETWEEN ? AND ? ORDER BY id", ends)
             while rows := cursor.fetchmany(4_096):
-                values += _values_at([content for row_id, content in rows if row_id in chosen], at)
+                take([content for row_id, content in rows if row_id in chosen])
     else:
         for start in range(0, len(wanted), _CHUNK):
             some = wanted[start : start + _CHUNK].tolist()
             marks = ",".join("?" * len(some))
             found = db.execute(f"SELECT content FROM row WHERE id IN ({marks}) ORDER BY id", some)
-            values += _values_at([content for (content,) in found], at)
+            take([content for (content,) in found])
     order = inverse.reshape(-1)
-    if len(order) == len(values) and bool((order == np.arange(len(order))).all()):
-        return values
-    return list(map(values.__getitem__, order.tolist()))
+    if len(order) == len(wanted) and bool((order == np.arange(len(order))).all()):
+        return columns
+    return [list(map(values.__getitem__, order.tolist())) for values in columns]
 
 
 def load_stretch(db: sqlite3.Connection, first: int, last: int, at: int | None) -> tuple[list[int], list[Any]]:
@@ -358,8 +369,13 @@ def ids_starting(db: sqlite3.Connection, ids: Ints, starts: Sequence[str]) -> In
 
 def _values_at(contents: list[bytes], at: int) -> list[Any]:
     """One value of each encoded row."""
+    return [row[at] for row in _parsed(contents)]
+
+
+def _parsed(contents: list[bytes]) -> list[Sequence[Any]]:
+    """The values of encoded rows; the usual ones are parsed together, as in :func:`decode_rows`."""
     joined = b",".join(contents)
-    # As in :func:`decode_rows`: the usual ones are parsed together.
     if joined.startswith(b" ") or b", [" in joined or b'{"miss":' in joined:
-        return [decode_row(content)[at] for content in contents]
-    return [row[at] for row in orjson.loads(b"[" + joined + b"]")]
+        return [decode_row(content) for content in contents]
+    parsed: list[Sequence[Any]] = orjson.loads(b"[" + joined + b"]")
+    return parsed
