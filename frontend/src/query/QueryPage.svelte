@@ -272,7 +272,7 @@
                     (work.table.snapshot !== null || work.table.preview !== null)}
                   look={work.look}
                   columns={work.seen}
-                  asOf={work.latest?.taken.slice(0, 10) ?? ''}
+                  asOf={(work.dates.at ?? work.latest)?.taken.slice(0, 10) ?? ''}
                   onchange={work.change}
                   onrows={toTable}
                 />

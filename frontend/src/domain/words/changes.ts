@@ -63,7 +63,11 @@ function keepWords(before: Brief['keep'], after: Brief['keep']): string {
   if (!sameJson(before.match, after.match)) return 'changed the match columns';
   if (before.paused !== after.paused) return after.paused ? 'paused the schedule' : 'resumed the schedule';
   if (!sameJson(before.schedule, after.schedule)) return 'changed the schedule';
-  return 'changed how long answers are kept';
+  if (!sameJson(before.alike, after.alike)) return 'changed what counts as the same';
+  if (!sameJson(before.renamed, after.renamed)) return 'changed which column is which';
+  return sameJson(before.snapshots, after.snapshots)
+    ? 'changed how long answers are kept'
+    : 'changed how long snapshots stay';
 }
 
 function workedWords(before: Brief['work_out'], after: Brief['work_out']): string {
@@ -78,6 +82,11 @@ function workedWords(before: Brief['work_out'], after: Brief['work_out']): strin
   if (changed.length > 1) return 'moved a line';
   if (was && now && was.off !== now.off) return `switched ${name(now)} ${now.off ? 'off' : 'on'}`;
   return `changed ${name(now)}`;
+}
+
+function chartWords(before: Brief['show'], after: Brief['show']): string {
+  if (after.length > before.length) return 'kept a chart';
+  return after.length < before.length ? 'kept a chart no more' : 'changed a chart';
 }
 
 function feedWords(before: Brief['hand_over'], after: Brief['hand_over']): string {
@@ -99,6 +108,7 @@ export function changeWords(before: Brief, after: Brief): string {
   if (!same('work_out')) return workedWords(before.work_out, after.work_out);
   if (!same('pages')) return 'changed how pages are turned';
   if (!same('take')) return takeWords(before.take, after.take);
+  if (!same('show')) return chartWords(before.show, after.show);
   if (!same('keep')) return keepWords(before.keep, after.keep);
   if (!same('hand_over')) return feedWords(before.hand_over, after.hand_over);
   if (!same('name')) return `renamed the query to ${after.name}`;

@@ -23,6 +23,7 @@ const brief = {
   take: { records: '$.d[*]', rows_for: [], columns: [column('a'), column('b'), column('fee')] },
   look_up: [],
   work_out: [],
+  show: [{ draw: 'figure' }],
   keep: { match: [], paused: false, schedule: null, answers: { runs: 3 } },
 } as unknown as Brief;
 
@@ -48,6 +49,12 @@ test.each([
   ['changed the schedule', keeping({ schedule: { kind: 'every', every: 'PT1H' } })],
   ['paused the schedule', keeping({ paused: true })],
   ['changed how long answers are kept', keeping({ answers: { runs: 5 } })],
+  ['changed how long snapshots stay', keeping({ snapshots: { days: 30 } })],
+  ['changed what counts as the same', keeping({ alike: [{ by: 'text' }] })],
+  ['changed which column is which', keeping({ renamed: [{ then: 'a', now: 'b' }] })],
+  ['kept a chart', { ...brief, show: [{ draw: 'figure' }, { draw: 'spread' }] } as unknown as Brief],
+  ['changed a chart', { ...brief, show: [{ draw: 'spread' }] } as unknown as Brief],
+  ['kept a chart no more', { ...brief, show: [] } as unknown as Brief],
   ['renamed the query to Tariffs', { ...brief, name: 'Tariffs' }],
   ['changed the note', { ...brief, note: 'n' }],
   ['chose other rows', { ...brief, take: { ...brief.take, records: '$.e[*]' } }],
