@@ -45,7 +45,7 @@ def test_a_row_is_followed_without_the_whole_list(seed, gone, came, data):
     assume(row_list.is_shared(packed))
     wanted = np.unique([base[data.draw(st.integers(0, 59))], base[data.draw(st.integers(0, 59))], 0, 2])
     places = np.flatnonzero(np.isin(base, wanted))
-    found, held = row_list.follow(packed, places, base[places], wanted)
+    found, held = row_list.follow(row_list.shared(packed), places, base[places], wanted)
     assert found.tolist() == np.flatnonzero(np.isin(ids, wanted)).tolist()
     assert held.tolist() == ids[found].tolist()
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
 import orjson
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.alike.judge import same_value
 from tin_bucket.core.table.row_expansion import Ints
 
@@ -18,6 +20,7 @@ from .row_store import row_list, rows
 from .snapshot import Snapshot
 from .snapshots import Snapshots
 
+_MOST_TOLD = 64 * 2**20  # Bytes of lists that are kept unpacked.
 _SPREAD = 4  # How many times more numbers than rows there may be between the first row and the last.
 
 
@@ -43,6 +46,10 @@ class ThroughTime:
     def __init__(self, database: Database, snapshots: Snapshots) -> None:
         self._database = database
         self._snapshots = snapshots
+        # Whoever looks at one row's story looks at others'.
+        self._told: LockedCache[tuple[int, int, int], row_list.SharedList] = LockedCache(
+            _MOST_TOLD, lambda one: one.size
+        )
 
     def lists(self, query_id: int) -> Iterator[tuple[Snapshot, Ints]]:
         """Every snapshot of a query with the ids of its rows, the oldest first. The caller reads together."""
@@ -80,7 +87,9 @@ class ThroughTime:
         for snapshot in self._snapshots.of_query(query_id):
             row = lists[snapshot.id]
             if row_list.is_shared(row["row_ids"]) and row["base"] == before and before is not None:
-                places, ids_there = row_list.follow(row["row_ids"], places, ids_there, wanted)
+                key = (snapshot.id, snapshot.version, before)
+                told = self._told.get_or_make(key, partial(row_list.shared, row["row_ids"]))
+                places, ids_there = row_list.follow(told, places, ids_there, wanted)
             else:
                 ids = self._snapshots.ids_in(db, snapshot.id)
                 places = _places(ids, wanted)

@@ -7,6 +7,8 @@ them ids of its own stand — and those own ids. That form is only used when it 
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import zstandard
 
@@ -60,7 +62,34 @@ def decode(data: bytes, base: Ints | None) -> Ints:
     return ids
 
 
-def follow(data: bytes, places: Ints, held: Ints, wanted: Ints) -> tuple[Ints, Ints]:
+@dataclass(frozen=True, slots=True)
+class SharedList:
+    """A list that is told by its base, unpacked so far that rows can be followed through it.
+
+    Attributes:
+        kept: a bit for each id of the base, the first one highest. Shape (base rows / 8,).
+        own: where ids of its own stand, ascending. Shape (own,).
+        own_ids: these ids. Shape (own,).
+    """
+
+    kept: Bytes
+    own: Ints
+    own_ids: Ints
+
+    @property
+    def size(self) -> int:
+        """Bytes that it takes up in memory."""
+        return self.kept.nbytes + self.own.nbytes + self.own_ids.nbytes
+
+
+def shared(data: bytes) -> SharedList:
+    """Unpack a list that is encoded against its base."""
+    sizes = np.frombuffer(data[9:33], dtype="<i8").tolist()
+    first, second = 33 + sizes[0], 33 + sizes[0] + sizes[1]
+    return SharedList(_unpack(data[33:first]), _set_bits(_unpack(data[first:second])), _unpack_ints(data[second:]))
+
+
+def follow(one: SharedList, places: Ints, held: Ints, wanted: Ints) -> tuple[Ints, Ints]:
     """Where a few rows stand in a list that is told by its base, found without the whole list.
 
     Args:
@@ -70,11 +99,7 @@ def follow(data: bytes, places: Ints, held: Ints, wanted: Ints) -> tuple[Ints, I
     Returns:
         Their positions in the list, ascending, and their ids.
     """
-    sizes = np.frombuffer(data[9:33], dtype="<i8").tolist()
-    first, second = 33 + sizes[0], 33 + sizes[0] + sizes[1]
-    kept = _unpack(data[33:first])
-    own = _set_bits(_unpack(data[first:second]))
-    own_ids = _unpack_ints(data[second:])
+    kept, own, own_ids = one.kept, one.own, one.own_ids
     came = np.zeros(len(own_ids), dtype=bool)
     for row_id in wanted.tolist():
         came |= own_ids == row_id
