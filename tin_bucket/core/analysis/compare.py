@@ -19,6 +19,7 @@ from tin_bucket.core.table.row_expansion import Ints
 
 SAME, NEW, GONE, CHANGED, ALIKE = 0, 1, 2, 3, 4
 STATES = {"same": SAME, "new": NEW, "gone": GONE, "changed": CHANGED, "alike": ALIKE}
+_CLOSE = 5  # So many times as many numbers as ids there may be between the lowest and the highest.
 _MOST_LAID = 2_500  # Pairs of rows of one match value that are looked at to find which row is which.
 PLAIN = Judge()
 
@@ -59,6 +60,9 @@ def _occurrence(ids: Ints) -> Ints:
     count = np.zeros(len(ids), dtype=np.int64)
     if len(ids) < 2 or bool(np.all(ids[1:] > ids[:-1])):
         return count
+    low, high = int(ids.min()), int(ids.max())
+    if high - low < _CLOSE * len(ids) and int(np.bincount(ids - low).max()) == 1:
+        return count  # Each stands there once, which is told without sorting where the ids lie close.
     order = np.argsort(ids, kind="stable")
     ordered = ids[order]
     starts = np.flatnonzero(np.r_[True, ordered[1:] != ordered[:-1]])
