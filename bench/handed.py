@@ -103,20 +103,17 @@ def memory_of_feeding(height: int = 100_000) -> float:
 import sys
 from pathlib import Path
 from bench.handed import fed, new_workbook, wide_rows
+from bench.memory import peak_mb
 path = Path(sys.argv[1])
-def peak():
-    # Of this program alone; what getrusage tells begins with that of the one that started it.
-    status = Path("/proc/self/status").read_text()
-    return int(status.partition("VmHWM:")[2].split()[0]) / 1024
 if len(sys.argv) > 2:
     new_workbook(wide_rows({height}), path)
 else:
     table, small = wide_rows({height}), wide_rows(10)
     new_workbook(small, path.with_name("s.xlsx"))
     fed(small, path.with_name("s.xlsx"), path.with_name("t.xlsx"))
-    before = peak()
+    before = peak_mb()
     fed(table, path, path.with_name("b.xlsx"))
-    print(peak() - before)
+    print(peak_mb() - before)
 """
     with tempfile.TemporaryDirectory() as folder:
         command = [sys.executable, "-c", program, str(Path(folder) / "a.xlsx")]

@@ -23,6 +23,7 @@ from tin_bucket.engine.tables.sides import Compared, SideAt
 from tin_bucket.store.workspace import Workspace
 
 from .many import _snapshot, _table, _workspace
+from .memory import peak_mb
 from .serving import served
 
 KEY = quote('["SK-0000042"]')
@@ -136,21 +137,15 @@ def unlike_tables(height: int = 1_000_000) -> Unlike:
 def _compared(home: str, numbers: list[int]) -> tuple[float, float, float, float]:
     workspace = Workspace(Path(home))
     comparisons = Engine(workspace).comparisons
-    before = _peak()
+    before = peak_mb()
     asked = Compared(SideAt(numbers[0]), SideAt(numbers[1]))
     seconds = _timed(lambda: comparisons.compare(asked), 1)
     first = _timed(lambda: comparisons.window(asked, RowChoice(), 0, 200), 1)
     rose = RowChoice("differs", "c3", SizeFilter("up", 10, "percent"))
     filtered = _timed(lambda: comparisons.window(asked, rose, 0, 200), 1)
-    more = _peak() - before
+    more = peak_mb() - before
     workspace.close()
     return seconds, first, filtered, more
-
-
-def _peak() -> float:
-    """The most memory that this process has had, in MB; unlike ``getrusage`` without what its parent had."""
-    status = Path("/proc/self/status").read_text()
-    return next(int(line.split()[1]) / 1024 for line in status.splitlines() if line.startswith("VmHWM"))
 
 
 def _merged(folder: Path) -> list[int]:

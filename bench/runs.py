@@ -27,6 +27,7 @@ from tin_bucket.demo.services.bookings import Bookings
 from tin_bucket.engine.engine import Engine
 from tin_bucket.store.workspace import Workspace
 
+from .memory import peak_mb
 from .serving import Served, ninety_fifth, served
 
 NOW = datetime(2026, 11, 25, tzinfo=UTC)
@@ -167,12 +168,10 @@ def _watched(client: Served, query_id: int) -> dict[str, Any]:
             break
         time.sleep(0.05)
     assert run["state"] == "complete", run
-    status = Path(f"/proc/{client.pid}/status").read_text()
-    peak = next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmHWM"))
     return {
         "rows": run["rows"],
         "seconds": time.perf_counter() - start,
-        "peak_mb": peak / 1024,
+        "peak_mb": peak_mb(client.pid),
         "p95": ninety_fifth(waited),
         "worst": max(waited),
     }

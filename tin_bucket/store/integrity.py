@@ -80,7 +80,7 @@ def check_stored(database: Database, tell: Callable[[int, int], None] = lambda d
             do = "Restore a backup; export first what opens."
             report.damages.append(Damage("the workspace's file", "Its structure is damaged.", do))
         checks: list[Callable[[], None]] = [
-            lambda: _check_snapshots(db, broken_rows(db, report), report, tell),
+            lambda: _check_snapshots(db, report, tell),
             lambda: _check_answers(db, report),
             lambda: _check_sheets(db, report),
         ]
@@ -102,21 +102,22 @@ def faults_of(database: Database, query_id: int, snapshot_id: int | None = None)
         ProblemError: ``workspace-unreadable``: the file cannot be read at all.
     """
     with database.read_together() as db:
-        broken = broken_rows(db, IntegrityReport(), query_id)
+        broken, _ = broken_rows(db, query_id)
         owned = _owned(db, query_id)
         own = "SELECT id FROM snapshot WHERE query_id = ? AND (? IS NULL OR id = ?) ORDER BY taken, id"
         found = db.execute(own, (query_id, snapshot_id, snapshot_id)).fetchall()
         return {int(row["id"]): list(_faults(db, row["id"], owned, broken)) for row in found}
 
 
-def broken_rows(db: sqlite3.Connection, report: IntegrityReport, query_id: int | None = None) -> Ints:
+def broken_rows(db: sqlite3.Connection, query_id: int | None = None) -> tuple[Ints, int]:
     """The ids of rows whose content is not what its digest says, or that are gone; of one query's table where it is
-    named. Shape (rows,)."""
+    named. Shape (rows,). Then how many rows were read."""
     broken: list[int] = []
+    read = 0
     batches = "SELECT first_row, count, digests FROM row_batch WHERE ? IS NULL OR query_id = ? ORDER BY first_row"
     for batch in db.execute(batches, (query_id, query_id)).fetchall():
         first, count = int(batch["first_row"]), int(batch["count"])
-        report.rows += count
+        read += count
         if len(batch["digests"]) != 16 * count:
             broken += range(first, first + count)
             continue
@@ -132,12 +133,11 @@ def broken_rows(db: sqlite3.Connection, report: IntegrityReport, query_id: int |
             # Deleted with its snapshots.
             same |= np.all(digests[start - first : end - first] == rows.GONE_DIGEST, axis=1)
             broken += (np.flatnonzero(~same) + start).tolist()
-    return np.array(broken, dtype=np.int64)
+    return np.array(broken, dtype=np.int64), read
 
 
-def _check_snapshots(
-    db: sqlite3.Connection, broken: Ints, report: IntegrityReport, tell: Callable[[int, int], None]
-) -> None:
+def _check_snapshots(db: sqlite3.Connection, report: IntegrityReport, tell: Callable[[int, int], None]) -> None:
+    broken, report.rows = broken_rows(db)
     found = db.execute(
         "SELECT snapshot.id, snapshot.query_id, snapshot.taken, query.name FROM snapshot"
         " JOIN query ON query.id = snapshot.query_id ORDER BY snapshot.query_id, snapshot.taken, snapshot.id"

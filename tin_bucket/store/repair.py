@@ -6,7 +6,7 @@ from __future__ import annotations
 from tin_bucket.core.table.table import Table
 
 from .database import Database
-from .integrity import IntegrityReport, broken_rows
+from .integrity import broken_rows
 from .row_store import rows
 from .snapshots import Snapshots
 
@@ -22,10 +22,10 @@ def restore_rows(database: Database, query_id: int, table: Table) -> int:
     names = [column.name for column in table.columns]
     columns = [table.data[at] for at in sorted(range(len(names)), key=names.__getitem__)]
     with database.write() as db:
-        broken = broken_rows(db, IntegrityReport(), query_id)
+        broken, _ = broken_rows(db, query_id)
         if not len(broken) or not columns:
             return 0
-        return rows.write_again(db, broken, rows.encode_columns(columns, table.height, _PART))
+        return rows.write_again(db, query_id, broken, rows.encode_columns(columns, table.height, _PART))
 
 
 def restore_list(

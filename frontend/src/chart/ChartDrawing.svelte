@@ -4,7 +4,9 @@
   import type { Chart, ChartMade } from '../api/client';
   import { mode } from '../shell/mode.svelte';
   import { lookOf } from './look';
-  import { endNames, gridOf, optionOf, seriesAt } from './options';
+  import { endNames } from './endNames';
+  import { gridOf, optionOf } from './options';
+  import { seriesAt } from './tip';
   import { placeText, valueText } from './words';
 
   interface Props {

@@ -1,9 +1,9 @@
 <!-- What a chart is drawn of: its fields as the registry has them, filled in from the table's columns. -->
 <script lang="ts">
-  import X from '@lucide/svelte/icons/x';
   import type { Chart, Column } from '../api/client';
   import { choices, entryOf, switched, type FieldInfo, type Values } from '../domain/choices';
   import { isNumeric } from '../domain/kinds';
+  import Taken from '../ui/Taken.svelte';
 
   interface Props {
     chart: Chart;
@@ -79,15 +79,14 @@
       <div class="field-of">
         <span class="muted">{field.label}</span>
         {#each list(field.name) as name (name)}
-          <button
-            class="one"
-            title="Take {name} out"
-            onclick={() =>
+          <Taken
+            text={name}
+            onremove={() =>
               set(
                 field.name,
                 list(field.name).filter((one) => one !== name),
-              )}><span>{name}</span><X size={12} /></button
-          >
+              )}
+          />
         {/each}
         <select
           class="field"
@@ -110,16 +109,14 @@
       <form class="field-of" onsubmit={addLine}>
         <span class="muted">{field.label}</span>
         {#each references as one, at (at)}
-          <button
-            class="one"
-            type="button"
-            title="Take it out"
-            onclick={() =>
+          <Taken
+            text="{one.label} {one.value}"
+            onremove={() =>
               set(
                 'references',
                 references.filter((_, index) => index !== at),
-              )}><span>{one.label} {one.value}</span><X size={12} /></button
-          >
+              )}
+          />
         {/each}
         {#if references.length < 5}
           <input
@@ -221,23 +218,5 @@
     max-width: 170px;
     height: 27px;
     padding: 0 5px;
-  }
-  .one {
-    display: inline-flex;
-    align-items: center;
-    gap: 4px;
-    max-width: 190px;
-    height: 25px;
-    padding: 0 7px;
-    border: 1px solid var(--damson-edge);
-    border-radius: 6px;
-    background: var(--damson-wash);
-    color: var(--damson);
-    cursor: pointer;
-  }
-  .one span {
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
 </style>

@@ -1,12 +1,11 @@
 <!-- The table as a picture: proposed from its columns, changed in place, kept with the query. -->
 <script lang="ts">
   import Download from '@lucide/svelte/icons/download';
-  import type { Brief, Cell, Chart, Column, Condition, TableRef } from '../api/client';
+  import type { Brief, Cell, Column, Condition, TableRef } from '../api/client';
   import { api, ask, problemOf } from '../api/client';
   import { sameJson } from '../api/json';
   import { conditionWords, type TableView } from '../table/tableview.svelte';
   import { counted, numberText } from '../domain/words/format';
-  import { choices, entryOf } from '../domain/choices';
   import Popover from '../ui/Popover.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import ChartDrawing from './ChartDrawing.svelte';
@@ -15,7 +14,7 @@
   import { rowsOf } from './pick';
   import { pngOf, save } from './picture';
   import FiguresTable from './FiguresTable.svelte';
-  import { valueText } from './words';
+  import { chartName } from './words';
 
   interface Props {
     brief: Brief;
@@ -45,16 +44,7 @@
   const made = $derived(store.made);
   const others = $derived(store.proposals.filter((one) => !sameJson(one, chart)).slice(0, 5));
 
-  function nameOf(one: Chart): string {
-    if (one.title) return one.title;
-    const label = entryOf(choices().charts, one.draw).label;
-    const y = 'y' in one ? [one.y].flat().filter(Boolean).join(', ') : '';
-    const figure = 'figure' in one && one.figure ? `${one.figure} ` : '';
-    const x = 'x' in one ? one.x : '';
-    const by = 'series' in one && one.series ? `, by ${one.series}` : '';
-    return `${label}: ${figure}${y}${x && y ? ' by ' : x && figure ? 'by ' : ''}${x}${by}`;
-  }
-  const title = $derived(chart ? nameOf(store.problem ? chart : (store.of ?? chart)) : '');
+  const title = $derived(chart ? chartName(store.problem ? chart : (store.of ?? chart)) : '');
 
   async function pick(panel: number, series: number, index: number): Promise<void> {
     const of = store.of;
@@ -112,11 +102,11 @@
               class="chip"
               class:on={store.isKept && Math.min(store.index, store.kept.length - 1) === at}
               aria-pressed={store.isKept && Math.min(store.index, store.kept.length - 1) === at}
-              onclick={() => store.see(at)}>{nameOf(one)}</button
+              onclick={() => store.see(at)}>{chartName(one)}</button
             >
           {/each}
           {#if store.isKept}<button class="plain text-[13px]" onclick={store.another}>another chart</button
-            >{:else}<span class="chip on">{nameOf(chart)}, not kept</span>{/if}
+            >{:else}<span class="chip on">{chartName(chart)}, not kept</span>{/if}
         </div>
       {/if}
       <ChartForm {chart} {columns} onchange={store.take} />
@@ -204,14 +194,14 @@
             >
           </p>
         </div>
-        {#if asTable}<FiguresTable {made} value={valueText} />{/if}
+        {#if asTable}<FiguresTable {made} />{/if}
       {/if}
     </div>
     {#if others.length}
       <div class="px-4 pt-3 pb-5 text-[13px]">
         <span class="muted">Or:</span>
         {#each others as one, at (at)}
-          <button class="chip" onclick={() => store.look(one)}>{nameOf(one)}</button>
+          <button class="chip" onclick={() => store.look(one)}>{chartName(one)}</button>
         {/each}
       </div>
     {/if}

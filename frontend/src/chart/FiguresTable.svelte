@@ -2,13 +2,12 @@
 <script lang="ts">
   import type { ChartMade } from '../api/client';
   import { counted, numberText } from '../domain/words/format';
-  import { placeText } from './words';
+  import { placeText, valueText } from './words';
 
   interface Props {
     made: ChartMade;
-    value: (value: number, axis: ChartMade['y'][number]) => string;
   }
-  let { made, value }: Props = $props();
+  let { made }: Props = $props();
   const MOST = 400;
   const rows = $derived(
     made.panels.flatMap((panel, p) =>
@@ -51,7 +50,7 @@
         {#if panels}<td>{row.panel}</td>{/if}
         {#if names}<td>{row.series}</td>{/if}
         <td>{row.place}</td>
-        <td class="right">{row.axis ? value(row.y, row.axis) : numberText(row.y)}</td>
+        <td class="right">{row.axis ? valueText(row.y, row.axis) : numberText(row.y)}</td>
         {#if sized}<td class="right">{row.size === undefined ? '' : numberText(row.size)}</td>{/if}
       </tr>
     {/each}

@@ -1,6 +1,6 @@
 /** A chart as a file. */
 
-/** A picture of so many times as many pixels as it has on screen, on white. */
+/** A picture of so many times as many pixels as it has on screen. */
 export async function pngOf(svg: string, scale = 2): Promise<Blob> {
   const image = new Image();
   const address = URL.createObjectURL(new Blob([svg], { type: 'image/svg+xml' }));
@@ -15,9 +15,6 @@ export async function pngOf(svg: string, scale = 2): Promise<Blob> {
     canvas.height = image.height * scale;
     const pen = canvas.getContext('2d');
     if (!pen) throw new Error('no canvas');
-    pen.fillStyle =
-      getComputedStyle(document.documentElement).getPropertyValue('--picture-ground') || '#ffffff';
-    pen.fillRect(0, 0, canvas.width, canvas.height);
     pen.drawImage(image, 0, 0, canvas.width, canvas.height);
     return await new Promise((done, failed) =>
       canvas.toBlob((blob) => (blob ? done(blob) : failed(new Error('no picture'))), 'image/png'),

@@ -1,6 +1,20 @@
 /** What marks of a chart say. */
-import type { ChartMade } from '../api/client';
+import type { Chart, ChartMade } from '../api/client';
+import { choices, entryOf } from '../domain/choices';
 import { numberText } from '../domain/words/format';
+import { figureWords } from '../history/figures';
+
+/** What a chart is called: its title, or what it is drawn of. */
+export function chartName(chart: Chart): string {
+  if (chart.title) return chart.title;
+  const label = entryOf(choices().charts, chart.draw).label;
+  const column = 'y' in chart ? [chart.y].flat().filter(Boolean).join(', ') : '';
+  const figure = 'figure' in chart ? (chart.figure ?? '') : '';
+  const what = figure ? figureWords(figure, column) : column;
+  const along = 'x' in chart ? (chart.x ?? '') : '';
+  const by = 'series' in chart && chart.series ? `, by ${chart.series}` : '';
+  return `${label}: ${[what, along].filter(Boolean).join(' by ')}${by}`;
+}
 
 type Axis = ChartMade['x'];
 

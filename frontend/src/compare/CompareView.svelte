@@ -7,6 +7,7 @@
   import ColumnTotals from './ColumnTotals.svelte';
   import CompareSentence from './CompareSentence.svelte';
   import type { CompareStore, RowsShown } from './compareStore.svelte';
+  import CountBar from './CountBar.svelte';
   import GroupList from './GroupList.svelte';
   import MergedGrid from './MergedGrid.svelte';
   import { storyAddress } from '../history/links';
@@ -102,17 +103,15 @@
         <h2 class="mt-4 mb-1 px-2 text-[13.5px] font-bold">Changed cells by column</h2>
         {#each found.columns as one (one.name)}
           {@const alike = found.alike_cells[one.name] ?? 0}
-          <button
-            class="change"
-            class:on={store.column === one.name}
-            aria-pressed={store.column === one.name}
+          <CountBar
+            kind="change"
+            name={one.name}
+            parts={[{ look: 'changed', rows: one.cells }]}
+            {most}
+            on={store.column === one.name}
             title={alike ? `${counted(alike, 'more row')} differ only in what counts as the same` : undefined}
             onclick={() => store.seeColumn(one.name)}
-          >
-            <span class="truncate">{one.name}</span>
-            <span class="bar"><span style="width: {(one.cells / most) * 100}%"></span></span>
-            <span class="text-right">{count(one.cells)}</span>
-          </button>
+          />
         {/each}
       {/if}
       <GroupList {store} />
@@ -203,38 +202,12 @@
   .state strong {
     text-align: right;
   }
-  .state:hover,
-  .change:hover {
+  .state:hover {
     background: var(--band);
   }
-  .state.on,
-  .change.on {
+  .state.on {
     background: var(--damson-wash);
     border-left-color: var(--damson);
     color: var(--damson);
-  }
-  .change {
-    display: grid;
-    grid-template-columns: 86px 1fr 40px;
-    gap: 8px;
-    align-items: center;
-    width: 100%;
-    padding: 2px 8px 2px 6px;
-    border-left: 3px solid transparent;
-    border-radius: 5px;
-    text-align: left;
-    font-size: 13px;
-    cursor: pointer;
-  }
-  .bar {
-    display: block;
-    height: 9px;
-  }
-  .bar span {
-    display: block;
-    height: 9px;
-    min-width: 2px;
-    border-radius: 2px;
-    background: var(--straw);
   }
 </style>

@@ -4,6 +4,7 @@
   import { Latest } from '../api/latest';
   import { count, counted } from '../domain/words/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
+  import CountBar from './CountBar.svelte';
   import type { CompareStore } from './compareStore.svelte';
 
   interface Props {
@@ -64,23 +65,22 @@
 {#if problem}<ProblemNote {problem} />{/if}
 {#if found}
   {#each found.groups as one (one.value)}
-    <button
-      class="group"
-      class:on={store.group === one.value}
-      aria-pressed={store.group === one.value}
-      aria-label="{one.value || 'no value'}: {words(one)}"
-      title="{one.value || 'no value'}: {words(one)}"
+    {@const name = one.value || 'no value'}
+    <CountBar
+      kind="group"
+      {name}
+      muted={!one.value}
+      parts={[
+        { look: 'new', rows: one.new },
+        { look: 'gone', rows: one.gone },
+        { look: 'changed', rows: one.changed },
+      ]}
+      {most}
+      on={store.group === one.value}
+      title="{name}: {words(one)}"
+      label="{name}: {words(one)}"
       onclick={() => store.seeGroup(one.value)}
-    >
-      <span class="truncate" class:muted={!one.value}>{one.value || 'no value'}</span>
-      <span class="bar" aria-hidden="true">
-        <span class="new" style="width: {(one.new / most) * 100}%"></span><span
-          class="gone"
-          style="width: {(one.gone / most) * 100}%"
-        ></span><span class="changed" style="width: {(one.changed / most) * 100}%"></span>
-      </span>
-      <span class="text-right">{count(one.new + one.gone + one.changed)}</span>
-    </button>
+    />
   {:else}
     <p class="muted px-2 text-[13px]">None of these rows differ.</p>
   {/each}
@@ -101,34 +101,6 @@
     height: 28px;
     padding: 0 6px;
     font-size: 13px;
-  }
-  .group {
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) 64px 34px;
-    gap: 8px;
-    align-items: center;
-    width: 100%;
-    padding: 2px 8px 2px 6px;
-    border-left: 3px solid transparent;
-    border-radius: 5px;
-    text-align: left;
-    font-size: 13px;
-    cursor: pointer;
-  }
-  .group:hover {
-    background: var(--band);
-  }
-  .group.on {
-    background: var(--damson-wash);
-    border-left-color: var(--damson);
-    color: var(--damson);
-  }
-  .bar {
-    display: flex;
-    height: 9px;
-  }
-  .bar span {
-    height: 9px;
   }
   .new {
     background: var(--link);

@@ -31,6 +31,7 @@ const made = (draw: string, x: ChartMade['x'], unit: string, panels: ChartMade['
   notes: [],
   sentence: 'It shows something.',
   stacked: false,
+  logarithmic: false,
 });
 const panel = (own: Series[], name = '', categories: string[] = []): ChartMade['panels'][number] => ({
   series: own,
@@ -86,7 +87,7 @@ export const DRAWINGS: Record<string, { made: ChartMade; chart: Chart }> = {
     made: made('spread', { name: 'delay', kind: 'number', unit: 'min' }, '', [
       panel([series('', [12, 30, 7, 0, 2], [0, 5, 10, 15, 20, 25])]),
     ]),
-    chart: { draw: 'spread', title: '', each: '', x: 'delay', steps: null, logarithmic: false },
+    chart: { draw: 'spread', title: '', each: '', x: 'delay', steps: null, logarithmic: false, references: [] },
   },
   'small charts': {
     made: made('line', DAYS, 'min', ROUTES.map((name, at) => panel([series('', wave(9, 2 + at), days(9))], name))),

@@ -1,7 +1,9 @@
 import { expect, test } from 'vitest';
 import { echarts } from '../../src/chart/echarts';
 import { lookOf } from '../../src/chart/look';
-import { endNames, gridOf, optionOf, seriesAt } from '../../src/chart/options';
+import { endNames } from '../../src/chart/endNames';
+import { gridOf, optionOf } from '../../src/chart/options';
+import { seriesAt } from '../../src/chart/tip';
 import { DRAWINGS } from './made';
 
 const SIZE = { width: 760, height: 340 };

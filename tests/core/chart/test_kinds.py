@@ -248,3 +248,25 @@ def test_moments_that_are_written_alike_are_read_as_each_alone(moments, zone, da
     # One that is none does not hide the others.
     found, odd, _ = moments_of([*texts, "2026-13-45", None])
     assert (odd, found[: len(texts)].tolist()) == (1, moments_of(texts)[0].tolist())
+
+
+@pytest.mark.parametrize("chart", [
+    LineChart(x="at", y=["fare"], series="name", each="kind"), PointsChart(x="fare", y="fare", series="name", each="kind"),
+    BarsChart(x="at", series="name", each="kind"),
+])  # fmt: skip
+def test_small_charts_have_the_same_colours_and_the_rest_is_said_once(chart):
+    table = cells(
+        at=[day(n % 7) for n in range(400)], fare=list(range(400)), name=[f"n{n % 40}" for n in range(400)],
+        kind=["x" if n % 40 < 20 else "y" for n in range(400)],
+    )  # fmt: skip
+    made = draw(chart, table)
+    names = {one.name for panel in made.panels for one in panel.series}
+    assert len(names) == 12
+    assert sum("values of name" in note for note in made.notes) == 1
+
+
+def test_the_others_of_each_small_chart_are_said():
+    table = cells(place=[f"p{n}" for n in range(9)], kind=list("aaabbbbbb"))
+    made = draw(BarsChart(x="place", each="kind", most=3), table)
+    assert made.notes == ["“others”, of b are 4 values of place."]
+    assert [panel.series[0].y for panel in made.panels] == [[1, 1, 1], [1, 1, 4]]

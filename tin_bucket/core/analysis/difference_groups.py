@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.columns.reduction import text_of
+from tin_bucket.core.columns.readings import group_text
 from tin_bucket.core.table.row_expansion import Ints
 
 from .compare import CHANGED, GONE, NEW, Comparison
@@ -34,11 +33,6 @@ class DifferenceGroup:
         return self.new + self.gone + self.changed
 
 
-def group_of(value: Any) -> str:
-    """The group that a value belongs to; what has no value and what is empty are one."""
-    return "" if value is None or isinstance(value, Miss) else text_of(value)
-
-
 def difference_groups(values: Sequence[Any], found: Comparison, rows: Ints) -> list[DifferenceGroup]:
     """Count some merged rows by their value, the largest group first.
 
@@ -50,6 +44,6 @@ def difference_groups(values: Sequence[Any], found: Comparison, rows: Ints) -> l
     for value, state in zip(values, found.state[rows].tolist(), strict=True):
         place = _PLACES.get(state)
         if place is not None:
-            counts.setdefault(group_of(value), [0, 0, 0])[place] += 1
+            counts.setdefault(group_text(value), [0, 0, 0])[place] += 1
     groups = [DifferenceGroup(value, *number) for value, number in counts.items()]
     return sorted(groups, key=lambda one: -one.rows)

@@ -9,8 +9,10 @@ from typing import Any
 
 import numpy as np
 
+from tin_bucket.core.columns.readings import Floats, numbers_of
+
 from .compare import CHANGED, GONE, NEW, Comparison
-from .difference_size import Floats, difference_sizes
+from .difference_size import difference_sizes
 
 _STEPS = 24
 _TAIL = 0.01  # The part of the changes at either end that may share a step, so that one outlier hides nothing.
@@ -85,14 +87,8 @@ def _sum(values: Iterable[float]) -> float:
 
 def _numbers(values: Sequence[Any]) -> tuple[Floats, int]:
     """The numbers of a column, 0 where there is none, and how many other values it has. Shape (values,)."""
-    out = np.zeros(len(values), dtype=np.float64)
-    others = 0
-    for at, value in enumerate(values):
-        if isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value):
-            out[at] = value
-        elif value is not None and value != "":
-            others += 1
-    return out, others
+    found, others = numbers_of(values)
+    return np.nan_to_num(found), others
 
 
 def _steps(sizes: Floats) -> tuple[list[float], list[int]]:

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import math
+import re
 from collections.abc import Callable, Sequence
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import cached_property
@@ -14,14 +13,12 @@ import numpy as np
 import numpy.typing as npt
 
 from tin_bucket.core.columns.kind_registry import kind_of
-from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.columns.reduction import text_of
+from tin_bucket.core.columns.readings import Floats, group_text, is_empty, numbers_of
 from tin_bucket.core.problem import fail
 
-Floats = npt.NDArray[np.float64]
 Ints = npt.NDArray[np.int64]
 Codes = tuple[Ints, list[str]]
-_PLAIN = {int, float, type(None)}
+_MONTH = re.compile(r"\d{4}-\d\d")
 NO_VALUE = "no value"
 
 
@@ -115,32 +112,7 @@ class Cells:
 
 def name_of(value: Any) -> str:
     """A value as the name of a group."""
-    return NO_VALUE if value is None or value == "" or isinstance(value, Miss) else text_of(value)
-
-
-def numbers_of(values: Sequence[Any]) -> tuple[Floats, int]:
-    """Values as numbers: NaN for none, and how many have a value that is no finite number. Shape (values,)."""
-    if set(map(type, values)) <= _PLAIN:
-        with suppress(OverflowError):
-            plain = np.array(values, dtype=np.float64)
-            endless = np.isinf(plain)
-            plain[endless] = np.nan
-            return plain, int(endless.sum())
-    out = np.full(len(values), np.nan)
-    odd = 0
-    for at, value in enumerate(values):
-        if isinstance(value, int | float) and not isinstance(value, bool):
-            try:
-                number = float(value)
-            except OverflowError:
-                number = math.inf
-            if math.isfinite(number):
-                out[at] = number
-            else:
-                odd += 1
-        elif value is not None and value != "" and not isinstance(value, Miss):
-            odd += 1
-    return out, odd
+    return group_text(value) or NO_VALUE
 
 
 def moments_of(values: Sequence[Any]) -> tuple[Floats, int, bool]:
@@ -150,20 +122,28 @@ def moments_of(values: Sequence[Any]) -> tuple[Floats, int, bool]:
     if quick is not None:
         return quick
     out = np.full(len(values), np.nan)
-    odd, floats = 0, True
+    floats = True
+    found, odd = read_moments(values)
+    for at, moment in found:
+        floats = floats and moment.tzinfo is None
+        out[at] = (moment if moment.tzinfo is not None else moment.replace(tzinfo=UTC)).timestamp() * 1000
+    return out, odd, floats
+
+
+def read_moments(values: Sequence[Any]) -> tuple[list[tuple[int, datetime]], int]:
+    """The cells that are moments, with their places, and how many have another value. A text of ISO 8601 is one; of a
+    month or a year alone it is the beginning."""
+    out: list[tuple[int, datetime]] = []
+    odd = 0
     for at, value in enumerate(values):
-        if value is None or value == "" or isinstance(value, Miss):
+        if is_empty(value):
             continue
-        found = moment_of(value)
+        found = _moment_of(value)
         if found is None:
             odd += 1
-            continue
-        if found.tzinfo is None:
-            found = found.replace(tzinfo=UTC)
         else:
-            floats = False
-        out[at] = found.timestamp() * 1000
-    return out, odd, floats
+            out.append((at, found))
+    return out, odd
 
 
 def _of_one_form(values: Sequence[Any]) -> tuple[Floats, int, bool] | None:
@@ -184,8 +164,7 @@ def _of_one_form(values: Sequence[Any]) -> tuple[Floats, int, bool] | None:
         return None
 
 
-def moment_of(value: Any) -> datetime | None:
-    """A text of ISO 8601 as a moment; of a month or a year alone the beginning. Nothing for any other value."""
+def _moment_of(value: Any) -> datetime | None:
     try:
         return datetime.fromisoformat(value)
     except (TypeError, ValueError):
@@ -202,3 +181,9 @@ def _month(value: Any) -> datetime | None:
         except ValueError:
             continue
     return None
+
+
+def are_months(values: Sequence[Any]) -> bool:
+    """Whether texts are months, as ISO 8601 writes them."""
+    there = [value for value in values if not is_empty(value)]
+    return bool(there) and all(isinstance(value, str) and _MONTH.fullmatch(value) for value in there)

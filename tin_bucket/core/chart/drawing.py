@@ -86,6 +86,7 @@ class Drawing:
         sentence: what the chart shows, for those who do not see it.
         rows: how many rows of the table were read.
         stacked: whether its bars stand on each other.
+        logarithmic: whether its scale is.
     """
 
     draw: str
@@ -96,3 +97,4 @@ class Drawing:
     notes: list[str] = field(default_factory=list)
     sentence: str = ""
     stacked: bool = False
+    logarithmic: bool = False

@@ -7,9 +7,13 @@ from tin_bucket.core.work_out.figures import FIGURES
 
 SERIES = FormField("series", "One colour for each", "column", placeholder="none")
 EACH = FormField("each", "Small charts for each", "column", placeholder="none")
-LOGARITHMIC = FormField("logarithmic", "Logarithmic scale", "yes", more=True)
-REFERENCES = FormField("references", "Lines to hold against", "references", more=True)
+SCALE = (
+    FormField("logarithmic", "Logarithmic scale", "yes", more=True),
+    FormField("references", "Lines to hold against", "references", more=True),
+)
 _FIGURES = tuple(Option(one.key, one.label) for one in FIGURES if one.over_time)
+OF_COLUMN = tuple(one.key for one in FIGURES if one.over_time and one.column)
+"""The figures that are of a column."""
 
 
 def figure_field(label: str, none: str = "") -> FormField:

@@ -32,3 +32,15 @@ class ChartModel(Part):
     def columns(self) -> list[str]:
         """The columns that it reads, each once."""
         raise NotImplementedError
+
+
+class ScaledChart(ChartModel):
+    """A chart with a scale of numbers.
+
+    Attributes:
+        logarithmic: whether the scale is, where all that is drawn is above 0.
+        references: lines across it.
+    """
+
+    logarithmic: bool = False
+    references: list[Reference] = Field(default=[], max_length=5)

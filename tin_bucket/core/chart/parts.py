@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -49,20 +50,63 @@ def odd_values(count: int, column: str, what: str, notes: list[str]) -> None:
         notes.append(f"{count:,} {values} of {column} {verb} no {what}, and {_is(count)} not drawn.")
 
 
+@dataclass(frozen=True, slots=True)
+class Split:
+    """The values of a column that have a colour each, the same in all small charts.
+
+    Attributes:
+        codes: for each row the number of its value. Shape (rows,).
+        names: of the values.
+        kept: those that have a colour, those with most rows, in the order in which they come.
+        others: how many have none.
+    """
+
+    codes: Ints
+    names: list[str]
+    kept: list[int]
+    others: int
+
+    def of(self, rows: Ints) -> list[tuple[str, Ints]]:
+        """Some rows by the values that have a colour, those that have some of the rows."""
+        own = self.codes[rows]
+        parts = [(self.names[code], rows[own == code]) for code in self.kept]
+        return [(name, part) for name, part in parts if len(part)]
+
+    def rest(self, rows: Ints) -> Ints:
+        """Those of some rows whose values have no colour."""
+        return rows[~np.isin(self.codes[rows], self.kept)]
+
+
+def split_by(cells: Cells, column: str, gathers: bool = False) -> Split:
+    """The values that have a colour each, :data:`MOST_SERIES` at most.
+
+    Args:
+        column: without one there is a single value, whose name is empty.
+        gathers: whether the others are drawn together, as one more.
+    """
+    codes, names = cells.groups(column)
+    most = MOST_SERIES - 1 if gathers and len(names) > MOST_SERIES else MOST_SERIES
+    kept = largest(np.bincount(codes, minlength=len(names)), most)
+    return Split(codes, names, kept, len(names) - len(kept))
+
+
 def reader_of(figure: str, column: str, cells: Cells, notes: list[str]) -> FigureReader:
     """Reads a figure of a column; what is no finite number is left out of a figure of numbers, and said."""
     if figure == "rows":
         return FigureReader([None] * cells.height, figure)
-    if figure in COUNTS:
-        return FigureReader(cells.column(column).values, figure)
-    numbers, odd = cells.numbers(column)
-    odd_values(odd, column, "number", notes)
-    return FigureReader([None if np.isnan(one) else one for one in numbers.tolist()], figure)
+    if figure not in COUNTS:
+        odd_values(cells.numbers(column)[1], column, "number", notes)
+    return FigureReader(cells.column(column).values, figure)
 
 
 def figure_words(figure: str, column: str) -> str:
     """“mean delay”; the column where each row is drawn."""
     return _WORDS[figure].format(column) if figure else column
+
+
+def series_name(value: str, figure: str, column: str, columns: int) -> str:
+    """What a series is called: the value that it is of, and what is drawn of it where there are several columns."""
+    return ", ".join(filter(None, (value, figure_words(figure, column) if columns > 1 else "")))
 
 
 def figure_unit(figure: str, unit: str) -> str:

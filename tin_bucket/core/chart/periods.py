@@ -9,9 +9,9 @@ from typing import Any, Literal
 import numpy as np
 
 from tin_bucket.core.choice import Option
-from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.columns.readings import Floats
 
-from .cells import Floats, moment_of
+from .cells import read_moments
 
 PeriodName = Literal["", "day", "week", "month", "quarter", "year"]
 PERIODS = (
@@ -36,20 +36,13 @@ def period_starts(values: Sequence[Any], period: PeriodName) -> tuple[Floats, in
     and how many cells have another value. A date is in the time zone that it is written in, and weeks begin on Monday
     (ISO 8601). Shape (values,)."""
     out = np.full(len(values), np.nan)
-    odd = 0
     start = _START[period]
     known: dict[date, float] = {}
-    for at, value in enumerate(values):
-        if value is None or value == "" or isinstance(value, Miss):
-            continue
-        moment = moment_of(value)
-        if moment is None:
-            odd += 1
-            continue
+    found, odd = read_moments(values)
+    for at, moment in found:
         day = moment.date()
-        found = known.get(day)
-        if found is None:
+        if day not in known:
             first = start(day)
-            found = known[day] = datetime(first.year, first.month, first.day, tzinfo=UTC).timestamp() * 1000
-        out[at] = found
+            known[day] = datetime(first.year, first.month, first.day, tzinfo=UTC).timestamp() * 1000
+        out[at] = known[day]
     return out, odd

@@ -5,6 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from tin_bucket.core.columns.readings import is_empty
+
+from .cells import ChartColumn, are_months, moments_of, name_of
 from .kinds.bars import BarsChart
 from .kinds.figure import FigureChart
 from .kinds.line import LineChart
@@ -13,10 +18,14 @@ from .kinds.spread import SpreadChart
 from .model import ChartModel
 from .periods import PeriodName
 
+_DAY = 86_400_000  # Milliseconds.
 _FEW = 12  # Values of a column that may have a line or a colour each.
 _READABLE = 60  # Times that may each have a point.
 _SHORT = 3  # Days that may be told by the hour.
 _BARS = 60  # Values that may have a bar each, the smallest together.
+
+
+LOOKED = 5_000  # Rows that are looked at.
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +47,19 @@ class Offered:
     different: int
     days: float = 0.0
     is_key: bool = False
+
+
+def offered(column: ChartColumn, is_key: bool) -> Offered:
+    """What the first rows tell of a column."""
+    some = column.values[:LOOKED]
+    is_time = column.is_time or are_months(some)
+    days = 0.0
+    if is_time:
+        times = moments_of(some)[0]
+        times = times[~np.isnan(times)]
+        days = float(times.max() - times.min()) / _DAY if len(times) else 0.0
+    different = len({name_of(value) for value in some if not is_empty(value)})
+    return Offered(column.name, column.is_number, is_time, column.unit, different, days, is_key)
 
 
 def propose(columns: Sequence[Offered], rows: int) -> list[ChartModel]:

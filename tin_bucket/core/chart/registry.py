@@ -11,7 +11,7 @@ from .cells import Cells
 from .drawing import Canvas, Drawing
 from .kind import ChartKind
 from .kinds import bars, figure, line, points, spread
-from .model import ChartModel
+from .model import ChartModel, ScaledChart
 from .words import sentence
 
 # In the order in which they are offered.
@@ -35,8 +35,10 @@ def draw(chart: ChartModel, cells: Cells, canvas: Canvas = Canvas()) -> Drawing:
         for one in panel.series:
             # A sum that no number holds.
             one.y = [None if value is None or not math.isfinite(value) else value for value in one.y]
-    values = [value for panel in made.panels for one in panel.series for value in one.y if value is not None]
-    if getattr(chart, "logarithmic", False) and any(value <= 0 for value in values):
-        made.notes.append("The scale is not logarithmic, because not all of it is above 0.")
+    if isinstance(chart, ScaledChart) and chart.logarithmic:
+        values = (value for panel in made.panels for one in panel.series for value in one.y if value is not None)
+        made.logarithmic = all(value > 0 for value in values)
+        if not made.logarithmic:
+            made.notes.append("The scale is not logarithmic, because not all of it is above 0.")
     made.sentence = sentence(made)
     return made

@@ -5,7 +5,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from .cells import Floats, Ints
+from tin_bucket.core.columns.readings import Floats
+
+from .cells import Ints
 
 
 def thinned(x: Floats, y: Floats, pixels: int) -> Ints:

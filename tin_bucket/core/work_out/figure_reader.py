@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, Literal
 import numpy as np
 import numpy.typing as npt
 
-from tin_bucket.core.alike.rule import number_of
+from tin_bucket.core.columns.readings import numbers_of
 
 from .figures import FIGURES
 
@@ -51,9 +51,7 @@ class FigureReader:
         self._numbers: Numbers = np.zeros(0)
         self._codes: Ints = np.zeros(0, dtype=np.int64)
         if figure in _OF_NUMBERS:
-            self._numbers = np.array(
-                [np.nan if (number := number_of(value)) is None else number for value in values], dtype=np.float64
-            )
+            self._numbers = numbers_of(values)[0]
         elif figure != "rows":
             known: dict[Any, int] = {}
             self._codes = np.array([_code(known, value) for value in values], dtype=np.int64)

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from typing import Any
 
-import numpy as np
-
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.view import View
-from tin_bucket.core.chart.cells import Cells, ChartColumn, moments_of, name_of
+from tin_bucket.core.chart.cells import Cells, ChartColumn
 from tin_bucket.core.chart.drawing import Canvas, Drawing
 from tin_bucket.core.chart.model import ChartModel
-from tin_bucket.core.chart.propose import Offered, propose
+from tin_bucket.core.chart.propose import LOOKED, offered, propose
 from tin_bucket.core.chart.registry import draw
 from tin_bucket.engine.work_out.source import TableSource
 from tin_bucket.engine.work_out.work import without_totals
@@ -22,8 +19,6 @@ from .browse import Tables
 
 _KEPT = 40
 _CELLS = 3_000_000  # That columns which were drawn lately have together.
-_MONTH = re.compile(r"\d{4}-\d\d")
-_LOOKED = 5_000  # Rows that are looked at for a proposal.
 
 
 class Charts:
@@ -52,22 +47,10 @@ class Charts:
             match: the columns that say which row is which.
         """
         source = without_totals(source)
-        cells = self._cells(source, view, [one.name for one in source.columns if not one.hidden])
-        offered = []
-        for heading in source.columns:
-            if heading.hidden:
-                continue
-            column = cells.column(heading.name)
-            some = column.values[:_LOOKED]
-            is_key = match == [heading.name]
-            different = len({name_of(value) for value in some if value is not None})
-            days = 0.0
-            is_time = column.is_time or _are_months(some)
-            if is_time:
-                times = moments_of(some)[0]
-                days = float(np.nanmax(times) - np.nanmin(times)) / 86_400_000 if np.isfinite(times).any() else 0.0
-            offered.append(Offered(heading.name, column.is_number, is_time, column.unit, different, days, is_key))
-        return propose(offered, min(cells.height, _LOOKED))
+        shown = [one.name for one in source.columns if not one.hidden]
+        cells = self._cells(source, view, shown)
+        found = [offered(cells.column(name), match == [name]) for name in shown]
+        return propose(found, min(cells.height, LOOKED))
 
     def _cells(self, source: TableSource, view: View, names: Sequence[str]) -> Cells:
         seen = view.model_dump_json()
@@ -78,9 +61,3 @@ class Charts:
             self._columns.put((source.key, seen, name), made)
         rows = self._tables.seen(source, view)
         return Cells(len(rows), known.get, rows)
-
-
-def _are_months(values: Sequence[Any]) -> bool:
-    """Whether texts are months, as ISO 8601 writes them."""
-    there = [value for value in values if value is not None and value != ""]
-    return bool(there) and all(isinstance(value, str) and _MONTH.fullmatch(value) for value in there)

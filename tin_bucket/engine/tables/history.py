@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from threading import Event
 from typing import Any
@@ -12,9 +12,11 @@ import numpy as np
 
 from tin_bucket.core.alike.rule import number_of
 from tin_bucket.core.analysis.row_story import StoryEvent, story_of
+from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.work_out.figure_reader import COUNTS, FigureName, FigureReader
+from tin_bucket.core.work_out.figures import FIGURES
 from tin_bucket.engine.work_out.sandbox import Stopped
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.through_time import RowThen
@@ -149,6 +151,24 @@ class History:
                 do="Choose one of the table's columns.",
             )
         return found
+
+    def figure_table(
+        self, query_id: int, column: str, figure: FigureName
+    ) -> tuple[list[TableColumn], Iterator[tuple[Any, ...]]]:
+        """A figure on every date as a table: the date, the figure, whether the table is complete, and why there is no
+        figure, if so.
+
+        Raises:
+            ProblemError: as :meth:`figure`.
+        """
+        found = self.figure(query_id, column, figure)
+        words = next(one.words for one in FIGURES if one.key == figure).format(column)
+        kind: Kind = "whole number" if figure in COUNTS else "decimal"
+        headings = [
+            TableColumn("date", "date and time"), TableColumn(words, kind, unit=unit_of(found, column, figure)),
+            TableColumn("table", "text"), TableColumn("why not", "text"),
+        ]  # fmt: skip
+        return headings, ((one.snapshot.taken, one.value, one.snapshot.state, one.why or None) for one in found)
 
     def _of_taken(self, query_id: int, column: str, figure: FigureName) -> list[FigureAt]:
         """Each distinct row is read once, whatever the number of dates."""

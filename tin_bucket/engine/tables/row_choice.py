@@ -9,9 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from tin_bucket.core.analysis.compare import ALIKE, CHANGED, GONE, NEW, STATES, Comparison
-from tin_bucket.core.analysis.difference_groups import group_of
 from tin_bucket.core.analysis.difference_size import SizeFilter, difference_sizes, wanted
 from tin_bucket.core.analysis.view import ordered, rows_with_text
+from tin_bucket.core.columns.readings import group_text
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.row_expansion import Ints
 from tin_bucket.engine.work_out.source import cells_at, in_order
@@ -64,7 +64,7 @@ def rows_wanted(laid: ComparedTables, choice: RowChoice) -> Ints:
         chosen = chosen[wanted(difference_sizes(was, now, choice.size.measure), choice.size)]
     if choice.group:
         groups = own_cells(laid, choice.group, chosen)
-        chosen = chosen[[at for at, cell in enumerate(groups) if group_of(cell) == choice.value]]
+        chosen = chosen[[at for at, cell in enumerate(groups) if group_text(cell) == choice.value]]
     if choice.find.strip():
         chosen = chosen[_stands_in(laid, chosen, choice)]
     if choice.sort:

@@ -195,15 +195,16 @@ def _new_ids(db: sqlite3.Connection, query_id: int, layout: int, digests: Ints, 
     return ids, fresh
 
 
-def write_again(db: sqlite3.Connection, ids: Ints, contents: Iterable[bytes]) -> int:
-    """Write rows again whose content is damaged or gone, where their content is at hand; gives how many were written.
+def write_again(db: sqlite3.Connection, query_id: int, ids: Ints, contents: Iterable[bytes]) -> int:
+    """Write rows of a query again whose content is damaged or gone, where it is at hand; gives how many were written.
 
     Args:
         ids: the damaged rows. Shape (rows,).
         contents: encoded rows, in any order; a row is known by the digest that it was stored with.
     """
     wanted: dict[bytes, list[int]] = {}
-    for batch in db.execute("SELECT first_row, count, digests FROM row_batch").fetchall():
+    batches = "SELECT first_row, count, digests FROM row_batch WHERE query_id = ?"
+    for batch in db.execute(batches, (query_id,)).fetchall():
         first, packed = int(batch["first_row"]), bytes(batch["digests"])
         for row_id in ids[(ids >= first) & (ids < first + int(batch["count"]))].tolist():
             at = 16 * (row_id - first)

@@ -76,6 +76,7 @@ class DrawingInfo(BaseModel):
     notes: list[str] = Field(description="what is not drawn, and why")
     sentence: str = Field(description="what it shows")
     stacked: bool = Field(description="whether its bars stand on each other")
+    logarithmic: bool = Field(description="whether its scale is")
 
 
 class ChartsOut(BaseModel):

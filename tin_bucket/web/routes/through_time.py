@@ -8,11 +8,8 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import StreamingResponse
 from pydantic import TypeAdapter, ValidationError
 
-from tin_bucket.core.columns.kind_registry import Kind
 from tin_bucket.core.problem import fail
-from tin_bucket.core.table.table import TableColumn
-from tin_bucket.core.work_out.figure_reader import COUNTS, FigureName
-from tin_bucket.core.work_out.figures import FIGURES
+from tin_bucket.core.work_out.figure_reader import FigureName
 from tin_bucket.engine.tables.history import Story, unit_of
 from tin_bucket.web.cells import json_response, seconds_of, shown
 from tin_bucket.web.context import Here, column_info
@@ -110,15 +107,8 @@ def download_figure(
     """A figure of the table on every date as a file: the date, the figure, whether the table is complete, and why there
     is none, if so."""
     writer = format_of(ending)
-    found = here.engine.history.figure(query_id, column, figure)
-    words = next(one.words for one in FIGURES if one.key == figure).format(column)
-    kind: Kind = "whole number" if figure in COUNTS else "decimal"
-    columns = [
-        TableColumn("date", "date and time"), TableColumn(words, kind, unit=unit_of(found, column, figure)),
-        TableColumn("table", "text"), TableColumn("why not", "text"),
-    ]  # fmt: skip
-    rows = ((one.snapshot.taken, one.value, one.snapshot.state, one.why or None) for one in found)
+    columns, rows = here.engine.history.figure_table(query_id, column, figure)
     name = here.workspace.queries.get(query_id).name
     file = new_file()
     writer.write(columns, rows, file, name, options)
-    return download(file, writer, f"{name}, {words} through time")
+    return download(file, writer, f"{name}, {columns[1].name} through time")

@@ -1,7 +1,7 @@
 <!-- Several columns, in the order in which they were chosen. -->
 <script lang="ts">
-  import X from '@lucide/svelte/icons/x';
   import type { Column } from '../../api/client';
+  import Taken from '../../ui/Taken.svelte';
   import ColumnField from './ColumnField.svelte';
 
   interface Props {
@@ -19,12 +19,7 @@
   <legend class="label">{label}</legend>
   <div class="chosen">
     {#each value as name (name)}
-      <button
-        type="button"
-        class="one"
-        title="Take {name} out"
-        onclick={() => onchange(value.filter((one) => one !== name))}>{name}<X size={12} /></button
-      >
+      <Taken text={name} onremove={() => onchange(value.filter((one) => one !== name))} />
     {/each}
     <span class="more"
       ><ColumnField
@@ -43,21 +38,6 @@
     display: flex;
     flex-wrap: wrap;
     gap: 5px;
-  }
-  .one {
-    display: inline-flex;
-    align-items: center;
-    gap: 4px;
-    height: 27px;
-    max-width: 100%;
-    padding: 0 8px;
-    overflow: hidden;
-    border: 1px solid var(--damson-edge);
-    border-radius: 6px;
-    background: var(--damson-wash);
-    color: var(--damson);
-    font-size: 13px;
-    cursor: pointer;
   }
   .more {
     width: 130px;

@@ -1,9 +1,9 @@
 <!-- Another table, or several: a query's or a sheet's. -->
 <script lang="ts">
-  import X from '@lucide/svelte/icons/x';
   import { onMount } from 'svelte';
   import { api, ask, type TableName } from '../../api/client';
   import { counted } from '../../domain/words/format';
+  import Taken from '../../ui/Taken.svelte';
   import type { Named } from '../otherStore.svelte';
 
   interface Props {
@@ -35,15 +35,14 @@
 <fieldset>
   <legend class="label">{label}</legend>
   {#if !single}
-    {#each chosen as one (idOf(one))}
-      <button
-        type="button"
-        class="one"
-        title="Take it out"
-        onclick={() => onchange(chosen.filter((other) => idOf(other) !== idOf(one)))}
-        >{one.query ?? one.sheet}<X size={12} /></button
-      >
-    {/each}
+    <div class="chosen">
+      {#each chosen as one (idOf(one))}
+        <Taken
+          text={one.query ?? one.sheet ?? ''}
+          onremove={() => onchange(chosen.filter((other) => idOf(other) !== idOf(one)))}
+        />
+      {/each}
+    </div>
   {/if}
   <select
     class="field"
@@ -69,18 +68,12 @@
 </fieldset>
 
 <style>
-  .one {
-    display: inline-flex;
-    align-items: center;
-    gap: 4px;
-    height: 27px;
-    margin: 0 4px 5px 0;
-    padding: 0 8px;
-    border: 1px solid var(--damson-edge);
-    border-radius: 6px;
-    background: var(--damson-wash);
-    color: var(--damson);
-    font-size: 13px;
-    cursor: pointer;
+  .chosen {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 5px;
+  }
+  .chosen:not(:empty) {
+    margin-bottom: 5px;
   }
 </style>

@@ -1,8 +1,8 @@
 <!-- Several values of a column: each is taken with Enter or a comma; what is being typed counts as well. -->
 <script lang="ts">
-  import X from '@lucide/svelte/icons/x';
   import { untrack } from 'svelte';
   import { sameJson } from '../../api/json';
+  import Taken from '../../ui/Taken.svelte';
   import { pastedValues, takeIn, whole } from '../valueList';
   import ValueInput from './ValueInput.svelte';
 
@@ -70,16 +70,14 @@
 
 <div class="values" bind:this={box}>
   {#each own as one, at (at)}
-    <button
-      type="button"
-      class="one"
-      title="Take {String(one ?? '')} out"
-      onclick={() =>
+    <Taken
+      text={String(one ?? '')}
+      onremove={() =>
         give(
           own.filter((_, index) => index !== at),
           typing,
-        )}><span>{String(one ?? '')}</span><X size={12} /></button
-    >
+        )}
+    />
   {/each}
   <ValueInput
     {column}
@@ -105,24 +103,5 @@
   .values :global(.field) {
     flex: 1 1 84px;
     min-width: 84px;
-  }
-  .one {
-    display: inline-flex;
-    align-items: center;
-    gap: 4px;
-    max-width: 100%;
-    height: 27px;
-    padding: 0 7px;
-    border: 1px solid var(--damson-edge);
-    border-radius: 6px;
-    background: var(--damson-wash);
-    color: var(--damson);
-    font-size: 13px;
-    cursor: pointer;
-  }
-  .one span {
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
 </style>

@@ -2,34 +2,37 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-import numpy.typing as npt
 from pydantic import Field
 
-from tin_bucket.core.chart.cells import NO_VALUE, Cells, Floats, Ints
+from tin_bucket.core.chart.cells import NO_VALUE, Cells, Ints
 from tin_bucket.core.chart.drawing import Axis, Canvas, Drawing, Panel, Series
-from tin_bucket.core.chart.fields import EACH, LOGARITHMIC, REFERENCES, SERIES, figure_field
+from tin_bucket.core.chart.fields import EACH, OF_COLUMN, SCALE, SERIES, figure_field
 from tin_bucket.core.chart.kind import ChartKind
-from tin_bucket.core.chart.model import MOST_NAME, ChartModel, Reference
+from tin_bucket.core.chart.model import MOST_NAME, ScaledChart
 from tin_bucket.core.chart.parts import (
     MOST_SERIES,
+    Split,
     figure_unit,
     figure_words,
     largest,
     panels_of,
     reader_of,
+    series_name,
+    split_by,
     unfit,
 )
 from tin_bucket.core.choice import FormField, Option
+from tin_bucket.core.columns.readings import Floats
 from tin_bucket.core.work_out.figure_reader import FigureName, FigureReader
 
 OTHERS = "others"
-Mask = npt.NDArray[np.bool_]
 
 
-class BarsChart(ChartModel):
+class BarsChart(ScaledChart):
     """A bar for each value of a column."""
 
     draw: Literal["bars"] = "bars"
@@ -42,8 +45,6 @@ class BarsChart(ChartModel):
         default="value", description="the largest first, by name, or as the table has them"
     )
     most: int = Field(default=12, ge=1, le=200, description="so many bars; what is left is “others”")
-    logarithmic: bool = False
-    references: list[Reference] = Field(default=[], max_length=5)
 
     def columns(self) -> list[str]:
         """The columns that it reads, each once."""
@@ -66,9 +67,11 @@ def drawn(chart: BarsChart, cells: Cells, canvas: Canvas) -> Drawing:
     units = ["" if not name else figure_unit(chart.figure, cells.column(name).unit) for name in columns]
     readers = [reader_of(chart.figure, name, cells, notes) for name in columns]
     codes, names = cells.groups(chart.x) if chart.x else (np.zeros(cells.height, dtype=np.int64), ["all rows"])
-    panels: list[Panel] = []
-    for label, rows in panels_of(cells, chart.each, notes):
-        panels.append(_panel(chart, cells, rows, codes, names, columns, readers, label, notes if not panels else []))
+    split = split_by(cells, chart.series, gathers=True)
+    if split.others:
+        notes.append(f"“{OTHERS}” are {split.others:,} values of {chart.series}.")
+    bars = _Bars(chart, cells, codes, names, columns, readers, split)
+    panels = [bars.panel(label, rows, notes) for label, rows in panels_of(cells, chart.each, notes)]
     unit = units[0] if len(set(units)) == 1 else ""
     if len(set(units)) > 1:
         notes.append(f"{', '.join(dict.fromkeys(filter(None, units)))} stand on one scale.")
@@ -79,90 +82,73 @@ def drawn(chart: BarsChart, cells: Cells, canvas: Canvas) -> Drawing:
     return made
 
 
-def _panel(
-    chart: BarsChart,
-    cells: Cells,
-    rows: Ints,
-    codes: Ints,
-    names: list[str],
-    columns: list[str],
-    readers: list[FigureReader],
-    label: str,
-    notes: list[str],
-) -> Panel:
-    """The bars of one small chart."""
-    own = codes[rows]
-    there = np.unique(own)
-    parts = _series(chart, cells, rows, columns, notes)
-    wholes = [_figures(readers[at], rows[mask], own[mask], there) for at, _, mask in parts]
-    sizes = np.nansum(np.array([[np.nan if v is None else abs(v) for v in one] for one in wholes]), axis=0)
-    order = _order(chart, sizes, [names[code] for code in there.tolist()])
-    kept = order
-    rest: list[int] = []
-    if len(order) > chart.most:
-        by_size = largest(sizes, chart.most - 1) if chart.most > 1 else []
-        kept = [at for at in order if at in set(by_size)]
-        rest = [at for at in order if at not in set(by_size)]
-    categories = [names[there[at]] for at in kept]
-    others = np.isin(own, there[rest])
-    if rest:
-        categories.append(OTHERS if OTHERS not in categories else f"{OTHERS} ({len(rest):,})")
-        notes.append(f"“{categories[-1]}” are {len(rest):,} values of {chart.x}.")
-    series = []
-    first_rows = _first_rows(cells, rows, own, there)
-    for (at, name, mask), whole in zip(parts, wholes, strict=True):
-        values = [whole[place] for place in kept]
+@dataclass(frozen=True, slots=True)
+class _Bars:
+    """What the bars of all small charts are made of.
+
+    Attributes:
+        codes, names: for each row the number of its category, and what these are called.
+        columns, readers: the columns whose figures are drawn, and what reads them.
+        split: what shares a bar.
+    """
+
+    chart: BarsChart
+    cells: Cells
+    codes: Ints
+    names: list[str]
+    columns: list[str]
+    readers: list[FigureReader]
+    split: Split
+
+    def panel(self, label: str, rows: Ints, notes: list[str]) -> Panel:
+        """The bars of some rows. Categories beyond those that are drawn are one more, whose rows are none."""
+        there, first = np.unique(self.codes[rows], return_index=True)
+        parts = self._parts(rows)
+        wholes = [self._figures(self.readers[at], own, there) for at, _, own in parts]
+        sizes = np.nansum(np.array([[np.nan if v is None else abs(v) for v in one] for one in wholes]), axis=0)
+        kept = _order(self.chart, sizes, [self.names[code] for code in there.tolist()])
+        rest: list[int] = []
+        if len(kept) > self.chart.most:
+            drawn_ones = set(largest(sizes, self.chart.most - 1))
+            rest = [at for at in kept if at not in drawn_ones]
+            kept = [at for at in kept if at in drawn_ones]
+        categories = [self.names[there[at]] for at in kept]
+        places = self.cells.rows[rows[first[kept]]].tolist() if kept else []
         if rest:
-            values.append(readers[at].of(rows[mask & others]))
-        places = [first_rows[place] for place in kept] + ([-1] if rest else [])
-        series.append(Series(name, values, rows=places, points=sum(value is not None for value in values)))
-    if chart.how == "shares":
-        _share(series)
-    return Panel(series, label, categories)
+            categories.append(OTHERS if OTHERS not in categories else f"{OTHERS} ({len(rest):,})")
+            places.append(-1)
+            of = f", of {label}" if label else ""
+            notes.append(f"“{categories[-1]}”{of} are {len(rest):,} values of {self.chart.x}.")
+        series = []
+        for (at, name, own), whole in zip(parts, wholes, strict=True):
+            values = [whole[place] for place in kept]
+            if rest:
+                values.append(self.readers[at].of(own[np.isin(self.codes[own], there[rest])]))
+            series.append(Series(name, values, rows=places, points=sum(value is not None for value in values)))
+        if self.chart.how == "shares":
+            _share(series)
+        return Panel(series, label, categories)
 
-
-def _series(
-    chart: BarsChart, cells: Cells, rows: Ints, columns: list[str], notes: list[str]
-) -> list[tuple[int, str, Mask]]:
-    """What shares a bar: which column, what it is called, and the mask of its rows."""
-    everything = np.ones(len(rows), dtype=bool)
-    if not chart.series:
-        several = len(columns) > 1
+    def _parts(self, rows: Ints) -> list[tuple[int, str, Ints]]:
+        """What shares a bar: which column, what it is called, and its rows."""
+        parts = self.split.of(rows)
+        rest = self.split.rest(rows)
+        if len(rest):
+            parts.append((OTHERS, rest))
         return [
-            (at, figure_words(chart.figure, name) if several else "", everything) for at, name in enumerate(columns)
+            (at, series_name(name, self.chart.figure, column, len(self.columns)), own)
+            for at, column in enumerate(self.columns)
+            for name, own in parts
         ]
-    codes, names = cells.groups(chart.series)
-    own = codes[rows]
-    counts = np.bincount(own, minlength=len(names))
-    kept = [code for code in largest(counts, MOST_SERIES) if counts[code]]
-    if int((counts > 0).sum()) > MOST_SERIES:
-        kept = [code for code in largest(counts, MOST_SERIES - 1) if counts[code]]
-    out: list[tuple[int, str, Mask]] = []
-    for at, column in enumerate(columns):
-        words = f", {figure_words(chart.figure, column)}" if len(columns) > 1 else ""
-        out += [(at, names[code] + words, own == code) for code in kept]
-        rest = ~np.isin(own, kept)
-        if rest.any():
-            out.append((at, OTHERS + words, rest))
-            notes.append(f"“{OTHERS}” are {int((counts > 0).sum()) - len(kept):,} values of {chart.series}.")
-    return out
 
-
-def _figures(reader: FigureReader, rows: Ints, own: Ints, there: Ints) -> list[float | None]:
-    """The figure of the rows of each category; nothing where it has none."""
-    order = np.argsort(own, kind="stable")
-    sorted_codes = own[order]
-    starts = np.flatnonzero(np.r_[True, sorted_codes[1:] != sorted_codes[:-1]]) if len(order) else order
-    found = dict(
-        zip(sorted_codes[starts].tolist(), reader.of_groups(rows[order], starts.astype(np.int64)), strict=True)
-    )
-    return [found.get(code) for code in there.tolist()]
-
-
-def _first_rows(cells: Cells, rows: Ints, own: Ints, there: Ints) -> list[int]:
-    """The first row of each category, by its number in the table."""
-    _, first = np.unique(own, return_index=True)
-    return cells.rows[rows[first]].tolist() if len(there) else []
+    def _figures(self, reader: FigureReader, rows: Ints, there: Ints) -> list[float | None]:
+        """The figure of the rows of each category; nothing where it has none."""
+        own = self.codes[rows]
+        order = np.argsort(own, kind="stable")
+        codes = own[order]
+        starts = np.flatnonzero(np.r_[True, codes[1:] != codes[:-1]]).astype(np.int64) if len(codes) else order
+        found = dict(zip(codes[starts].tolist(), reader.of_groups(rows[order], starts), strict=True))
+        return [found.get(code) for code in there.tolist()]
 
 
 def _order(chart: BarsChart, sizes: Floats, names: list[str]) -> list[int]:
@@ -190,8 +176,7 @@ KIND = ChartKind(
     key="bars", model=BarsChart, label="Bars", phrase="bars of {figure} by {x}", drawn=drawn,
     fields=(
         figure_field("The bars are"),
-        FormField("y", "Of", "columns", with_field="figure",
-                  with_values=("sum", "mean", "median", "lowest", "highest", "filled", "different")),
+        FormField("y", "Of", "columns", with_field="figure", with_values=OF_COLUMN),
         FormField("x", "A bar for each", "column", required=True),
         SERIES,
         FormField("how", "Colours stand", "code", with_field="series", with_values=("*",),
@@ -201,6 +186,6 @@ KIND = ChartKind(
                   options=(Option("value", "largest first"), Option("name", "by name"),
                            Option("table", "as the table has them"))),
         FormField("most", "Bars; the rest are others", "number", required=True, least=1, more=True),
-        EACH, LOGARITHMIC, REFERENCES,
+        EACH, *SCALE,
     ),
 )  # fmt: skip

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from tin_bucket.core.chart.cells import Cells
 from tin_bucket.core.chart.drawing import Axis, Canvas, Drawing, Panel, Series
-from tin_bucket.core.chart.fields import EACH, figure_field
+from tin_bucket.core.chart.fields import EACH, OF_COLUMN, figure_field
 from tin_bucket.core.chart.kind import ChartKind
 from tin_bucket.core.chart.model import MOST_NAME, ChartModel
 from tin_bucket.core.chart.parts import figure_unit, figure_words, panels_of, reader_of
@@ -49,8 +49,7 @@ KIND = ChartKind(
     key="figure", model=FigureChart, label="Figure", phrase="one figure: {figure} {y}", drawn=drawn,
     fields=(
         figure_field("The figure is"),
-        FormField("y", "Of", "column", with_field="figure",
-                  with_values=("sum", "mean", "median", "lowest", "highest", "filled", "different")),
+        FormField("y", "Of", "column", with_field="figure", with_values=OF_COLUMN),
         EACH,
     ),
 )  # fmt: skip

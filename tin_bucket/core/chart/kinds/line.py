@@ -2,39 +2,40 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from pydantic import Field
 
-from tin_bucket.core.chart.cells import Cells, Floats, Ints
+from tin_bucket.core.chart.cells import Cells, Ints
 from tin_bucket.core.chart.drawing import Axis, AxisKind, Canvas, Drawing, Panel, Series
-from tin_bucket.core.chart.fields import EACH, LOGARITHMIC, REFERENCES, SERIES, figure_field
+from tin_bucket.core.chart.fields import EACH, OF_COLUMN, SCALE, SERIES, figure_field
 from tin_bucket.core.chart.kind import ChartKind
-from tin_bucket.core.chart.model import MOST_NAME, ChartModel, Reference
+from tin_bucket.core.chart.model import MOST_NAME, ScaledChart
 from tin_bucket.core.chart.parts import (
     MOST_SERIES,
     figure_unit,
     figure_words,
-    largest,
     left_out,
     odd_values,
     panels_of,
     reader_of,
+    series_name,
+    split_by,
     unfit,
 )
 from tin_bucket.core.chart.periods import PERIODS, PeriodName, period_starts
 from tin_bucket.core.chart.thin import thinned
 from tin_bucket.core.choice import FormField
+from tin_bucket.core.columns.readings import Floats
 from tin_bucket.core.work_out.figure_reader import FigureName, FigureReader
 
 _REGULAR = 0.8  # The part of the steps that are alike where a line has a rhythm.
 _MISSED = 1.6  # A step that is so many times as long as usual has missed one.
 
 
-class LineChart(ChartModel):
+class LineChart(ScaledChart):
     """A line of each of some columns, or of one column for each value of another."""
 
     draw: Literal["line"] = "line"
@@ -47,8 +48,6 @@ class LineChart(ChartModel):
     figure: FigureName | Literal[""] = Field(
         default="", description="what is drawn of several rows of one place; each of them when empty"
     )
-    logarithmic: bool = False
-    references: list[Reference] = Field(default=[], max_length=5)
 
     @property
     def drawn_figure(self) -> FigureName | Literal[""]:
@@ -83,12 +82,22 @@ def drawn(chart: LineChart, cells: Cells, canvas: Canvas) -> Drawing:
     units = ["" if not name else figure_unit(figure, cells.column(name).unit) for name in columns]
     axes, axis_of = _axes(chart, columns, units, notes)
     values = {name: _values(chart, cells, name, notes) for name in columns}
+    split = split_by(cells, chart.series)
+    left_out(split.others, chart.series, notes)
     panels: list[Panel] = []
     for name, rows in panels_of(cells, chart.each, notes):
         made = [
-            _line(chart, along, values[column], part, cells, canvas, label, axis_of[at])
+            _line(
+                along,
+                values[column],
+                part,
+                cells,
+                canvas,
+                series_name(label, figure, column, len(columns)),
+                axis_of[at],
+            )
             for at, column in enumerate(columns)
-            for label, part in _parts(chart, cells, rows, column, len(columns) > 1, notes if not panels else [])
+            for label, part in split.of(rows)
         ]
         panels.append(Panel([one for one in made if one.y], name))
     return Drawing("line", along.axis, axes, panels, cells.height, list(dict.fromkeys(notes)))
@@ -141,26 +150,7 @@ def _values(chart: LineChart, cells: Cells, name: str, notes: list[str]) -> tupl
     return numbers, None
 
 
-def _parts(
-    chart: LineChart, cells: Cells, rows: Ints, column: str, several: bool, notes: list[str]
-) -> Iterator[tuple[str, Ints]]:
-    """The lines of a column, by what they are called, with their rows."""
-    name = figure_words(chart.drawn_figure, column)
-    if not chart.series:
-        yield name if several else "", rows
-        return
-    codes, names = cells.groups(chart.series)
-    own = codes[rows]
-    sizes = np.bincount(own, minlength=len(names))
-    kept = largest(sizes, MOST_SERIES)
-    left_out(int((sizes > 0).sum()) - sum(int(sizes[code]) > 0 for code in kept), chart.series, notes)
-    for code in kept:
-        if sizes[code]:
-            yield f"{names[code]}, {name}" if several else names[code], rows[own == code]
-
-
 def _line(
-    chart: LineChart,
     along: _Along,
     values: tuple[Floats, FigureReader | None],
     rows: Ints,
@@ -219,11 +209,10 @@ def _with_gaps(x: Floats, y: Floats, rows: Ints) -> tuple[Floats, Floats, Ints]:
 KIND = ChartKind(
     key="line", model=LineChart, label="Line", phrase="a line of {y} along {x}", drawn=drawn,
     fields=(
-        FormField("y", "Of", "number columns", with_field="figure",
-                  with_values=("", "sum", "mean", "median", "lowest", "highest", "filled", "different")),
+        FormField("y", "Of", "number columns", with_field="figure", with_values=("", *OF_COLUMN)),
         figure_field("Several rows at one place are", none="drawn each"),
         FormField("x", "Along", "column", required=True),
         FormField("period", "Times", "code", options=PERIODS),
-        SERIES, EACH, LOGARITHMIC, REFERENCES,
+        SERIES, EACH, *SCALE,
     ),
 )  # fmt: skip

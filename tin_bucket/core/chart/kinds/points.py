@@ -7,19 +7,20 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from tin_bucket.core.chart.cells import Cells, Floats, Ints
+from tin_bucket.core.chart.cells import Cells, Ints
 from tin_bucket.core.chart.drawing import Axis, Canvas, Drawing, Panel, Series
-from tin_bucket.core.chart.fields import EACH, LOGARITHMIC, REFERENCES, SERIES
+from tin_bucket.core.chart.fields import EACH, SCALE, SERIES
 from tin_bucket.core.chart.kind import ChartKind
-from tin_bucket.core.chart.model import MOST_NAME, ChartModel, Reference
-from tin_bucket.core.chart.parts import MOST_SERIES, largest, left_out, odd_values, panels_of
+from tin_bucket.core.chart.model import MOST_NAME, ScaledChart
+from tin_bucket.core.chart.parts import left_out, odd_values, panels_of, split_by
 from tin_bucket.core.choice import FormField
+from tin_bucket.core.columns.readings import Floats
 
 _MANY = 5_000  # Points from which those that would lie on each other are drawn once.
 _APART = (2, 3, 4, 6, 8, 12)  # Pixels; as many as leave no more points than are drawn at once.
 
 
-class PointsChart(ChartModel):
+class PointsChart(ScaledChart):
     """A point for each row."""
 
     draw: Literal["points"] = "points"
@@ -27,8 +28,6 @@ class PointsChart(ChartModel):
     y: str = Field(default="", max_length=MOST_NAME, description="the column of numbers that says how high")
     size: str = Field(default="", max_length=MOST_NAME, description="the column of numbers that says how large")
     series: str = Field(default="", max_length=MOST_NAME, description="a column, each of whose values has a colour")
-    logarithmic: bool = False
-    references: list[Reference] = Field(default=[], max_length=5)
 
     def columns(self) -> list[str]:
         """The columns that it reads, each once."""
@@ -55,12 +54,14 @@ def drawn(chart: PointsChart, cells: Cells, canvas: Canvas) -> Drawing:
         there &= ~np.isnan(size)
     if canvas.within is not None:
         there &= (x >= canvas.within[0]) & (x <= canvas.within[1])
+    split = split_by(cells, chart.series)
+    left_out(split.others, chart.series, notes)
     panels: list[Panel] = []
     hidden = 0
     for label, rows in panels_of(cells, chart.each, notes):
         rows = rows[there[rows]]
         series = []
-        for name, own in _parts(chart, cells, rows, notes if not panels else []):
+        for name, own in split.of(rows):
             kept = _apart(x[own], y[own], canvas.width) if len(rows) > _MANY else np.arange(len(own))
             hidden += len(own) - len(kept)
             own_rows = own[kept]
@@ -76,17 +77,6 @@ def drawn(chart: PointsChart, cells: Cells, canvas: Canvas) -> Drawing:
     axes = [Axis(chart.y, "number", cells.column(chart.y).unit)]
     along = Axis(chart.x, "number", cells.column(chart.x).unit)
     return Drawing("points", along, axes, panels, cells.height, list(dict.fromkeys(notes)))
-
-
-def _parts(chart: PointsChart, cells: Cells, rows: Ints, notes: list[str]) -> list[tuple[str, Ints]]:
-    if not chart.series:
-        return [("", rows)]
-    codes, names = cells.groups(chart.series)
-    own = codes[rows]
-    counts = np.bincount(own, minlength=len(names))
-    kept = [code for code in largest(counts, MOST_SERIES) if counts[code]]
-    left_out(int((counts > 0).sum()) - len(kept), chart.series, notes)
-    return [(names[code], rows[own == code]) for code in kept]
 
 
 def _apart(x: Floats, y: Floats, pixels: int) -> Ints:
@@ -117,6 +107,6 @@ KIND = ChartKind(
     fields=(
         FormField("y", "Of", "number column", required=True), FormField("x", "Along", "number column", required=True),
         FormField("size", "Size", "number column", placeholder="all alike"),
-        SERIES, EACH, LOGARITHMIC, REFERENCES,
+        SERIES, EACH, *SCALE,
     ),
 )  # fmt: skip

@@ -8,25 +8,25 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from tin_bucket.core.chart.cells import Cells, Floats
+from tin_bucket.core.chart.cells import Cells
 from tin_bucket.core.chart.drawing import Axis, Canvas, Drawing, Panel, Series
-from tin_bucket.core.chart.fields import EACH, LOGARITHMIC
+from tin_bucket.core.chart.fields import EACH, SCALE
 from tin_bucket.core.chart.kind import ChartKind
-from tin_bucket.core.chart.model import MOST_NAME, ChartModel
+from tin_bucket.core.chart.model import MOST_NAME, ScaledChart
 from tin_bucket.core.chart.parts import odd_values, panels_of
 from tin_bucket.core.choice import FormField
+from tin_bucket.core.columns.readings import Floats
 
 _FEWEST, _MOST = 5, 60
 _FINEST = 1e-290  # Below it numbers have no power of ten left.
 
 
-class SpreadChart(ChartModel):
+class SpreadChart(ScaledChart):
     """A bar for each step of a number."""
 
     draw: Literal["spread"] = "spread"
     x: str = Field(default="", max_length=MOST_NAME, description="the column of numbers")
     steps: int | None = Field(default=None, ge=2, le=200, description="about so many steps; as many as suit if absent")
-    logarithmic: bool = False
 
     def columns(self) -> list[str]:
         """The columns that it reads, each once."""
@@ -96,6 +96,6 @@ KIND = ChartKind(
     fields=(
         FormField("x", "Of", "number column", required=True),
         FormField("steps", "Steps, about", "number", placeholder="as many as suit", least=2),
-        EACH, LOGARITHMIC,
+        EACH, *SCALE,
     ),
 )  # fmt: skip
