@@ -94,15 +94,19 @@ export function valueAxis(
   atRight: boolean,
   range: [number, number] | undefined,
   lying: boolean,
+  lines: number[],
 ): Entry {
-  const [low, high] = range ?? [NaN, NaN];
+  const held = lines.filter((value) => !log || value > 0);
+  const [low, high] = range ? [Math.min(range[0], ...held), Math.max(range[1], ...held)] : [NaN, NaN];
   return {
     type: log ? 'log' : 'value',
     gridIndex: at,
     ...(atRight ? { position: 'right' } : {}),
     ...(Number.isFinite(low) && low < high && !log
       ? { min: niceLow(low, high), max: niceHigh(low, high) }
-      : {}),
+      : held.length
+        ? reaching(held, log)
+        : {}),
     name: axis.unit,
     ...(lying
       ? { nameLocation: 'middle', nameGap: 24, nameTextStyle: text }
@@ -111,6 +115,24 @@ export function valueAxis(
     axisTick: { show: false },
     splitLine: { show: !atRight, lineStyle: { color: look.line } },
     axisLabel: { ...text, hideOverlap: true, formatter: (value: number) => numberText(value) },
+  };
+}
+
+/** The ends of an axis that reaches lines that lie beyond the values; any other end is left to suit the values. */
+function reaching(lines: number[], log: boolean): Entry {
+  const [first, last] = [Math.min(...lines), Math.max(...lines)];
+  return {
+    min: (values: { min: number; max: number }) => {
+      if (first >= (log ? values.min : Math.min(0, values.min))) return null;
+      return log ? first : niceLow(first, Math.max(0, values.max));
+    },
+    max: (values: { min: number; max: number }) => {
+      if (last <= (log ? values.max : Math.max(0, values.max))) return null;
+      if (log) return last;
+      // The line's name stands above it.
+      const low = Math.min(0, values.min);
+      return niceHigh(low, last + (last - low) / 20);
+    },
   };
 }
 

@@ -140,8 +140,12 @@ function least(all: Series[], sign: 1 | -1): { series: Series; at: number; value
   return found;
 }
 
+/** The lines that a chart is held against. */
+export const linesOf = (chart: Chart): { value: number; label: string }[] =>
+  'references' in chart ? (chart.references ?? []) : [];
+
 export function referencesOf(chart: Chart, look: Look, text: Entry, lying: boolean): Entry {
-  const lines = 'references' in chart ? (chart.references ?? []) : [];
+  const lines = linesOf(chart);
   if (!lines.length) return {};
   return {
     markLine: {
@@ -154,7 +158,7 @@ export function referencesOf(chart: Chart, look: Look, text: Entry, lying: boole
         label: {
           ...text,
           color: look.ink,
-          ...(lying ? { position: 'end', rotate: 0 } : { position: 'insideStartTop' }),
+          ...(lying ? { position: 'start', rotate: 0, align: 'right' } : { position: 'insideStartTop' }),
           formatter: one.label ? `${cut(one.label, 40)} ${numberText(one.value)}` : numberText(one.value),
         },
       })),

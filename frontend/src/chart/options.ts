@@ -4,7 +4,7 @@ import type { Chart, ChartMade } from '../api/client';
 import { extent, firstAxis, valueAxis } from './axes';
 import { MOST_NAMED, namedAtEnds } from './endNames';
 import { FONT, type Look } from './look';
-import { marksOf, referencesOf } from './marks';
+import { linesOf, marksOf, referencesOf } from './marks';
 import { tipOf, type Pointed } from './tip';
 import type { Entry, Size } from './types';
 import { cut } from './words';
@@ -41,6 +41,7 @@ export function optionOf(made: ChartMade, chart: Chart, look: Look, size: Size):
   const longest = Math.max(0, ...names.map((name) => cut(name, MOST_NAMED).length));
   const right = atEnds ? 26 + longest * CHARACTER : made.draw === 'line' && one && !several ? 104 : 18;
   const shared = one ? undefined : extent(made);
+  const lines = linesOf(chart);
 
   const grid: Entry[] = [];
   const xAxis: Entry[] = [];
@@ -71,7 +72,17 @@ export function optionOf(made: ChartMade, chart: Chart, look: Look, size: Size):
       });
     const along = firstAxis(made, panel, look, text, at, cell.width);
     const values = made.y.map((axis, number) =>
-      valueAxis(axis, look, text, at, made.logarithmic, number > 0, shared?.[number], lying),
+      valueAxis(
+        axis,
+        look,
+        text,
+        at,
+        made.logarithmic,
+        number > 0,
+        shared?.[number],
+        lying,
+        number ? [] : lines.map((line) => line.value),
+      ),
     );
     if (lying) {
       yAxis.push({ ...along, inverse: true });

@@ -35,8 +35,8 @@
 <style>
   .row {
     display: grid;
-    grid-template-columns: minmax(0, 1fr) 72px 40px;
-    gap: 8px;
+    grid-template-columns: minmax(0, 1fr) 46px 32px;
+    gap: 6px;
     align-items: center;
     width: 100%;
     padding: 2px 8px 2px 6px;

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { api, ask, problemOf, type DifferenceGroups, type Problem } from '../api/client';
   import { Latest } from '../api/latest';
-  import { count, counted } from '../domain/words/format';
+  import { cellText, count, counted } from '../domain/words/format';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import CountBar from './CountBar.svelte';
   import type { CompareStore } from './compareStore.svelte';
@@ -37,6 +37,7 @@
   });
 
   const columns = $derived((store.found?.headings ?? []).filter((one) => !one.hidden));
+  const column = $derived(columns.find((one) => one.name === query.grouped_by) ?? { kind: 'text' as const });
   const most = $derived(Math.max(1, ...(found?.groups ?? []).map((one) => one.new + one.gone + one.changed)));
   const words = (one: DifferenceGroups['groups'][number]): string =>
     [
@@ -65,7 +66,7 @@
 {#if problem}<ProblemNote {problem} />{/if}
 {#if found}
   {#each found.groups as one (one.value)}
-    {@const name = one.value || 'no value'}
+    {@const name = cellText(one.value, column) || 'no value'}
     <CountBar
       kind="group"
       {name}

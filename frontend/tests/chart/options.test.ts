@@ -75,3 +75,36 @@ test('small charts are held against each other on one scale', () => {
   expect(new Set(option.yAxis.map((one) => `${one.min} ${one.max}`)).size).toBe(1);
   expect(option.yAxis[0]!.max).toBeGreaterThanOrEqual(46);
 });
+
+test.each(['line', 'lines of unlike length', 'bars', 'bars on each other', 'small charts'])(
+  'a line that %s is held against is in the picture, however far it lies',
+  (name) => {
+    const { made, chart } = DRAWINGS[name]!;
+    for (const value of [400, -250]) {
+      const held = { ...chart, references: [{ value, label: 'agreed' }] } as typeof chart;
+      const size = { ...SIZE, height: gridOf(made.panels.length, SIZE.width, SIZE.height).height };
+      const own = echarts.init(null, null, { renderer: 'svg', ssr: true, ...size });
+      const option = optionOf(made, held, lookOf(false), size);
+      own.setOption(option);
+      const lying = (option.xAxis as { type: string }[])[0]!.type === 'value' && made.x.kind === 'category';
+      const place = own.convertToPixel(lying ? { xAxisIndex: 0 } : { yAxisIndex: 0 }, value);
+      expect(Number(place)).toBeGreaterThanOrEqual(0);
+      expect(Number(place)).toBeLessThanOrEqual(lying ? size.width : size.height);
+      expect(own.renderToSVGString()).toContain('agreed');
+    }
+  },
+);
+
+test('a line below the values of a logarithmic axis is reached too, and one at nothing is not asked for', () => {
+  const { made, chart } = DRAWINGS['line']!;
+  for (const [value, there] of [
+    [0.5, true],
+    [0, false],
+  ] as const) {
+    const held = { ...chart, logarithmic: true, references: [{ value, label: 'agreed' }] } as typeof chart;
+    const own = echarts.init(null, null, { renderer: 'svg', ssr: true, ...SIZE });
+    own.setOption(optionOf({ ...made, logarithmic: true }, held, lookOf(false), SIZE));
+    if (there) expect(Number(own.convertToPixel({ yAxisIndex: 0 }, value))).toBeLessThanOrEqual(SIZE.height);
+    expect(own.renderToSVGString().includes('agreed')).toBe(there);
+  }
+});
