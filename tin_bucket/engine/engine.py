@@ -47,6 +47,7 @@ from .tuning import USUAL, EngineTuning
 if TYPE_CHECKING:
     from tin_bucket.engine.hand_over.deliveries import Deliveries
     from tin_bucket.engine.preview.reread import Rereader
+    from tin_bucket.engine.reports.reader import ReportReader
     from tin_bucket.engine.tables.browse import Tables
     from tin_bucket.engine.tables.charts import Charts
     from tin_bucket.engine.tables.comparisons import Comparisons
@@ -136,6 +137,15 @@ class Engine:
         return Watching(self.workspace, self.history, self.tables.work_out)
 
     @cached_property
+    def reports(self) -> ReportReader:
+        """Reads reports."""
+        from tin_bucket.engine.reports.reader import ReportReader
+        from tin_bucket.engine.reports.sources import ReportParts
+
+        parts = ReportParts(self.workspace, self.tables, self.comparisons, self.clock)
+        return ReportReader(parts, self.charts)
+
+    @cached_property
     def deliveries(self) -> Deliveries:
         """Hands tables over."""
         from tin_bucket.engine.hand_over.deliveries import Deliveries
@@ -144,7 +154,7 @@ class Engine:
 
     def make_all(self) -> None:
         """Make it all now, because several threads are about to need it."""
-        _ = self.rereader, self.comparisons, self.deliveries, self.charts
+        _ = self.rereader, self.comparisons, self.deliveries, self.charts, self.reports
 
     async def close(self, goes_on: bool = False) -> None:
         """Stop what is running and close the connections.

@@ -23,6 +23,7 @@ from .paces import Paces
 from .queries import Queries
 from .readers import Readers
 from .removal import Removal
+from .reports import Reports
 from .row_store.tuning import USUAL, StoreTuning
 from .runs import Runs
 from .services import Services
@@ -42,7 +43,7 @@ def default_home() -> Path:
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
     archive, feeds, readers, findings, paces, looked_up, snapshots, removal, through_time,
-    watches, looked."""
+    watches, looked, reports."""
 
     def __init__(
         self,
@@ -79,6 +80,7 @@ class Workspace(Database):
         self.through_time = ThroughTime(self, self.snapshots)
         self.watches = Watches(self)
         self.looked = Looked(self)
+        self.reports = Reports(self)
         self.runs.mark_interrupted()
         clear_litter(home)
 

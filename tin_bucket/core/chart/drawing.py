@@ -49,6 +49,7 @@ class Series:
         size: of points that have one.
         axis: which of the two value axes it belongs to.
         points: how many there were before some were left out because no screen shows them.
+        then: whether it is of another date, which the chart is held against.
     """
 
     name: str
@@ -58,6 +59,7 @@ class Series:
     size: list[float] | None = None
     axis: int = 0
     points: int = 0
+    then: bool = False
 
 
 @dataclass(slots=True)

@@ -72,7 +72,7 @@ def propose(columns: Sequence[Offered], rows: int) -> list[ChartModel]:
     times = [one for one in columns if one.is_time and one.different > 1]
     numbers = sorted(
         (one for one in columns if one.is_number and not one.is_key and one.different > 1),
-        key=lambda one: (not one.unit, _seems_a_code(one)),
+        key=lambda one: (not one.unit, seems_a_code(one)),
     )
     names = [one for one in columns if not one.is_number and not one.is_time and not one.is_key and one.different > 1]
     few = [one for one in names if one.different <= _FEW]
@@ -111,7 +111,7 @@ def _period(time: Offered) -> PeriodName:
     return "day" if time.days <= 120 else "week" if time.days <= 800 else "month"
 
 
-def _seems_a_code(column: Offered) -> bool:
+def seems_a_code(column: Offered) -> bool:
     """Whether numbers are more likely names than amounts."""
     name = column.name.casefold().replace("_", " ")
     return any(name == word or name.endswith(f" {word}") for word in ("id", "code", "number", "no", "nr", "key"))

@@ -25,11 +25,10 @@ def sentence(made: Drawing) -> str:
         return _of_figures(made)
     marks = list(_marks(made))
     axis = made.y[0]
-    what = axis.name or ", ".join(dict.fromkeys(one.name for panel in made.panels for one in panel.series if one.name))
     if not marks:
-        return f"{what or 'The chart'}: there is nothing to draw."
+        return f"{_what(made) or 'The chart'}: there is nothing to draw."
     names = {one.name for panel in made.panels for one in panel.series if one.name}
-    parts = [f"{what} by {made.x.name}" if made.x.name else what]
+    parts = [heading(made)]
     if len(names) > 1:
         parts.append(f"{len(names):,} {'lines' if made.draw == 'line' else 'kinds'}")
     if len(made.panels) > 1:
@@ -39,6 +38,17 @@ def sentence(made: Drawing) -> str:
         return f"{', '.join(parts)}: {_number(low.value, axis)} throughout."
     told = f"{', '.join(parts)}. Lowest: {_told(low, axis)}; highest: {_told(high, axis)}."
     return told
+
+
+def heading(made: Drawing) -> str:
+    """What is drawn: “mean delay by departs”."""
+    what = _what(made)
+    return f"{what} by {made.x.name}" if made.x.name else what
+
+
+def _what(made: Drawing) -> str:
+    names = (one.name for panel in made.panels for one in panel.series if one.name)
+    return made.y[0].name or ", ".join(dict.fromkeys(names))
 
 
 def _of_figures(made: Drawing) -> str:
@@ -54,8 +64,8 @@ def _of_figures(made: Drawing) -> str:
 def _marks(made: Drawing) -> Iterator[_Mark]:
     for panel in made.panels:
         for one in panel.series:
-            if one.axis:
-                continue  # Numbers of another unit are not held against these.
+            if one.axis or one.then:
+                continue  # Numbers of another unit, or of another date, are not held against these.
             for at, value in enumerate(one.y):
                 if value is not None:
                     yield _Mark(value, one.name, panel.name, _place(made.x, panel, one, at))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence, Set
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import datetime
 from itertools import islice
 from operator import lt
 from typing import Any
@@ -15,6 +15,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.work_out.line import LineModel
 from tin_bucket.engine.clock import Clock
 from tin_bucket.engine.tables.browse import Tables
+from tin_bucket.engine.tables.up_to import up_to
 from tin_bucket.engine.work_out.source import TableSource
 from tin_bucket.engine.work_out.work import first_failure
 from tin_bucket.gc_pause import collector_paused
@@ -128,22 +129,15 @@ class LiveTables:
     def _up_to(self, dates: Sequence[Snapshot], text: str, what: str) -> Snapshot:
         """The newest date up to a day or a moment."""
         try:
-            if len(text) == 10:
-                day = date.fromisoformat(text)
-                found = [one for one in dates if self._local(one.taken).date() <= day]
-            else:
-                moment = datetime.fromisoformat(text.replace(" ", "+"))
-                zone = self._clock.zone()
-                moment = moment if moment.tzinfo else moment.replace(tzinfo=zone)
-                found = [one for one in dates if datetime.fromisoformat(one.taken) <= moment]
+            found = up_to(dates, text, self._clock.zone())
         except ValueError as error:
             raise fail(
                 "date-unreadable", f"“{text[:40]}” is no date.", where=what, do=f"Write {what}=2026-11-20."
             ) from error
-        if not found:
+        if found is None:
             oldest = f"The oldest is of {self._local(dates[0].taken):%Y-%m-%d}." if dates else "There is none."
             raise fail("date-unknown", f"No table is as old as {text}. {oldest}", where=what, do="Name a later date.")
-        return found[-1]
+        return found
 
     def with_lines(self, table: LiveTable, lines: Sequence[LineModel]) -> tuple[TableSource, Callable[[int], int]]:
         """The table with further lines done to it, none of which puts rows together; what was done lately is kept.

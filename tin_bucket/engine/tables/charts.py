@@ -38,7 +38,7 @@ class Charts:
         """
         source = without_totals(source)
         key = (source.key, view.model_dump_json(), chart.model_dump_json(), canvas)
-        return self._kept.get_or_make(key, lambda: draw(chart, self._cells(source, view, chart.columns()), canvas))
+        return self._kept.get_or_make(key, lambda: draw(chart, self.cells(source, view, chart.columns()), canvas))
 
     def propose(self, source: TableSource, view: View, match: list[str]) -> list[ChartModel]:
         """Charts that suit the columns that are shown, the likeliest first.
@@ -48,11 +48,12 @@ class Charts:
         """
         source = without_totals(source)
         shown = [one.name for one in source.columns if not one.hidden]
-        cells = self._cells(source, view, shown)
+        cells = self.cells(source, view, shown)
         found = [offered(cells.column(name), match == [name]) for name in shown]
         return propose(found, min(cells.height, LOOKED))
 
-    def _cells(self, source: TableSource, view: View, names: Sequence[str]) -> Cells:
+    def cells(self, source: TableSource, view: View, names: Sequence[str]) -> Cells:
+        """Columns of the rows that are seen, as charts read them; those that were read lately are kept."""
         seen = view.model_dump_json()
         known = {name: self._columns.get((source.key, seen, name)) for name in names}
         missing = [name for name, one in known.items() if one is None]

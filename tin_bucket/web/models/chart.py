@@ -54,6 +54,7 @@ class SeriesInfo(BaseModel):
     rows: list[int] = Field(description="the row of the table that each was made of; -1 for none")
     size: list[float] | None
     axis: int = Field(description="which value axis it belongs to")
+    then: bool = Field(description="whether it is of another date, which the chart is held against")
     points: int = Field(description="how many there are, before those are left out that no screen shows")
 
 

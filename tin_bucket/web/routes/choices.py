@@ -16,6 +16,9 @@ from tin_bucket.core.columns.reduction_registry import REDUCTIONS
 from tin_bucket.core.hand_over.registry import FEEDS
 from tin_bucket.core.pagination.listing import LISTING_WAYS
 from tin_bucket.core.pagination.registry import WAYS
+from tin_bucket.core.report.condition import REPORT_TESTS
+from tin_bucket.core.report.exhibits.registry import EXHIBITS
+from tin_bucket.core.report.figures.registry import REPORT_FIGURES
 from tin_bucket.core.request.parameters.kinds import DATE_FORMATS, PARAMETER_KINDS
 from tin_bucket.core.work_out.conditions import TESTS
 from tin_bucket.core.work_out.expression.functions import FUNCTIONS
@@ -77,6 +80,9 @@ def choices() -> ChoicesOut:
             for one in SOURCES
         ],
         charts=[ChoiceInfo(**_common(one)) for one in CHARTS],
+        report_figures=[ChoiceInfo(**_common(one)) for one in REPORT_FIGURES],
+        exhibits=[ChoiceInfo(**_common(one)) for one in EXHIBITS],
+        report_tests=[OptionInfo(value=one.key, label=one.key, phrase="") for one in REPORT_TESTS],
         alike=[AlikeInfo(**_common(one), ignores=one.model.ignores) for one in ALIKE],
         reductions=[ReductionInfo(**_common(one), numeric=one.model.model_construct().numeric) for one in REDUCTIONS],
         kinds=[

@@ -1,0 +1,1 @@
+"""Reports: pages of text with live figures in their sentences, and numbered exhibits between them."""

@@ -1,0 +1,1 @@
+"""Exhibits of reports, a file a kind."""

@@ -1,0 +1,1 @@
+"""Figures of reports, a file a kind."""

@@ -1,0 +1,86 @@
+"""A report as a document."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Literal
+
+from pydantic import BaseModel, Field, model_validator
+
+from tin_bucket.core.base import Part
+from tin_bucket.core.choice import union_of
+
+from .exhibit import Exhibit
+from .exhibits.registry import EXHIBITS
+from .figures.registry import AnyFigure
+from .text import MOST_TEXT
+
+FORMAT_VERSION = 1
+Against = Literal["", "before", "P1D", "P7D", "P1M", "P3M", "P1Y"]
+"""Which other date a report is held against by itself: none, the one before, or one so long before."""
+
+
+class TextBlock(Part):
+    """Text between exhibits: Markdown with figures in braces."""
+
+    block: Literal["text"] = "text"
+    text: str = Field(default="", max_length=MOST_TEXT)
+
+
+if TYPE_CHECKING:
+    Block = TextBlock | Exhibit
+else:
+    from dataclasses import dataclass
+
+    @dataclass(frozen=True)
+    class _Text:
+        model: type[BaseModel] = TextBlock
+
+    Block = union_of("block", (_Text(), *EXHIBITS))
+
+
+class ReportChoice(Part):
+    """What a reader can choose: only rows are counted and shown that fit. Tables without the column stay as they are.
+
+    Attributes:
+        name: what it is called.
+        column: whose values are chosen among.
+        how: whether the value is the one, or the first or the last that counts.
+        value: what holds until the reader chooses; all where empty.
+    """
+
+    name: str = Field(min_length=1, max_length=80)
+    column: str = Field(min_length=1, max_length=500)
+    how: Literal["is", "from", "to"] = "is"
+    value: str = Field(default="", max_length=500)
+
+
+class Report(Part):
+    """A report."""
+
+    tin_bucket_report: Literal[1] = Field(default=1, description="version of this format")
+    title: str = Field(min_length=1, max_length=200)
+    figures: list[AnyFigure] = Field(default=[], max_length=300)
+    choices: list[ReportChoice] = Field(default=[], max_length=6)
+    blocks: list[Block] = Field(default=[], max_length=200)
+    against: Against = "P7D"
+    address: str = Field(
+        default="", max_length=60, pattern=r"^$|^[a-z0-9]+(-[a-z0-9]+)*$",
+        description="the last part of its address for readers; it has none where this is empty",
+    )  # fmt: skip
+
+    @model_validator(mode="after")
+    def _told_apart(self) -> Report:
+        names = [one.name.casefold() for one in self.figures]
+        for at, name in enumerate(names):
+            if name in names[:at]:
+                raise ValueError(f"two figures are named “{self.figures[at].name}”")
+        return self
+
+    def figure(self, name: str) -> object | None:
+        """A figure by its name, in any case."""
+        return next((one for one in self.figures if one.name.casefold() == name.casefold()), None)
+
+    def queries(self) -> list[int]:
+        """The numbers of the queries that it is made of, each once."""
+        own = [one.query for one in self.blocks if isinstance(one, Exhibit)]
+        return list(dict.fromkeys([*own, *(one.query for one in self.figures)]))

@@ -1,0 +1,1 @@
+"""Reads reports: as of any date, against another, with what a reader chose."""
