@@ -7,7 +7,7 @@ SERVICE_PORT ?= 8611
 VENV := .venv
 BIN := $(VENV)/bin
 STATIC := tin_bucket/web/static/index.html
-FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts
+FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/vite.reader.config.ts
 
 .PHONY: help demo serve test check check-python check-front test-python test-front test-office bench build screenshots browser database machine jobs schema third-party clean
 
@@ -34,7 +34,7 @@ frontend/src/api/schema.d.ts: $(BIN)/.ready frontend/node_modules/.ready $(shell
 	cd frontend && npx openapi-typescript openapi.json -o src/api/schema.d.ts >/dev/null
 
 $(STATIC): frontend/node_modules/.ready frontend/src/api/schema.d.ts $(FRONT)
-	cd frontend && npx vite build --logLevel warn
+	cd frontend && npx vite build --logLevel warn && npx vite build --config vite.reader.config.ts --logLevel warn
 	touch $@
 
 build: $(BIN)/.ready $(STATIC)

@@ -8,6 +8,8 @@
   import ChangesPage from './desk/ChangesPage.svelte';
   import DeskPage from './desk/DeskPage.svelte';
   import QueryPage from './query/QueryPage.svelte';
+  import ReportPage from './reports/ReportPage.svelte';
+  import ReportsPage from './reports/ReportsPage.svelte';
   import RunsPage from './runs/RunsPage.svelte';
   import ServicesPage from './services/ServicesPage.svelte';
   import FigurePage from './history/FigurePage.svelte';
@@ -23,6 +25,8 @@
     '/services': ServicesPage,
     '/sheets': SheetsPage,
     '/feeds': FeedsPage,
+    '/reports': ReportsPage,
+    '/report/:id': ReportPage,
     '/runs': RunsPage,
     '/compare': CompareTablesPage,
     '/changes': ChangesPage,

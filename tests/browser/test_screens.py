@@ -23,7 +23,7 @@ def test_the_desk_tells_each_query_and_leads_to_it(furnished, driver):
         "Fares by day ahead", "Inspections this year", "Passengers a month",
         "Bookings, three days", "Vessel register", "Crates",
         "Late sailings by route and month", "Cheapest fare a route", "Vessels with their inspections",
-        "Five routes that run late",
+        "Five routes that run late", "Late sailings, each date",
     ]  # fmt: skip
     assert "3 parameters · Skerrywick Operations" in lines[0]
     assert "by hand" in lines[3]

@@ -20,6 +20,7 @@ from tin_bucket.store.workspace import Workspace
 from .company import Company
 from .harbour_desk import make_desk, with_feeds
 from .queries import AWKWARD, BOOKINGS, FARES, OPERATIONS, REGISTER, STATISTICS, briefs
+from .reports import demo_reports
 
 DAYS = 30
 
@@ -172,6 +173,8 @@ async def furnish(
             await engine.refresh(query.id, {}, "schedule" if query.brief.keep.schedule else "by hand")
         if tell is not None:
             tell(done + 1, days)
+    for report in demo_reports(workspace):
+        workspace.reports.add(report, clock.now())
     for name, service in company.services.items():
         service.pause = pauses[name]
     company.bookings.limited = True

@@ -110,6 +110,31 @@ def latest_routes_brief() -> Brief:
     )
 
 
+def late_dates_brief() -> Brief:
+    """How many sailings of each route were late, as it was known on each date."""
+    return load_brief(
+        {
+            "name": "Late sailings, each date",
+            "note": "A figure of every snapshot: it stores nothing of its own.",
+            "start": {
+                "tables": [{"query": "Late sailings by route and month"}],
+                "every_date": {"days": 30, "column": "as of", "rows": "all"},
+            },
+            "show": [
+                {
+                    "draw": "line",
+                    "title": "Late sailings by route",
+                    "x": "as of",
+                    "y": ["late in %"],
+                    "series": "route",
+                    "figure": "mean",
+                    "period": "day",
+                }
+            ],
+        }
+    )
+
+
 def worked_out_briefs() -> list[Brief]:
     """The demo's queries that start from other tables, each behind those."""
-    return [late_brief(), cheapest_brief(), inspected_brief(), latest_routes_brief()]
+    return [late_brief(), cheapest_brief(), inspected_brief(), latest_routes_brief(), late_dates_brief()]

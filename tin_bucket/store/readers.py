@@ -24,6 +24,7 @@ class Reader:
     Attributes:
         begins: how its key begins, to tell it from others.
         made, last_used, revoked: ISO 8601.
+        report_id: the report that it reads, and nothing else; ``None`` where it reads tables.
     """
 
     id: int
@@ -32,6 +33,7 @@ class Reader:
     made: str
     last_used: str | None
     revoked: str | None
+    report_id: int | None = None
 
 
 class Readers:
@@ -40,13 +42,14 @@ class Readers:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def all(self) -> list[Reader]:
-        """All readers, the newest first."""
+    def all(self, report_id: int | None = None) -> list[Reader]:
+        """The readers of tables, or those of a report, the newest first."""
         with self._database.read() as db:
-            return [_reader(row) for row in db.execute("SELECT * FROM reader ORDER BY id DESC")]
+            found = db.execute("SELECT * FROM reader WHERE report_id IS ? ORDER BY id DESC", (report_id,))
+            return [_reader(row) for row in found]
 
-    def add(self, name: str, now: datetime) -> tuple[Reader, str]:
-        """Make a reader; returns it and its key, which is shown this once.
+    def add(self, name: str, now: datetime, report_id: int | None = None) -> tuple[Reader, str]:
+        """Make a reader of tables, or of one report; returns it and its key, which is shown this once.
 
         Raises:
             ProblemError: ``reader-unnamed``.
@@ -57,11 +60,11 @@ class Readers:
         begins = key[: len(PREFIX) + _SHOWN]
         with self._database.write() as db:
             made = db.execute(
-                "INSERT INTO reader (name, digest, begins, made) VALUES (?, ?, ?, ?)",
-                (name.strip()[:200], _digest(key), begins, now.isoformat()),
+                "INSERT INTO reader (name, digest, begins, made, report_id) VALUES (?, ?, ?, ?, ?)",
+                (name.strip()[:200], _digest(key), begins, now.isoformat(), report_id),
             )
             number = made.lastrowid
-        return next(one for one in self.all() if one.id == number), key
+        return next(one for one in self.all(report_id) if one.id == number), key
 
     def revoke(self, reader_id: int, now: datetime) -> None:
         """Let a key open nothing any more.
@@ -95,4 +98,6 @@ def _digest(key: str) -> bytes:
 
 
 def _reader(row: sqlite3.Row) -> Reader:
-    return Reader(row["id"], row["name"], row["begins"], row["made"], row["last_used"], row["revoked"])
+    return Reader(
+        row["id"], row["name"], row["begins"], row["made"], row["last_used"], row["revoked"], row["report_id"]
+    )

@@ -22,10 +22,12 @@ from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.hand_over.live import LiveTables
 from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.schedule import Schedule
+from tin_bucket.store.readers import Reader
 from tin_bucket.store.runs import Run
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 from tin_bucket.web.models.common import HeaderInfo, ProblemInfo
+from tin_bucket.web.models.feed import ReaderInfo
 from tin_bucket.web.models.run import RunInfo
 from tin_bucket.web.models.service import AllowanceInfo, KeyInfo
 from tin_bucket.web.models.table import ColumnInfo, SnapshotInfo
@@ -111,6 +113,11 @@ def snapshot_info(snapshot: Snapshot) -> SnapshotInfo:
         note=snapshot.note,
         pinned=snapshot.pinned,
     )
+
+
+def reader_info(reader: Reader) -> ReaderInfo:
+    """A reader for the browser."""
+    return ReaderInfo(**{name: getattr(reader, name) for name in ReaderInfo.model_fields})
 
 
 def column_info(column: TableColumn) -> ColumnInfo:

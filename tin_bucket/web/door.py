@@ -19,6 +19,7 @@ from tin_bucket.store.readers import Readers
 
 from .problems import respond
 from .reader_door import ReaderDoor, is_live
+from .report_door import ReportDoor, is_report
 
 # Browsers keep a cookie 400 days at most, counted from its last renewal (RFC 6265bis §5.5).
 _KEPT = 400 * 24 * 3600
@@ -34,6 +35,7 @@ class Door:
         self._app = app
         self._access = access
         self._readers = ReaderDoor(app, readers, now)
+        self._reports = ReportDoor(app, readers, now)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass a request on, or say what is missing."""
@@ -42,6 +44,9 @@ class Door:
             return
         if is_live(scope["path"]):
             await self._readers(scope, receive, send)
+            return
+        if is_report(scope["path"]):
+            await self._reports(scope, receive, send)
             return
         given = _token_in(scope)
         if given is not None:

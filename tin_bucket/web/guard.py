@@ -16,6 +16,11 @@ _POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: http: https:; font-src 'self' data:; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
+_SAFE = (
+    (b"content-security-policy", _POLICY.encode()),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+)
 
 
 class Guard:
@@ -49,12 +54,9 @@ class Guard:
 
         async def with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
-                message["headers"] = [
-                    *message["headers"],
-                    (b"content-security-policy", _POLICY.encode()),
-                    (b"x-content-type-options", b"nosniff"),
-                    (b"referrer-policy", b"no-referrer"),
-                ]
+                own = {name.lower() for name, _ in message["headers"]}
+                # A page that stands alone has stricter ones of its own.
+                message["headers"] = [*message["headers"], *((name, value) for name, value in _SAFE if name not in own)]
             await send(message)
 
         await self._app(scope, receive, with_headers)

@@ -42,6 +42,8 @@ class ReaderDoor:
         reader: Reader | None = None
         if key:
             reader = await asyncio.to_thread(self._readers.opens, key, self._now())
+            if reader is not None and reader.report_id is not None:
+                reader = None  # It reads a report, and nothing else.
         if reader is None:
             what = "This key opens no table: it is unknown, or was revoked." if key else "A reader’s key is missing."
             do = "Make a key on the page Feeds, and send it as a bearer token, or as the password of any user."

@@ -63,6 +63,8 @@
     const size = { width, height: tall };
     drawn.setOption(optionOf(made, chart, look, size), { notMerge: true });
     drawn.setOption(endNames(drawn, made, look, size));
+    // On paper it is scaled to what there is.
+    box?.querySelector('svg')?.setAttribute('viewBox', `0 0 ${width} ${tall}`);
   });
 
   /** The chart as a picture that stands alone. */
@@ -95,7 +97,9 @@
   const marks = $derived(
     made.panels.flatMap((panel, p) =>
       panel.series.flatMap((series, s) =>
-        series.y.flatMap((value, index) => (value === null ? [] : [{ panel: p, series: s, index }])),
+        (series.then ? [] : series.y).flatMap((value, index) =>
+          value === null ? [] : [{ panel: p, series: s, index }],
+        ),
       ),
     ),
   );
@@ -175,6 +179,14 @@
   }
   .zooms {
     cursor: crosshair;
+  }
+  @media print {
+    .drawing,
+    .drawing :global(div),
+    .drawing :global(svg) {
+      width: 100% !important;
+      height: auto !important;
+    }
   }
   .part {
     position: absolute;

@@ -4,7 +4,9 @@
   import type { Brief, Cell, Column, Condition, TableRef } from '../api/client';
   import { api, ask, problemOf } from '../api/client';
   import { sameJson } from '../api/json';
-  import { conditionWords, type TableView } from '../table/tableview.svelte';
+  import { conditionWords } from '../domain/words/conditions';
+  import { type TableView } from '../table/tableview.svelte';
+  import { save } from '../domain/saveFile';
   import { counted, numberText } from '../domain/words/format';
   import Popover from '../ui/Popover.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
@@ -12,7 +14,7 @@
   import ChartForm from './ChartForm.svelte';
   import { ChartStore } from './chartStore.svelte';
   import { rowsOf } from './pick';
-  import { pngOf, save } from './picture';
+  import { pngOf } from './picture';
   import FiguresTable from './FiguresTable.svelte';
   import { chartName } from './words';
 

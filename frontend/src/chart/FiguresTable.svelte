@@ -18,7 +18,7 @@
             : [
                 {
                   panel: panel.name,
-                  series: series.name,
+                  series: [series.then ? 'then' : '', series.name].filter(Boolean).join(', '),
                   place: placeText(made, p, s, at),
                   y,
                   axis: made.y[series.axis],

@@ -12,7 +12,7 @@ export const namedAtEnds = (made: ChartMade): boolean =>
   made.draw === 'line' &&
   made.panels.length === 1 &&
   made.y.length === 1 &&
-  (made.panels[0]?.series.length ?? 0) > 1;
+  (made.panels[0]?.series.filter((one) => !one.then).length ?? 0) > 1;
 
 /** What tells where a value stands in the drawing. */
 interface Placing {
@@ -22,7 +22,7 @@ interface Placing {
 /** The names of the lines at the right of them, none over another; to be added when the drawing is laid out. */
 export function endNames(drawn: Placing, made: ChartMade, look: Look, size: Size): EChartsCoreOption {
   if (!namedAtEnds(made)) return { graphic: { elements: [] } };
-  const series = made.panels[0]?.series ?? [];
+  const series = (made.panels[0]?.series ?? []).filter((one) => !one.then);
   const ends = series.flatMap((own, order) => {
     const at = own.y.findLastIndex((value) => value !== null);
     if (at < 0) return [];

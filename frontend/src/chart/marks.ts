@@ -18,6 +18,7 @@ interface How {
 
 export function marksOf(made: ChartMade, panel: Panel, own: Series, how: How): Entry {
   const { look, color, order } = how;
+  if (own.then) return thenMarks(made, own, color);
   switch (made.draw) {
     case 'line':
       return {
@@ -51,7 +52,10 @@ export function marksOf(made: ChartMade, panel: Panel, own: Series, how: How): E
       const digits = own.y.every((value) => value === null || Number.isInteger(value)) ? 0 : 2;
       const stacked = made.stacked && panel.series.length > 1;
       const labelled =
-        panel.series.length === 1 && own.y.length <= MOST_VALUES && how.one && made.draw === 'bars';
+        panel.series.filter((one) => !one.then).length === 1 &&
+        own.y.length <= MOST_VALUES &&
+        how.one &&
+        made.draw === 'bars';
       return {
         type: 'bar',
         data: own.y,
@@ -82,10 +86,34 @@ export function marksOf(made: ChartMade, panel: Panel, own: Series, how: How): E
   }
 }
 
+/** What was drawn on another date: thin, and under what is drawn now. */
+function thenMarks(made: ChartMade, own: Series, color: string): Entry {
+  if (made.draw === 'line')
+    return {
+      type: 'line',
+      data: own.x.map((x, at) => [x, own.y[at] ?? null]),
+      showSymbol: false,
+      z: 1,
+      lineStyle: { color, width: 0.9, opacity: 0.75 },
+      itemStyle: { color, opacity: 0.5 },
+      emphasis: { disabled: true },
+    };
+  return {
+    type: 'bar',
+    data: own.y,
+    barGap: '-100%',
+    z: 3,
+    ...(made.draw === 'spread' ? { barCategoryGap: '6%' } : { barMaxWidth: 34 }),
+    itemStyle: { color: 'transparent', borderColor: color, borderWidth: 1, borderType: [3, 3] },
+    emphasis: { disabled: true },
+    silent: true,
+  };
+}
+
 /** The lowest and the highest of all, and the last of a single line, with their names. */
 function edges(made: ChartMade, own: Series, how: How): Entry {
   if (!how.one || made.y.length > 1) return {};
-  const all = made.panels.flatMap((panel) => panel.series);
+  const all = made.panels.flatMap((panel) => panel.series.filter((one) => !one.then));
   const low = least(all, 1);
   const high = least(all, -1);
   const axis = made.y[0] ?? { name: '', unit: '', kind: 'number' };

@@ -23,12 +23,3 @@ export async function pngOf(svg: string, scale = 2): Promise<Blob> {
     URL.revokeObjectURL(address);
   }
 }
-
-/** Have the browser save a file. */
-export function save(file: Blob, name: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(file);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-}

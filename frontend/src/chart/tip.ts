@@ -47,7 +47,11 @@ export function tipOf(made: ChartMade, found: Pointed[]): HTMLElement {
     const axis = made.y[own.axis] ?? made.y[0];
     const value = own.y[one.dataIndex];
     if (axis && value != null)
-      line(`${cut(own.name || axis.name, 40)}  ${valueText(value, axis)}`, false, one.color);
+      line(
+        `${own.then ? 'then, ' : ''}${cut(own.name || axis.name, 40)}  ${valueText(value, axis)}`,
+        false,
+        one.color,
+      );
     const size = own.size?.[one.dataIndex];
     if (size != null) line(`size ${numberText(size)}`);
   });

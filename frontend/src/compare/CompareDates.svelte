@@ -60,6 +60,7 @@
     const last = marks.length - 1;
     now = at('now') > 0 ? at('now') : last;
     then = at('then') >= 0 ? Math.min(at('then'), now - 1) : now - 1;
+    store.column = named.get('column') ?? store.column;
   }
 
   function sides(): void {

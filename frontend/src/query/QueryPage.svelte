@@ -3,6 +3,7 @@
   import { innerWidth } from 'svelte/reactivity/window';
   import { push, replace, router } from 'svelte-spa-router';
   import { api, ask } from '../api/client';
+  import { readJson } from '../api/json';
   import AnswersView from '../answers/AnswersView.svelte';
   import ChartView from '../chart/ChartView.svelte';
   import CallsView from '../answers/CallsView.svelte';
@@ -73,11 +74,28 @@
       trace = null;
       void own
         .load(true)
+        .then(() => filterBy(own, whereInAddress))
         .then(tick)
         .then(() => document.activeElement === document.body && focusNext());
     });
     return () => own.leave();
   });
+
+  // Somebody comes from a figure to the rows that it is of.
+  const whereInAddress = $derived(new URLSearchParams(router.querystring ?? '').get('where') ?? '');
+  $effect(() => {
+    const text = whereInAddress;
+    untrack(() => work.ready && filterBy(work, text));
+  });
+  function filterBy(own: QueryStore, text: string): void {
+    if (!text) return;
+    try {
+      own.look.where = readJson(text) as typeof own.look.where;
+      own.look.sort = [];
+    } catch {
+      // An address that was cut: the table is seen whole.
+    }
+  }
 
   // The date in sight stands in the address: it can be kept, sent, and gone back to.
   const inAddress = $derived(new URLSearchParams(router.querystring ?? '').get('as-of') ?? '');

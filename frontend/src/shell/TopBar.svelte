@@ -15,6 +15,7 @@
     { name: 'Desk', href: '#/', here: (path: string) => path === '/' || path.startsWith('/query') },
     { name: 'Services and keys', href: '#/services', here: (path: string) => path === '/services' },
     { name: 'Feeds', href: '#/feeds', here: (path: string) => path === '/feeds' },
+    { name: 'Reports', href: '#/reports', here: (path: string) => path.startsWith('/report') },
     { name: 'Sheets', href: '#/sheets', here: (path: string) => path === '/sheets' },
     { name: 'Runs', href: '#/runs', here: (path: string) => path === '/runs' },
   ];

@@ -5,7 +5,8 @@
   import { untrack, type Snippet } from 'svelte';
   import type { RowFlowStep, TableRef } from '../api/client';
   import { count, counted } from '../domain/words/format';
-  import { conditionWords, type TableView } from './tableview.svelte';
+  import { conditionWords } from '../domain/words/conditions';
+  import { type TableView } from './tableview.svelte';
   import FindBox from '../ui/FindBox.svelte';
 
   interface Props {

@@ -17,6 +17,7 @@ const series = (
   rows: y.map((_, at) => at),
   size: null,
   axis: 0,
+  then: false,
   points: y.filter((one) => one !== null).length,
   ...more,
 });

@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
-import { conditionWords, TableView } from '../../src/table/tableview.svelte';
+import { conditionWords } from '../../src/domain/words/conditions';
+import { TableView } from '../../src/table/tableview.svelte';
 
 const between = (low: string) => ({ by: 'between' as const, column: 'fare', low, high: null, no: false });
 const text = (text: string, no = false) => ({ by: 'text' as const, column: 'port', text, no });

@@ -68,10 +68,11 @@ def _marks(made: Drawing) -> Iterator[_Mark]:
                 continue  # Numbers of another unit, or of another date, are not held against these.
             for at, value in enumerate(one.y):
                 if value is not None:
-                    yield _Mark(value, one.name, panel.name, _place(made.x, panel, one, at))
+                    yield _Mark(value, one.name, panel.name, place_words(made.x, panel, one, at))
 
 
-def _place(axis: Axis, panel: Panel, series: Series, at: int) -> str:
+def place_words(axis: Axis, panel: Panel, series: Series, at: int) -> str:
+    """Where a mark stands along the first axis."""
     if axis.kind == "category":
         return panel.categories[at]
     if axis.kind == "number":

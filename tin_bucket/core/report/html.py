@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
-from .seen import CellSeen, RowSeen, TableSeen
+from collections.abc import Callable, Sequence
+
+from tin_bucket.core.chart.drawing import Axis, Drawing
+from tin_bucket.core.chart.words import place_words
+
+from .seen import BlockSeen, CellSeen, RowSeen, SourceSeen, TableSeen
 from .text import harmless
+from .words import number_words
 
 _SIGNS = {"new": "+", "gone": "−", "changed": "●", "": ""}
 
@@ -46,7 +52,7 @@ def _row(row: RowSeen, table: TableSeen, marks: bool) -> str:
 
 def _cell(cell: CellSeen, number: bool, link: str) -> str:
     classes = [
-        name for name, on in (("number", number), ("changed", cell.was is not None), ("mark", cell.marked)) if on
+        name for name, on in (("number", number), ("changed", cell.was is not None), ("noted", cell.marked)) if on
     ]
     attribute = f' class="{" ".join(classes)}"' if classes else ""
     was = "" if cell.was is None else f"<s>{harmless(cell.was or 'empty')}</s> "
@@ -56,3 +62,125 @@ def _cell(cell: CellSeen, number: bool, link: str) -> str:
     if link:
         text = f'<a href="{harmless(link)}">{text or "row"}</a>'
     return f"<td{attribute}>{was}{text}</td>"
+
+
+MOST_FIGURES = 400
+_CHART_HEIGHT = 290
+
+
+def margin_html(sources: Sequence[SourceSeen], when: Callable[[str], str]) -> str:
+    """The margin of a block: from which table it is, as of when, and whether that is complete.
+
+    Args:
+        when: a moment, ISO 8601, in words.
+    """
+    out = []
+    for one in sources:
+        doubt = bool(one.doubt)
+        name = f"<b>{harmless(one.name)}</b>" if doubt else harmless(one.name)
+        lines = [name + (f" · {harmless(when(one.taken))}" if one.taken else "")]
+        if one.state == "complete" and not one.old:
+            lines[0] += ' <span aria-hidden="true">✓</span><span class="sr-only">, complete</span>'
+        if one.state == "missing":
+            lines.append("no table")
+        elif one.state == "incomplete":
+            lines.append("incomplete" + (f": {harmless(one.evidence)}" if one.evidence else ""))
+        else:
+            lines.append(f"{one.rows:,} rows" + (", unverified" if one.state == "unverified" else ""))
+        if one.old:
+            lines.append(f"old: {harmless(one.old)}")
+        lines.extend(harmless(note) for note in one.notes)
+        out.append(f"<p{' class=doubt' if doubt else ''}>{'<br>'.join(lines)}</p>")
+    return "".join(out)
+
+
+def block_html(block: BlockSeen, when: Callable[[str], str], drawing: int | None = None) -> str:
+    """A block with its margin.
+
+    Args:
+        when: as for :func:`margin_html`.
+        drawing: the number under which the page knows what is drawn; without one a chart is told as a table.
+    """
+    if block.block == "text":
+        inner = f'<div class="words">{block.html}</div>'
+    else:
+        inner = (
+            f'<section class="exhibit{" long" if block.block == "table" else ""}">'
+            f'<h2 class="exhibit-title">{block.number} · {harmless(block.title)}</h2>'
+            f"{_inside(block, drawing)}</section>"
+        )
+    odd = "".join(f'<p class="odd">{harmless(one)}</p>' for one in block.odd)
+    margin = margin_html(block.sources, when)
+    return f'<div class="piece"><aside class="margin">{margin}</aside><div class="body">{inner}{odd}</div></div>'
+
+
+def _inside(block: BlockSeen, drawing: int | None) -> str:
+    made = block.drawing
+    if made is None:
+        return block.html
+    if made.draw == "figure":
+        return _figures(made)
+    table = drawing_table(made)
+    if drawing is None:
+        return f'<p class="quiet">{harmless(made.sentence)}</p>{table}'
+    height = drawn_height(made)
+    return (
+        f'<div data-drawing="{drawing}" data-height="{height}"><p class="quiet">{harmless(made.sentence)}</p></div>'
+        f'<p class="quiet">{harmless(made.sentence)}{_thin(made)}</p>'
+        f'<details class="figures-of"><summary>The figures as a table</summary>{table}</details>'
+    )
+
+
+def _thin(made: Drawing) -> str:
+    return " Thin: the other date." if any(one.then for panel in made.panels for one in panel.series) else ""
+
+
+def drawn_height(made: Drawing) -> int:
+    """How high a chart is drawn, in pixels: a few bars need little."""
+    if made.draw != "bars" or len(made.panels) > 1:
+        return _CHART_HEIGHT
+    bars = len(made.panels[0].categories) if made.panels else 0
+    return min(_CHART_HEIGHT, 70 + 38 * bars) if bars <= 6 else _CHART_HEIGHT
+
+
+def _figures(made: Drawing) -> str:
+    out = []
+    for panel in made.panels:
+        values = [one.y[0] for one in panel.series if not one.then]
+        value = values[0] if values else None
+        told = "–" if value is None else harmless(number_words(value, made.y[0].unit))
+        out.append(f'<div><strong>{told}</strong><p class="quiet">{harmless(panel.name or made.y[0].name)}</p></div>')
+    return f'<div class="figures">{"".join(out)}</div>'
+
+
+def drawing_table(made: Drawing) -> str:
+    """What is drawn, as a table."""
+    several = len(made.panels) > 1
+    named = any(one.name for panel in made.panels for one in panel.series)
+    heads = (
+        (["chart"] if several else []) + (["series"] if named else []) + [made.x.name or "of", _value_name(made.y[0])]
+    )
+    rows = []
+    total = 0
+    for panel in made.panels:
+        for one in panel.series:
+            for at, value in enumerate(one.y):
+                if value is None:
+                    continue
+                total += 1
+                if total > MOST_FIGURES:
+                    continue
+                cells = ([panel.name] if several else []) + (
+                    [("then, " if one.then else "") + one.name] if named else []
+                )
+                axis = made.y[min(one.axis, len(made.y) - 1)]
+                cells += [place_words(made.x, panel, one, at), number_words(value, axis.unit)]
+                rows.append("".join(f"<td>{harmless(cell)}</td>" for cell in cells))
+    head = "".join(f'<th scope="col">{harmless(name)}</th>' for name in heads)
+    more = f'<p class="quiet">The first {MOST_FIGURES:,} of {total:,}.</p>' if total > MOST_FIGURES else ""
+    body = "".join(f"<tr>{row}</tr>" for row in rows)
+    return f'<div class="scroll"><table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table></div>{more}'
+
+
+def _value_name(axis: Axis) -> str:
+    return axis.name or axis.unit or "value"

@@ -11,7 +11,7 @@ from .seen import FigureSeen
 from .text import Reference, Said, When, harmless
 from .words import change_words, date_value_words, moved_words, number_words, percent_words
 
-_ARROWS = {1: "▲ ", -1: "▼ ", 0: ""}
+_ARROWS = {1: "▲\u00a0", -1: "▼\u00a0", 0: ""}
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,9 +39,7 @@ class Speaker:
             moment = self.as_of if name == "as of" else self.against
             if not moment:
                 return _missing("no other date", "The report is held against no other date.")
-            words = date_value_words(moment[:10] if name == "against" else moment, self.zone, self.now)
-            if name == "against":
-                words = date_value_words(self._day(moment), None, self.now)
+            words = date_value_words(self._day(moment), None, self.now)
             return Said(words, f'<span class="when">{harmless(words)}</span>')
         one = self.figures.get(name)
         if one is None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, Literal
 
 from tin_bucket.core.chart.drawing import Drawing
 from tin_bucket.core.chart.model import ChartModel
@@ -70,11 +70,13 @@ class CellSeen:
     Attributes:
         was: what it was, where it changed.
         marked: whether it meets the condition of a mark.
+        value: the cell itself.
     """
 
     text: str
     was: str | None = None
     marked: bool = False
+    value: Any = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -55,6 +55,7 @@ def table_seen(
             cell_words(value, heading.kind, now, digits[column]),
             cell_words(was, heading.kind, now, digits[column]) if changed else None,
             mark is not None and passes(mark.test, value, mark.value),
+            value,
         )
 
     states = _States(read)
@@ -150,16 +151,15 @@ def _gone(
     seen = tables.seen(then.source, view)
     wanted = seen[: one.rows][np.isin(seen[: one.rows], gone)][:_MOST_GONE]
     places = {heading.name: at for at, heading in enumerate(then.source.columns)}
-    return [
-        RowSeen(
-            [
-                CellSeen(cell_words(row[places[own.name]] if own.name in places else None, own.kind, now, decimals))
-                for own, decimals in zip(headings, digits, strict=True)
-            ],
-            "gone",
-        )
-        for row in then.source.at(wanted)
-    ]
+    out = []
+    for row in then.source.at(wanted):
+        values = [row[places[own.name]] if own.name in places else None for own in headings]
+        cells = [
+            CellSeen(cell_words(value, own.kind, now, decimals), value=value)
+            for value, own, decimals in zip(values, headings, digits, strict=True)
+        ]
+        out.append(RowSeen(cells, "gone"))
+    return out
 
 
 def _totals(one: TableExhibit, rows: RowsAt, headings: list[TableColumn], odd: list[str]) -> list[str]:
@@ -244,6 +244,7 @@ def _changed_row(row: MergedRow, shown: Sequence[int], headings: Sequence[TableC
             CellSeen(
                 cell_words(cells[at], heading.kind, now),
                 cell_words(then[at], heading.kind, now) if at in row.changed else None,
+                value=cells[at],
             )
             for at, heading in zip(shown, headings, strict=True)
         ],

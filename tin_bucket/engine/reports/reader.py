@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 from urllib.parse import urlencode
 
@@ -66,6 +68,21 @@ class ReportReader:
         """A report. What is wrong with a figure, an exhibit or a date stands in its place."""
         with self.parts.workspace.read_together():
             return _Reading(self, self.parts, self._charts, report, asked).whole()
+
+    def dates(self, queries: Sequence[int]) -> list[str]:
+        """The dates of the tables of some queries, ISO 8601, the newest first."""
+        found: set[str] = set()
+        for query_id in queries:
+            with suppress(ProblemError):  # It was deleted; the report says so.
+                query = self.parts.workspace.queries.get(query_id)
+                found.update(one.taken for one in self.parts.tables.work_out.timeline(query))
+        return sorted(found, reverse=True)
+
+    def days(self, queries: Sequence[int]) -> list[str]:
+        """The days of these dates where this machine is, the newest first."""
+        zone = self.parts.clock.zone()
+        days = (datetime.fromisoformat(one).astimezone(zone).date().isoformat() for one in self.dates(queries))
+        return list(dict.fromkeys(days))
 
     def words(self, figures: Sequence[ReportFigure], against: Against) -> dict[str, str]:
         """What some figures are now, by their names; why not, where there is none."""
@@ -232,7 +249,7 @@ class _Reading:
         made.title = made.title or block.chart.title or heading(drawing)
         if read.then_rows is not None:
             try:
-                drawing = laid_under(drawing, self._drawn(read.then_rows, block, canvas))
+                drawing = laid_under(drawing, self._drawn(read.then_rows, block, canvas), read.days_apart)
             except ProblemError as error:
                 made.odd.append(f"The other date is not drawn: {error.problem.what}")
         made.drawing = drawing

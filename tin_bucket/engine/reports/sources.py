@@ -186,6 +186,15 @@ class QueryRead:
         asked = two_dates(self.then.id, self.snapshot.id, "today", self.query.id)
         return self._parts.comparisons.compare(asked)
 
+    @property
+    def days_apart(self) -> int:
+        """How many days there are between the two dates where this machine is."""
+        if self.snapshot is None or self.then is None:
+            return 0
+        zone = self._parts.clock.zone()
+        now, then = (datetime.fromisoformat(one.taken).astimezone(zone) for one in (self.snapshot, self.then))
+        return (now.date() - then.date()).days
+
     def moves(self) -> Moves | None:
         """What differs between the two dates."""
         laid = self.compared

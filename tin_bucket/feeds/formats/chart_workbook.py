@@ -29,28 +29,62 @@ def write_chart(made: Drawing, title: str, about: Sequence[tuple[str, str]], out
         title: what stands over the chart.
         about: names and values of the last sheet.
     """
-    book = xlsxwriter.Workbook(out, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
+    book = new_book(out)
+    taken: set[str] = set()
+    add_chart(book, made, title, "Figures", taken)
+    add_about(book, about, taken)
+    book.close()
+
+
+def new_book(out: BinaryIO) -> Any:
+    """A new workbook in which texts stay texts, whatever they begin with."""
+    return xlsxwriter.Workbook(out, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
+
+
+def own_sheet(book: Any, words: str, taken: set[str]) -> tuple[Any, str]:
+    """A sheet with a name of its own.
+
+    Args:
+        taken: the names that there are, in lower case; it is one of them from now on.
+    """
+    number = 1
+    name = sheet_name(words, number)
+    while name.casefold() in taken:
+        number += 1
+        name = sheet_name(words, number)
+    taken.add(name.casefold())
+    return book.add_worksheet(name), name
+
+
+def add_chart(book: Any, made: Drawing, title: str, words: str, taken: set[str]) -> None:
+    """Add a sheet of figures and a chart for each panel.
+
+    Args:
+        words: what a sheet is called whose panel has no name.
+    """
     bold = book.add_format({"bold": True})
     dates = {"day": book.add_format({"num_format": _DAY}), "time": book.add_format({"num_format": _MOMENT})}
-    taken: set[str] = set()
-    for number, panel in enumerate(made.panels, 1):
-        name = sheet_name(panel.name or "Figures", number if len(made.panels) > 1 and not panel.name else 1)
-        while name.casefold() in taken:
-            name = sheet_name(panel.name or "Figures", number)
-            number += len(made.panels)
-        taken.add(name.casefold())
-        sheet = book.add_worksheet(name)
+    for panel in made.panels:
+        sheet, name = own_sheet(book, panel.name or words, taken)
         places = _figures(sheet, made, panel, bold, dates)
         if made.draw != "figure" and panel.series:
             chart = _chart(book, made, panel, name, places, f"{title}: {panel.name}" if panel.name else title)
             sheet.insert_chart(1, 2 + max(place[2] for place in places), chart)
-    last = book.add_worksheet(sheet_name("About", 1) if "about" not in taken else sheet_name("About", 2))
+
+
+def add_about(book: Any, about: Sequence[tuple[str, str]], taken: set[str]) -> None:
+    """Add the sheet that says where a workbook is from.
+
+    Args:
+        about: its names and values.
+    """
+    bold = book.add_format({"bold": True})
+    last, _ = own_sheet(book, "About", taken)
     for row, (key, value) in enumerate(about):
         last.write_string(row, 0, key, bold)
         last.write_string(row, 1, value)
     last.set_column(0, 0, 18)
     last.set_column(1, 1, 90)
-    book.close()
 
 
 def _figures(sheet: Any, made: Drawing, panel: Panel, bold: Any, dates: dict[str, Any]) -> list[tuple[int, int, int]]:
@@ -61,7 +95,8 @@ def _figures(sheet: Any, made: Drawing, panel: Panel, bold: Any, dates: dict[str
         for row, name in enumerate(panel.categories, 1):
             sheet.write_string(row, 0, name)
         for at, one in enumerate(panel.series, 1):
-            sheet.write_string(0, at, one.name or _named(made.y[one.axis]), bold)
+            name = one.name or _named(made.y[one.axis])
+            sheet.write_string(0, at, f"then, {name}" if one.then else name, bold)
             _column(sheet, at, one.y)
             places.append((0, len(panel.categories), at))
         return places
@@ -70,7 +105,8 @@ def _figures(sheet: Any, made: Drawing, panel: Panel, bold: Any, dates: dict[str
         own = one.x[:-1] if made.draw == "spread" else one.x
         x_name = f"{_named(made.x)}, from" if made.draw == "spread" else _named(made.x)
         sheet.write_string(0, left, x_name + (", UTC" if made.x.kind == "time" else ""), bold)
-        sheet.write_string(0, left + 1, one.name or _named(made.y[one.axis]), bold)
+        name = one.name or _named(made.y[one.axis])
+        sheet.write_string(0, left + 1, f"then, {name}" if one.then else name, bold)
         for row, x in enumerate(own, 1):
             if made.x.kind in dates:
                 moment = datetime.fromtimestamp(x / 1000, UTC).replace(tzinfo=None)
@@ -100,7 +136,7 @@ def _chart(book: Any, made: Drawing, panel: Panel, name: str, places: list[tuple
             "gap": 8 if made.draw == "spread" else 60,
         }
         if made.draw == "line":
-            series |= {"line": {"color": colour, "width": 1.75}, "marker": {"type": "none"}}
+            series |= {"line": {"color": colour, "width": 0.75 if one.then else 1.75}, "marker": {"type": "none"}}
         elif made.draw == "points":
             series |= {"marker": {"type": "circle", "size": 5, "fill": {"color": colour}, "border": {"none": True}}}
         else:

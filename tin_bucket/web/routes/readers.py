@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-
 from fastapi import APIRouter
 
-from tin_bucket.web.context import Here
-from tin_bucket.web.models.feed import NewReader, ReaderIn, ReaderInfo, ReadersInfo
+from tin_bucket.web.context import Here, reader_info
+from tin_bucket.web.models.feed import NewReader, ReaderIn, ReadersInfo
 
 router = APIRouter(prefix="/api")
 
@@ -16,7 +14,7 @@ router = APIRouter(prefix="/api")
 def readers(here: Here) -> ReadersInfo:
     """All readers, and what they can read."""
     return ReadersInfo(
-        readers=[ReaderInfo(**asdict(one)) for one in here.workspace.readers.all()], names=sorted(here.live.names())
+        readers=[reader_info(one) for one in here.workspace.readers.all()], names=sorted(here.live.names())
     )
 
 
@@ -24,7 +22,7 @@ def readers(here: Here) -> ReadersInfo:
 def add(here: Here, body: ReaderIn) -> NewReader:
     """Make a reader. Its key is told this once."""
     reader, key = here.workspace.readers.add(body.name, here.engine.clock.now())
-    return NewReader(reader=ReaderInfo(**asdict(reader)), key=key)
+    return NewReader(reader=reader_info(reader), key=key)
 
 
 @router.delete("/readers/{reader_id}")

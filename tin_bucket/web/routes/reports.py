@@ -7,7 +7,6 @@ from typing import Any
 
 from fastapi import APIRouter
 
-from tin_bucket.core.problem import ProblemError
 from tin_bucket.core.report.exhibit import Exhibit
 from tin_bucket.core.report.propose import begin as begun
 from tin_bucket.core.report.propose import offers as offered
@@ -87,20 +86,14 @@ def shown(seen: ReportSeen) -> dict[str, Any]:
         told["chart"] = block.chart.model_dump(mode="json") if block.chart is not None else None
         del told["table"]
         blocks.append(told)
-    return {**asdict(seen), "blocks": blocks}
+    told = asdict(seen)
+    return {**told, "blocks": blocks, "figures": told.pop("facts")}
 
 
 @router.post("/dates")
 def dates(here: Here, body: QueriesIn) -> ReportDates:
     """The dates of the tables of some queries, the newest first."""
-    found: set[str] = set()
-    for query_id in body.queries:
-        try:
-            query = here.workspace.queries.get(query_id)
-        except ProblemError:
-            continue  # It was deleted; the report says so.
-        found.update(one.taken for one in here.engine.tables.work_out.timeline(query))
-    return ReportDates(dates=sorted(found, reverse=True)[:_MOST_DATES])
+    return ReportDates(dates=here.engine.reports.dates(body.queries)[:_MOST_DATES])
 
 
 @router.post("/offers")

@@ -17,7 +17,8 @@
   import { NO_READS, type ColumnEdit } from '../../domain/columns';
   import { cellText, count, counted, digitsOf, percent } from '../../domain/words/format';
   import { isNumeric, isTemporal, kindWords } from '../../domain/kinds';
-  import { conditionWords, type TableView } from '../tableview.svelte';
+  import { conditionWords } from '../../domain/words/conditions';
+  import { type TableView } from '../tableview.svelte';
   import ColumnValues from './ColumnValues.svelte';
 
   interface Props {

@@ -1,0 +1,119 @@
+"""Reports for readers: a page of its own for each, with a key of its own; and reports as files."""
+
+from __future__ import annotations
+
+from io import BytesIO
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response, StreamingResponse
+
+from tin_bucket.core.report.model import Report
+from tin_bucket.core.report.seen import ReportSeen
+from tin_bucket.core.report.text import harmless
+from tin_bucket.engine.reports.reader import Asked, chosen_of
+from tin_bucket.engine.reports.words import moments_of
+from tin_bucket.feeds.formats.report_workbook import write_report
+from tin_bucket.feeds.formats.workbook import FORMAT as WORKBOOK
+from tin_bucket.feeds.report_page import page_policy, report_page
+from tin_bucket.store.readers import Reader
+from tin_bucket.web.context import Context, Here, reader_info
+from tin_bucket.web.downloads import download_as, new_file
+from tin_bucket.web.models.feed import NewReader, ReaderIn, ReaderInfo
+from tin_bucket.web.models.report import ReadIn
+from tin_bucket.web.report_door import private, wrong
+
+router = APIRouter()
+_MOST_DAYS = 400
+
+
+@router.get("/reports/{address}", include_in_schema=False)
+def page(here: Here, request: Request, address: str) -> Response:
+    """A report for a reader who may see nothing else."""
+    reader: Reader = request.scope["reader"]
+    kept = here.workspace.reports.at(address)
+    if kept is None or kept.id != reader.report_id:
+        return wrong()
+    given = request.query_params
+    chosen = {one.name: given.get(f"choice {one.name}", one.value) for one in kept.report.choices}
+    asked = Asked(given.get("as-of", "")[:40], given.get("against") or None, chosen_of(chosen), links=False)
+    seen = here.engine.reports.read(kept.report, asked)
+    made = report_page(seen, moments_of(here.engine.clock), _controls(here, kept.report, seen, asked))
+    policy = f"{page_policy(answered=True)}; frame-ancestors 'none'"
+    return private(HTMLResponse(made, headers={"Content-Security-Policy": policy}))
+
+
+def _controls(here: Context, report: Report, seen: ReportSeen, asked: Asked) -> str:
+    """What a reader can choose, as a form that works without a script."""
+    days = here.engine.reports.days(report.queries())[:_MOST_DAYS]
+
+    def select(name: str, label: str, options: list[tuple[str, str]], value: str) -> str:
+        told = "".join(
+            f'<option value="{harmless(one)}"{" selected" if one == value else ""}>{harmless(words)}</option>'
+            for one, words in options
+        )
+        return f'<label>{harmless(label)} <select name="{harmless(name)}">{told}</select></label>'
+
+    against = asked.against or ""
+    parts = [
+        select("as-of", "as of", [("", "the newest"), *((one, one) for one in days)], asked.as_of),
+        select(
+            "against", "against", [("", _rule(report)), ("none", "nothing"), *((one, one) for one in days)], against
+        ),
+    ]
+    for one in seen.choices:
+        name = f"choice {one.name}"
+        if one.how == "is":
+            options = [("", "all"), *((text, text) for text in one.options)]
+            parts.append(select(name, one.name, options, one.value))
+        else:
+            kind = "date" if one.kind.startswith("date") else "text"
+            parts.append(
+                f'<label>{harmless(one.name)} <input type="{kind}" name="{harmless(name)}"'
+                f' value="{harmless(one.value)}" placeholder="any"></label>'
+            )
+    return f'<form class="choices not-printed" method="get">{"".join(parts)}<button>Show</button></form>'
+
+
+_RULES = {
+    "": "nothing", "before": "the date before", "P1D": "a day before", "P7D": "a week before", "P1M": "a month before",
+    "P3M": "three months before", "P1Y": "a year before",
+}  # fmt: skip
+
+
+def _rule(report: Report) -> str:
+    return _RULES[report.against]
+
+
+@router.post("/api/reports/page", response_model=None)
+def page_file(here: Here, body: ReadIn) -> Response:
+    """A report as one HTML file, which loads nothing from elsewhere."""
+    made = report_page(_read(here, body), moments_of(here.engine.clock))
+    file = BytesIO(made)
+    return download_as(file, "text/html; charset=utf-8", f"{body.report.title}.html")
+
+
+@router.post("/api/reports/workbook", response_model=None)
+def workbook(here: Here, body: ReadIn) -> StreamingResponse:
+    """The exhibits of a report as a workbook, its charts as the workbook's own."""
+    file = new_file()
+    write_report(_read(here, body), moments_of(here.engine.clock), file)
+    return download_as(file, WORKBOOK.media_type, f"{body.report.title}.xlsx")
+
+
+def _read(here: Context, body: ReadIn) -> ReportSeen:
+    asked = Asked(body.as_of, body.against, chosen_of(body.chosen), links=False, width=body.width)
+    return here.engine.reports.read(body.report, asked)
+
+
+@router.get("/api/reports/{report_id}/readers")
+def readers(here: Here, report_id: int) -> list[ReaderInfo]:
+    """Who reads a report."""
+    return [reader_info(one) for one in here.workspace.readers.all(report_id)]
+
+
+@router.post("/api/reports/{report_id}/readers", status_code=201)
+def add_reader(here: Here, report_id: int, body: ReaderIn) -> NewReader:
+    """Make a reader of a report. Its key is told this once."""
+    here.workspace.reports.get(report_id)
+    reader, key = here.workspace.readers.add(body.name, here.engine.clock.now(), report_id)
+    return NewReader(reader=reader_info(reader), key=key)
