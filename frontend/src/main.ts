@@ -1,7 +1,7 @@
 import './app.css';
 import { mount } from 'svelte';
 import App from './App.svelte';
-import { startMode } from './shell/mode.svelte';
+import { startMode } from './ui/mode.svelte';
 
 startMode();
 

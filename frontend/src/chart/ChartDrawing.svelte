@@ -2,7 +2,7 @@
      gone through. -->
 <script lang="ts">
   import type { Chart, ChartMade } from '../api/client';
-  import { mode } from '../shell/mode.svelte';
+  import { mode } from '../ui/mode.svelte';
   import { lookOf } from './look';
   import { endNames } from './endNames';
   import { gridOf, optionOf } from './options';
@@ -186,6 +186,9 @@
     .drawing :global(svg) {
       width: 100% !important;
       height: auto !important;
+    }
+    .drawing :global(svg) {
+      position: static !important;
     }
   }
   .part {

@@ -3,7 +3,7 @@ import { mount } from 'svelte';
 import type { Chart, ChartMade } from '../api/client';
 import { readJson } from '../api/json';
 import ChartDrawing from '../chart/ChartDrawing.svelte';
-import { mode } from '../shell/mode.svelte';
+import { mode } from '../ui/mode.svelte';
 import './reader.css';
 
 interface Drawn {

@@ -2,7 +2,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import type { ReportBlock } from '../api/client';
-  import { mode } from '../shell/mode.svelte';
+  import { mode } from '../ui/mode.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
   import './report.css';
   import BlockAdder from './BlockAdder.svelte';

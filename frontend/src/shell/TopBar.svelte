@@ -2,7 +2,7 @@
   import Moon from '@lucide/svelte/icons/moon';
   import Sun from '@lucide/svelte/icons/sun';
   import { router } from 'svelte-spa-router';
-  import { mode, switchMode } from './mode.svelte';
+  import { mode, switchMode } from '../ui/mode.svelte';
   import BucketMark from '../ui/BucketMark.svelte';
 
   interface Props {
