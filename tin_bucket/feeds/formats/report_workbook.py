@@ -83,7 +83,7 @@ def _table(sheet: Any, block: BlockSeen, table: TableSeen, looks: _Looks, when: 
             _cell(sheet, number, left + at, cell, numeric, looks)
             if cell.was is not None:
                 sheet.write_comment(number, left + at, f"was {cell.was or 'empty'}"[:_MOST_TEXT])
-    for at, text in enumerate(table.totals):
+    for at, text in enumerate(table.totals if any(table.totals) else ()):
         sheet.write_string(4 + len(table.rows), left + at, text, looks.bold)
     sheet.freeze_panes(4, 0)
 
