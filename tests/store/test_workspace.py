@@ -3,6 +3,7 @@ import sqlite3
 import stat
 import subprocess
 import sys
+import threading
 
 import pytest
 
@@ -181,3 +182,25 @@ def test_a_change_of_the_key_file_that_broke_off_is_finished(workspace):
     (workspace.home / "vault.key").rename(stray)
     assert workspace.vault.open("s").secret == {"key": "the-secret-text"}
     assert not stray.exists()
+
+
+def test_a_workspace_is_closed_while_another_thread_reads_it(tmp_path):
+    workspace = Workspace(tmp_path / "home", create=True)
+    begun, told = threading.Event(), []
+
+    def read():
+        long = "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) SELECT count(*) FROM n"
+        try:
+            with workspace.read() as db:
+                begun.set()
+                db.execute(long).fetchone()
+        except ProblemError as error:
+            told.append(error.problem.kind)
+
+    thread = threading.Thread(target=read)
+    thread.start()
+    begun.wait()
+    workspace.close()
+    thread.join(timeout=10)
+    assert not thread.is_alive()
+    assert told == ["workspace-unreadable"]

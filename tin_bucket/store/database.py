@@ -7,6 +7,7 @@ import os
 import secrets
 import sqlite3
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from importlib import resources
@@ -18,6 +19,7 @@ from tin_bucket.core.problem import ProblemError, fail
 from .locks import LOCKS, hold, is_held, process_lock, release_dead
 
 FILE_NAME = "workspace.sqlite"
+_PATIENCE = 3.0  # Seconds that questions under way have when the file is closed.
 BUSY_SECONDS = 5.0
 _SERVING = "serve.lock"
 
@@ -69,7 +71,8 @@ class Database:
                 ) from error
         self._keep_private()
         self._local = threading.local()
-        self._connections: list[sqlite3.Connection] = []
+        self._connections: list[tuple[int, sqlite3.Connection]] = []
+        self._in_use: dict[int, int] = {}  # Thread → how many of its questions are under way.
         self._closing = threading.Lock()
         self.process = secrets.token_hex(8)
         self._locks: list[IO[str]] = []
@@ -95,7 +98,7 @@ class Database:
             connection.executescript("PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;")
             self._local.connection = connection
             with self._closing:
-                self._connections.append(connection)
+                self._connections.append((threading.get_ident(), connection))
         return connection
 
     @contextmanager
@@ -145,6 +148,9 @@ class Database:
 
     @contextmanager
     def _said(self) -> Iterator[None]:
+        own = threading.get_ident()
+        # Only this thread changes its own entry.
+        self._in_use[own] = self._in_use.get(own, 0) + 1
         try:
             yield
         except sqlite3.OperationalError as error:
@@ -170,6 +176,10 @@ class Database:
                 where=str(self.path),
                 do="Put a backup of the file in its place, or name another folder with --home.",
             ) from error
+        finally:
+            self._in_use[own] -= 1
+            if not self._in_use[own]:
+                del self._in_use[own]
 
     def copy_to(self, path: Path) -> None:
         """Write the file as it is at one moment to another one, whatever is written meanwhile; what was deleted is not
@@ -275,10 +285,19 @@ class Database:
         return (path.read_text(encoding="utf-8") or None) if is_held(path) else None
 
     def close(self) -> None:
-        """Close every connection and release the locks."""
+        """Close every connection and release the locks. What other threads ask is interrupted; a connection that is in
+        use all the same is left to its thread: SQLite does not stand its being closed."""
         with self._closing:
-            for connection in self._connections:
-                connection.close()
+            others = [one for one in self._connections if one[0] != threading.get_ident()]
+            deadline = time.monotonic() + _PATIENCE
+            while any(thread in self._in_use for thread, _ in others) and time.monotonic() < deadline:
+                for thread, connection in others:
+                    if thread in self._in_use:
+                        connection.interrupt()
+                time.sleep(0.01)
+            for thread, connection in self._connections:
+                if thread == threading.get_ident() or thread not in self._in_use:
+                    connection.close()
             self._connections.clear()
         self._local = threading.local()
         for handle in self._locks:

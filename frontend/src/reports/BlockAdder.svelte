@@ -49,6 +49,7 @@
   label={wide ? 'Add to the report' : 'Add here'}
   look={wide ? 'press small' : 'adder'}
   width={290}
+  icon={!wide}
   onopen={open}
 >
   {#snippet trigger()}{#if wide}+ Add{:else}<span aria-hidden="true">+</span>{/if}{/snippet}

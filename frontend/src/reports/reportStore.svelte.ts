@@ -69,7 +69,7 @@ export class ReportStore {
     const { report } = this;
     if (!report) return [];
     const own = report.blocks.flatMap((one) => (one.block === 'text' ? [] : [one.query]));
-    return [...own, ...report.figures.map((one) => one.query)].filter(
+    return [...report.figures.map((one) => one.query), ...own].filter(
       (one, at, all) => all.indexOf(one) === at,
     );
   });
