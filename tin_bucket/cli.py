@@ -144,7 +144,9 @@ def demo(
     import asyncio
 
     from tin_bucket.demo.company import Company
+    from tin_bucket.demo.notices import add_notices, receiver_ports, set_mail
     from tin_bucket.demo.running import PortTaken
+    from tin_bucket.demo.services.receiver import Receiver
     from tin_bucket.demo.setting import furnish, service_ports
     from tin_bucket.store.workspace import default_home
 
@@ -152,8 +154,15 @@ def demo(
     # The services of a demo that exists stay where its queries ask them.
     ports = service_ports(folder) if folder.exists() else {}
     company = Company(date.today(), 0.03, service_port, ports)
+    behind = service_port + len(company.services) if service_port else 0
+    receiver = Receiver(*(receiver_ports(folder) if ports else (behind, behind + 1 if behind else 0)))
     try:
         company.__enter__()
+        try:
+            receiver.__enter__()
+        except BaseException:
+            company.__exit__()
+            raise
     except PortTaken as error:
         kept = "make another demo with --home: this one keeps the ports of its services"
         raise _port_taken(error.port, kept if ports else "choose others with --service-port") from error
@@ -164,19 +173,23 @@ def demo(
             shutil.rmtree(making, ignore_errors=True)
             with progress_bar("making a month of snapshots", days) as bar:
                 asyncio.run(furnish(making, company, date.today(), days, bar.update))
+                add_notices(making, receiver)
             making.rename(folder)
         workspace = open_workspace(folder)
         workspace.hold_for_serving()
+        set_mail(workspace, receiver)
         try:
             lines = [
                 "The simulated services and their docs:",
                 *(f"  {company.services[name].name}: {base}/" for name, base in company.bases.items()),
+                f"  What notices send: {receiver.base}/",
                 f"Workspace: {folder}",
             ]
             _serve(workspace, port, lines)
         finally:
             workspace.close()
     finally:
+        receiver.__exit__()
         company.__exit__()
 
 

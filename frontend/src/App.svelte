@@ -8,6 +8,7 @@
   import ChangesPage from './desk/ChangesPage.svelte';
   import DeskPage from './desk/DeskPage.svelte';
   import QueryPage from './query/QueryPage.svelte';
+  import NoticesPage from './notices/NoticesPage.svelte';
   import ReportPage from './reports/ReportPage.svelte';
   import ReportsPage from './reports/ReportsPage.svelte';
   import RunsPage from './runs/RunsPage.svelte';
@@ -25,6 +26,7 @@
     '/services': ServicesPage,
     '/sheets': SheetsPage,
     '/feeds': FeedsPage,
+    '/notices': NoticesPage,
     '/reports': ReportsPage,
     '/report/:id': ReportPage,
     '/runs': RunsPage,

@@ -53,6 +53,7 @@ if TYPE_CHECKING:
     from tin_bucket.engine.tables.comparisons import Comparisons
     from tin_bucket.engine.tables.history import History
     from tin_bucket.engine.tables.watching import Watching
+    from tin_bucket.engine.telling.telling import Telling
 
 log = logging.getLogger("tin_bucket.engine")
 _GOES_ON = timedelta(days=7)  # Answers that are older are asked for again.
@@ -146,6 +147,13 @@ class Engine:
         return ReportReader(parts, self.charts)
 
     @cached_property
+    def telling(self) -> Telling:
+        """Tells people without their looking."""
+        from tin_bucket.engine.telling.telling import Telling
+
+        return Telling(self.workspace, self.reports, self.clock, self.fetcher)
+
+    @cached_property
     def deliveries(self) -> Deliveries:
         """Hands tables over."""
         from tin_bucket.engine.hand_over.deliveries import Deliveries
@@ -154,7 +162,7 @@ class Engine:
 
     def make_all(self) -> None:
         """Make it all now, because several threads are about to need it."""
-        _ = self.rereader, self.comparisons, self.deliveries, self.charts, self.reports
+        _ = self.rereader, self.comparisons, self.deliveries, self.charts, self.telling
 
     async def close(self, goes_on: bool = False) -> None:
         """Stop what is running and close the connections.
@@ -168,6 +176,8 @@ class Engine:
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
         if "deliveries" in self.__dict__:
             await self.deliveries.idle()  # Files that are being written are finished.
+        if "telling" in self.__dict__:
+            await self.telling.idle()
         for write in (self.pacer.save, self.workspace.runs.write_ends):
             with suppress(ProblemError):  # What cannot be written now is seen by the runs themselves.
                 await asyncio.to_thread(write)
@@ -375,7 +385,7 @@ class Engine:
         self._tasks[run_id] = task
         task.add_done_callback(lambda _: self._ended(run_id, query_id))
         if takes is None:
-            task.add_done_callback(lambda _: self.deliveries.after(run))
+            task.add_done_callback(lambda _: self._follow(run))
         return run_id
 
     async def begin_from(self, query: Query, plan: RunPlan, saved: Saved, source: Run) -> int:
@@ -396,6 +406,14 @@ class Engine:
         over = [run_id for run_id, old in self._progress.items() if old.state != "running"][:-KEPT_PROGRESS]
         for run_id in over:
             del self._progress[run_id]
+
+    def _follow(self, run: Run) -> None:
+        """What follows a refresh: feeds and notices."""
+        if self._ending:
+            return
+        self.deliveries.after(run)
+        if self.workspace.notices.any():
+            self.telling.after(run)
 
     def _ended(self, run_id: int, query_id: int) -> None:
         self._tasks.pop(run_id, None)

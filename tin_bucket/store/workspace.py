@@ -18,6 +18,7 @@ from .findings import Findings
 from .litter import clear_litter
 from .looked import Looked
 from .looked_up import LookedUp
+from .notices import Notices
 from .overview import Overview
 from .paces import Paces
 from .queries import Queries
@@ -43,7 +44,8 @@ def default_home() -> Path:
 class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
     archive, feeds, readers, findings, paces, looked_up, snapshots, removal, through_time,
-    watches, looked, reports."""
+    watches, looked, reports,
+    notices."""
 
     def __init__(
         self,
@@ -81,6 +83,7 @@ class Workspace(Database):
         self.watches = Watches(self)
         self.looked = Looked(self)
         self.reports = Reports(self)
+        self.notices = Notices(self)
         self.runs.mark_interrupted()
         clear_litter(home)
 

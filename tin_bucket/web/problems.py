@@ -35,6 +35,7 @@ _STATUS = {
     "date-unknown": 404,
     "reader-unknown": 404,
     "report-unknown": 404,
+    "notice-unknown": 404,
     "report-changed": 409,
     "address-taken": 409,
     "feed-unknown": 404,

@@ -16,6 +16,7 @@
     { name: 'Services and keys', href: '#/services', here: (path: string) => path === '/services' },
     { name: 'Feeds', href: '#/feeds', here: (path: string) => path === '/feeds' },
     { name: 'Reports', href: '#/reports', here: (path: string) => path.startsWith('/report') },
+    { name: 'Notices', href: '#/notices', here: (path: string) => path === '/notices' },
     { name: 'Sheets', href: '#/sheets', here: (path: string) => path === '/sheets' },
     { name: 'Runs', href: '#/runs', here: (path: string) => path === '/runs' },
   ];

@@ -84,6 +84,12 @@ class ReportReader:
         days = (datetime.fromisoformat(one).astimezone(zone).date().isoformat() for one in self.dates(queries))
         return list(dict.fromkeys(days))
 
+    def figure(self, figure: ReportFigure, against: Against) -> FigureSeen:
+        """A figure of the newest table, and what it was."""
+        report = Report.model_construct(title="figure", figures=[figure], blocks=[], choices=[], against=against)
+        with self.parts.workspace.read_together():
+            return _Reading(self, self.parts, self._charts, report, Asked(links=False)).figure(figure)
+
     def words(self, figures: Sequence[ReportFigure], against: Against) -> dict[str, str]:
         """What some figures are now, by their names; why not, where there is none."""
         report = Report.model_construct(title="figures", figures=list(figures), blocks=[], choices=[], against=against)
@@ -129,7 +135,7 @@ class _Reading:
 
     def whole(self) -> ReportSeen:
         """The report."""
-        figures = [self._figure(one) for one in self._report.figures]
+        figures = [self.figure(one) for one in self._report.figures]
         for query_id in self._report.queries():
             self._read(query_id)
         speaker = self._speaker(figures)
@@ -155,7 +161,8 @@ class _Reading:
 
     # Figures ---------------------------------------------------------------------------------------------------
 
-    def _figure(self, figure: ReportFigure) -> FigureSeen:
+    def figure(self, figure: ReportFigure) -> FigureSeen:
+        """A figure on both dates."""
         read = self._read(figure.query)
         rows = read.rows
         source = read.seen()

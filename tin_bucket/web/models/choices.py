@@ -136,6 +136,8 @@ class ChoicesOut(BaseModel):
     charts: list[ChoiceInfo]
     report_figures: list[ChoiceInfo]
     exhibits: list[ChoiceInfo]
+    causes: list[ChoiceInfo]
+    channels: list[ChoiceInfo]
     report_tests: list[OptionInfo]
     reductions: list[ReductionInfo]
     kinds: list[KindInfo]

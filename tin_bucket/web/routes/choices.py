@@ -14,6 +14,8 @@ from tin_bucket.core.choice import Choice
 from tin_bucket.core.columns.kind_registry import KINDS
 from tin_bucket.core.columns.reduction_registry import REDUCTIONS
 from tin_bucket.core.hand_over.registry import FEEDS
+from tin_bucket.core.notices.causes.registry import CAUSES
+from tin_bucket.core.notices.channels.registry import CHANNELS
 from tin_bucket.core.pagination.listing import LISTING_WAYS
 from tin_bucket.core.pagination.registry import WAYS
 from tin_bucket.core.report.condition import REPORT_TESTS
@@ -82,6 +84,8 @@ def choices() -> ChoicesOut:
         charts=[ChoiceInfo(**_common(one)) for one in CHARTS],
         report_figures=[ChoiceInfo(**_common(one)) for one in REPORT_FIGURES],
         exhibits=[ChoiceInfo(**_common(one)) for one in EXHIBITS],
+        causes=[ChoiceInfo(**_common(one)) for one in CAUSES],
+        channels=[ChoiceInfo(**_common(one)) for one in CHANNELS],
         report_tests=[OptionInfo(value=one.key, label=one.key, phrase="") for one in REPORT_TESTS],
         alike=[AlikeInfo(**_common(one), ignores=one.model.ignores) for one in ALIKE],
         reductions=[ReductionInfo(**_common(one), numeric=one.model.model_construct().numeric) for one in REDUCTIONS],

@@ -1,0 +1,1 @@
+"""Notices: what somebody is told without looking, on a time or when something holds."""

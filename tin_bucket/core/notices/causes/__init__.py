@@ -1,0 +1,1 @@
+"""Causes of notices, a file a kind."""

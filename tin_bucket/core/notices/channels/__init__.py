@@ -1,0 +1,1 @@
+"""Channels that notices go by, a file a kind."""

@@ -1,0 +1,1 @@
+"""Tells people without their looking: finds what there is to tell, and sends it."""
