@@ -301,7 +301,7 @@
       >
       <input
         class="field"
-        style="width: 105px"
+        style="width: 132px"
         type="time"
         aria-label="Quiet from"
         disabled={!quiet}
@@ -310,7 +310,7 @@
       and
       <input
         class="field"
-        style="width: 105px"
+        style="width: 132px"
         type="time"
         aria-label="Quiet until"
         disabled={!quiet}

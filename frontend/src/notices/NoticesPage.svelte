@@ -190,7 +190,7 @@
                 {#if opened === one.id}<pre>{one.text}</pre>{/if}
               </td>
               <td class="cut" title={one.place}>{one.place}</td>
-              <td class="how">
+              <td class="went">
                 {#if one.state === 'sent'}sent {when(one.sent ?? one.made)}{one.tries > 1
                     ? `, at try ${one.tries}`
                     : ''}
@@ -267,10 +267,10 @@
   .off {
     opacity: 0.7;
   }
-  .bad .how {
+  .bad .went {
     color: var(--straw-ink);
   }
-  .how {
+  .went {
     white-space: normal;
   }
   pre {

@@ -77,11 +77,11 @@ class Receiver:
         self.base = self._running.base
         # TLS begins with the first byte; what warns of passwords in the clear knows STARTTLS alone.
         logging.getLogger("mail.log").setLevel(logging.ERROR)
+        warnings.filterwarnings("ignore", "Requiring AUTH while not requiring TLS", UserWarning)
         try:
             if not self._mail_port:
                 self._mail_port = self._mail.port = _free_port()
-            with warnings.catch_warnings(action="ignore"):
-                self._mail.start()
+            self._mail.start()
         except OSError as error:
             self._running.__exit__()
             raise PortTaken(self._mail_port) from error
@@ -169,7 +169,8 @@ def _bytes(content: bytes | str | None) -> bytes:
 
 def _login(server: Any, session: Session, envelope: Envelope, mechanism: str, data: Any) -> AuthResult:
     fits = isinstance(data, LoginPassword) and (data.login, data.password) == (USER.encode(), PASSWORD.encode())
-    return AuthResult(success=fits)
+    # What is not handled here is answered with a refusal by the server.
+    return AuthResult(success=fits, handled=fits)
 
 
 def _free_port() -> int:
