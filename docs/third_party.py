@@ -16,12 +16,15 @@ ROOT = Path(__file__).parents[1]
 # Why each package is there that Tin Bucket itself names.
 REASONS = {
     "aiohttp": "makes the calls to services; serves the simulated ones",
+    "aiosmtpd": "the mail server that the demo’s notices go to",
+    "aiosmtplib": "sends mails",
     "cachetools": "the bounded caches",
     "cryptography": "seals the stored keys (AES-GCM, scrypt)",
     "fastapi": "the server's routes",
     "ijson": "reads JSON that is too large for memory",
     "jsonpath-rfc9535": "JSONPath as people write it",
     "lxml": "reads and changes the parts of workbooks",
+    "markdown-it-py": "reads the texts of reports",
     "psycopg": "writes tables of PostgreSQL",
     "numpy": "row lists, origins, sorting, comparison",
     "orjson": "reads and writes JSON",

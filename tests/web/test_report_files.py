@@ -3,11 +3,13 @@
 import io
 import json
 import re
+from datetime import timedelta
 
 import openpyxl
 import pytest
 from fastapi.testclient import TestClient
 
+from tests.conftest import NOON
 from tests.web.reporting import CHANGES, LINE, MEAN, ROWS, TABLE, TEXT, dated, report  # noqa: F401
 
 
@@ -110,3 +112,24 @@ def test_the_readers_of_a_deleted_report_read_no_more(client, address):
     number, _, key = address
     client.delete(f"/api/reports/{number}")
     assert stranger(client).get("/reports/fares", headers={"Authorization": f"Bearer {key}"}).status_code == 401
+
+
+def test_a_report_is_written_after_each_refresh_and_by_date(client, dated, document, workspace, ask_awkward):  # noqa: F811
+    files = ["harbour {date}.html", "harbour.xlsx"]
+    made = client.post("/api/reports", json={"report": {**document, "files": files}}).json()
+    at = f"/api/reports/{made['id']}/files"
+    assert [one["written"] for one in client.get(at).json()] == [None, None]
+    ask_awkward(moment=NOON + timedelta(days=1), keep={"match": ["sku"]})
+    told = client.get(at).json()
+    assert [one["problem"] for one in told] == [None, None]
+    own = workspace.settings.own_folder
+    assert (own / "harbour 2026-11-26.html").stat().st_size == told[0]["size"]
+    assert openpyxl.load_workbook(own / "harbour.xlsx").worksheets[0]["A2"].value.startswith("As of Thu 26 Nov 12:00")
+    # What cannot be written is said, what was there stays, and it is tried again.
+    changed = {**made["report"], "files": ["../out.html", "harbour.pdf"]}
+    client.put(f"/api/reports/{made['id']}", json={"report": changed, "version": 1})
+    told = client.post(at).json()
+    assert [one["problem"]["kind"] for one in told] == ["path-refused", "format-unknown"]
+    assert all(one["next_try"] for one in told)
+    assert (own / "harbour 2026-11-26.html").exists()
+    assert not (own.parent / "out.html").exists()

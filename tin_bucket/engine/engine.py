@@ -46,6 +46,7 @@ from .tuning import USUAL, EngineTuning
 
 if TYPE_CHECKING:
     from tin_bucket.engine.hand_over.deliveries import Deliveries
+    from tin_bucket.engine.hand_over.report_files import ReportWriter
     from tin_bucket.engine.preview.reread import Rereader
     from tin_bucket.engine.reports.reader import ReportReader
     from tin_bucket.engine.tables.browse import Tables
@@ -154,6 +155,13 @@ class Engine:
         return Telling(self.workspace, self.reports, self.clock, self.fetcher)
 
     @cached_property
+    def report_files(self) -> ReportWriter:
+        """Writes reports to files."""
+        from tin_bucket.engine.hand_over.report_files import ReportWriter
+
+        return ReportWriter(self.workspace, self.reports, self.clock)
+
+    @cached_property
     def deliveries(self) -> Deliveries:
         """Hands tables over."""
         from tin_bucket.engine.hand_over.deliveries import Deliveries
@@ -162,7 +170,7 @@ class Engine:
 
     def make_all(self) -> None:
         """Make it all now, because several threads are about to need it."""
-        _ = self.rereader, self.comparisons, self.deliveries, self.charts, self.telling
+        _ = self.rereader, self.comparisons, self.deliveries, self.charts, self.telling, self.report_files
 
     async def close(self, goes_on: bool = False) -> None:
         """Stop what is running and close the connections.
@@ -412,6 +420,8 @@ class Engine:
         if self._ending:
             return
         self.deliveries.after(run)
+        if run.state in ("complete", "unverified", "incomplete"):
+            self.deliveries.also(lambda: self.report_files.after(run.query_id))
         if self.workspace.notices.any():
             self.telling.after(run)
 

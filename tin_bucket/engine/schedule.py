@@ -118,6 +118,7 @@ class Schedule:
                 await asyncio.to_thread(self._engine.workspace.runs.write_ends)
                 await self.look()
                 await self._engine.deliveries.look()
+                await asyncio.to_thread(self._engine.report_files.look)
                 await self._engine.telling.look()
             except ProblemError as error:
                 log.warning("the schedule could not be looked at: %s", error.problem.sentence())

@@ -24,6 +24,7 @@ from .paces import Paces
 from .queries import Queries
 from .readers import Readers
 from .removal import Removal
+from .report_files import ReportFiles
 from .reports import Reports
 from .row_store.tuning import USUAL, StoreTuning
 from .runs import Runs
@@ -45,7 +46,7 @@ class Workspace(Database):
     """An open workspace with its rooms: access, services, vault, sheets, settings, queries, drafts, runs, overview,
     archive, feeds, readers, findings, paces, looked_up, snapshots, removal, through_time,
     watches, looked, reports,
-    notices."""
+    report_files, notices."""
 
     def __init__(
         self,
@@ -83,6 +84,7 @@ class Workspace(Database):
         self.watches = Watches(self)
         self.looked = Looked(self)
         self.reports = Reports(self)
+        self.report_files = ReportFiles(self)
         self.notices = Notices(self)
         self.runs.mark_interrupted()
         clear_litter(home)

@@ -239,8 +239,8 @@
     title="Delete “{one.notice.name}”?"
     yes="Delete the notice"
     onyes={() => {
-      dropping = null;
       void drop(one.id);
+      dropping = null;
     }}
     onno={() => (dropping = null)}
     >Nobody is told of it any more; what waits to be sent for it is not sent.</Confirm

@@ -90,6 +90,7 @@
       choices: [],
       blocks: [],
       against: store.report?.against ?? '',
+      files: [],
       address: '',
     };
     const body = { report, as_of: store.asOf, against: store.against, chosen: {}, width: 900 };

@@ -5,6 +5,7 @@
   import { save } from '../domain/saveFile';
   import Popover from '../ui/Popover.svelte';
   import ProblemNote from '../ui/ProblemNote.svelte';
+  import ReportFiles from './ReportFiles.svelte';
   import ReportReaders from './ReportReaders.svelte';
   import type { ReportStore } from './reportStore.svelte';
 
@@ -67,6 +68,7 @@
       >
       <p class="muted" role="status">{told}</p>
       {#if problem}<ProblemNote {problem} />{/if}
+      <ReportFiles {store} />
       <ReportReaders {store} />
     </div>
   {/snippet}

@@ -48,6 +48,7 @@
       choices: [],
       blocks: [{ block: 'text' as const, text: '' }],
       against: 'P7D' as const,
+      files: [],
       address: '',
     };
     try {
@@ -157,8 +158,8 @@
     title="Delete “{one.title}”?"
     yes="Delete the report"
     onyes={() => {
-      dropping = null;
       void drop(one.id);
+      dropping = null;
     }}
     onno={() => (dropping = null)}
   >

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from tin_bucket.core.base import Part
 from tin_bucket.core.choice import union_of
+from tin_bucket.core.hand_over.feed import FilePath
 
 from .exhibit import Exhibit
 from .exhibits.registry import EXHIBITS
@@ -63,6 +64,11 @@ class Report(Part):
     choices: list[ReportChoice] = Field(default=[], max_length=6)
     blocks: list[Block] = Field(default=[], max_length=200)
     against: Against = "P7D"
+    files: list[FilePath] = Field(
+        default=[],
+        max_length=10,
+        description="files that it is written to after each refresh; {date}, {time} and {report} stand for those",
+    )
     address: str = Field(
         default="", max_length=60, pattern=r"^$|^[a-z0-9]+(-[a-z0-9]+)*$",
         description="the last part of its address for readers; it has none where this is empty",

@@ -7,6 +7,7 @@ import asyncio
 import logging
 import threading
 from collections import defaultdict
+from collections.abc import Callable
 from datetime import datetime, timedelta
 
 from tin_bucket.cache import LockedCache
@@ -54,6 +55,12 @@ class Deliveries:
         if run.state not in ("complete", "unverified", "incomplete"):
             return
         task = asyncio.create_task(asyncio.to_thread(self._after, run))
+        self._tasks.add(task)
+        task.add_done_callback(self._tasks.discard)
+
+    def also(self, work: Callable[[], None]) -> None:
+        """Let something else run behind a refresh, in a thread, and wait for it as for feeds. On the event loop alone."""
+        task = asyncio.create_task(asyncio.to_thread(work))
         self._tasks.add(task)
         task.add_done_callback(self._tasks.discard)
 

@@ -11,6 +11,7 @@ from tin_bucket.core.report.figures.registry import AnyFigure
 from tin_bucket.core.report.model import Against, Report
 
 from .chart import DrawingInfo
+from .common import ProblemInfo
 
 
 class ReportLine(BaseModel):
@@ -49,6 +50,17 @@ class ReportBegin(BaseModel):
     """A query that a report begins from."""
 
     query_id: int
+
+
+class ReportFileInfo(BaseModel):
+    """A file that a report is written to after each refresh."""
+
+    path: str
+    written: str | None
+    place: str
+    size: int
+    problem: ProblemInfo | None
+    next_try: str | None
 
 
 class ReadIn(BaseModel):

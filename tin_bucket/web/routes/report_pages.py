@@ -16,10 +16,11 @@ from tin_bucket.feeds.formats.report_workbook import write_report
 from tin_bucket.feeds.formats.workbook import FORMAT as WORKBOOK
 from tin_bucket.feeds.report_page import page_policy, report_page
 from tin_bucket.store.readers import Reader
-from tin_bucket.web.context import Context, Here, reader_info
+from tin_bucket.store.report_files import ReportFile
+from tin_bucket.web.context import Context, Here, problem_info, reader_info
 from tin_bucket.web.downloads import download_as, new_file
 from tin_bucket.web.models.feed import NewReader, ReaderIn, ReaderInfo
-from tin_bucket.web.models.report import ReadIn
+from tin_bucket.web.models.report import ReadIn, ReportFileInfo
 from tin_bucket.web.report_door import private, wrong
 
 router = APIRouter()
@@ -103,6 +104,32 @@ def workbook(here: Here, body: ReadIn) -> StreamingResponse:
 def _read(here: Context, body: ReadIn) -> ReportSeen:
     asked = Asked(body.as_of, body.against, chosen_of(body.chosen), links=False, width=body.width)
     return here.engine.reports.read(body.report, asked)
+
+
+@router.get("/api/reports/{report_id}/files")
+def files(here: Here, report_id: int) -> list[ReportFileInfo]:
+    """What became of the files that a report is written to."""
+    kept = here.workspace.reports.get(report_id)
+    known = here.workspace.report_files.of(report_id)
+    return [_file(known.get(path, ReportFile(report_id, path))) for path in kept.report.files]
+
+
+@router.post("/api/reports/{report_id}/files")
+def write_files(here: Here, report_id: int) -> list[ReportFileInfo]:
+    """Write a report to its files now."""
+    kept = here.workspace.reports.get(report_id)
+    return [_file(here.engine.report_files.write(kept, path)) for path in kept.report.files]
+
+
+def _file(one: ReportFile) -> ReportFileInfo:
+    return ReportFileInfo(
+        path=one.path,
+        written=one.written,
+        place=one.place,
+        size=one.size,
+        problem=problem_info(one.problem),
+        next_try=one.next_try,
+    )
 
 
 @router.get("/api/reports/{report_id}/readers")
