@@ -39,6 +39,7 @@ from .history import a_year, thousands_of_dates, unlike_tables
 from .looking import large_answer, million_rows_seen, saved_reading
 from .many import hostile_files, large_export, many_queries, many_schedules
 from .records import records
+from .reports import a_report
 from .runs import bare_loop, limits_kept, million_rows, refreshed, server_of
 from .strangers import strangers_met, table_of, told_apart
 from .unattended import asked_twice, headless, start_up, workbook_written
@@ -424,6 +425,16 @@ def bench_charts() -> None:
     tell("a line of 100,000 points", measured, line.first / 0.3, "300 ms, then 100 ms", reached)
 
 
+def bench_reports() -> None:
+    """A report, read anew, again and as of another date."""
+    read = a_report()
+    measured = f"{read.first:.2f} s when nothing was read, {read.again * 1000:.0f} ms again,"
+    measured += f" {read.then:.2f} s as of another date, a file of {read.size / 1e6:.2f} MB"
+    reached = read.first <= 1 and read.again <= 0.15 and read.then <= 1 and read.size <= 1.5e6
+    wanted = "1 s, 150 ms, 1 s, 1.5 MB"
+    tell("a report of 8 figures and 4 exhibits over 100,000 rows", measured, read.first, wanted, reached)
+
+
 WORKS = {
     "flatten": bench_flatten,
     "refresh": bench_refresh,
@@ -438,6 +449,7 @@ WORKS = {
     "unattended": bench_unattended,
     "history": bench_history,
     "charts": bench_charts,
+    "reports": bench_reports,
 }
 
 

@@ -59,7 +59,7 @@ class Deliveries:
         task.add_done_callback(self._tasks.discard)
 
     def also(self, work: Callable[[], None]) -> None:
-        """Let something else run behind a refresh, in a thread, and wait for it as for feeds. On the event loop alone."""
+        """Let something else run behind a refresh, in a thread; close waits for it. On the event loop alone."""
         task = asyncio.create_task(asyncio.to_thread(work))
         self._tasks.add(task)
         task.add_done_callback(self._tasks.discard)
