@@ -4,7 +4,18 @@ import globals from 'globals';
 import ts from 'typescript-eslint';
 
 // The folders from the ground up: each imports only what lies below it, and pages nothing of each other.
-const PAGES = ['query', 'services', 'sheets', 'feeds', 'runs', 'desk', 'compare', 'reports', 'notices', 'shell'];
+const PAGES = [
+  'query',
+  'services',
+  'sheets',
+  'feeds',
+  'runs',
+  'desk',
+  'compare',
+  'reports',
+  'notices',
+  'shell',
+];
 const FLOORS = ['api', 'domain', 'ui', 'parts', 'table', 'answers', 'workOut'];
 
 /** @param {string} folder @param {string[]} others */
