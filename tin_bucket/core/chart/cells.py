@@ -105,8 +105,13 @@ class Cells:
         (height,)."""
         if not name:
             return np.zeros(self.height, dtype=np.int64), [""]
+        values = self.column(name).values
+        if set(map(type, values)) == {str} and "" not in (plain := dict.fromkeys(values)):
+            # Texts are their own names.
+            numbers = dict(zip(plain, range(len(plain)), strict=True))
+            return np.fromiter(map(numbers.__getitem__, values), dtype=np.int64, count=len(values)), list(plain)
         known: dict[str, int] = {}
-        codes = [known.setdefault(name_of(value), len(known)) for value in self.column(name).values]
+        codes = [known.setdefault(name_of(value), len(known)) for value in values]
         return np.array(codes, dtype=np.int64), list(known)
 
 

@@ -35,6 +35,9 @@ def period_starts(values: Sequence[Any], period: PeriodName) -> tuple[Floats, in
     """When the period of each value begins, in milliseconds since 1970 as if it were in UTC, NaN where a cell has none;
     and how many cells have another value. A date is in the time zone that it is written in, and weeks begin on Monday
     (ISO 8601). Shape (values,)."""
+    quick = _of_one_form(values, period)
+    if quick is not None:
+        return quick, 0
     out = np.full(len(values), np.nan)
     start = _START[period]
     known: dict[date, float] = {}
@@ -46,3 +49,30 @@ def period_starts(values: Sequence[Any], period: PeriodName) -> tuple[Floats, in
             known[day] = datetime(first.year, first.month, first.day, tzinfo=UTC).timestamp() * 1000
         out[at] = known[day]
     return out, odd
+
+
+def _of_one_form(values: Sequence[Any], period: PeriodName) -> Floats | None:
+    """As :func:`period_starts`, of texts that all begin with a day and are all alike behind it; nothing for others."""
+    if set(map(type, values)) != {str} or set(map(len, values)) not in ({10}, {19}, {25}):
+        return None
+    try:
+        days = np.array([value[:10] for value in values], dtype="datetime64[D]")
+        if len(values[0]) > 10:
+            np.array([value[:19] for value in values], dtype="datetime64[s]")  # What is no moment is told as odd.
+            for zone in {value[19:] for value in values}:
+                datetime.fromisoformat(f"2000-01-01T00:00:00{zone}")
+    except ValueError:
+        return None
+    if period == "week":
+        # Day 0, 1970-01-01, was a Thursday.
+        first = days - ((days.astype(np.int64) + 3) % 7).astype("timedelta64[D]")
+    elif period == "quarter":
+        months = days.astype("datetime64[M]").astype(np.int64)
+        first = (months - months % 3).astype("datetime64[M]")
+    else:
+        first = days.astype(_NUMPY[period])
+    milliseconds: Floats = first.astype("datetime64[ms]").astype(np.float64)
+    return milliseconds
+
+
+_NUMPY = {"day": "datetime64[D]", "month": "datetime64[M]", "year": "datetime64[Y]"}

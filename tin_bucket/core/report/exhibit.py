@@ -24,6 +24,10 @@ class Exhibit(Part):
     title: str = Field(default="", max_length=300)
     where: list[Condition] = Field(default=[], max_length=20)
 
+    def reads(self) -> list[str]:
+        """The columns that it reads from top to bottom; some may be named twice."""
+        return [one.column for one in self.where]
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ExhibitKind(Choice[Exhibit]):

@@ -104,6 +104,12 @@ class ReportFigure(Part):
     where: list[Condition] = Field(default=[], max_length=20)
     decimals: int | None = Field(default=None, ge=0, le=8)
 
+    def reads(self) -> list[str]:
+        """The columns that it reads; some may be named twice."""
+        named = (getattr(self, field, "") for field in ("column", "by"))
+        conditions = [*self.where, *getattr(self, "meet", ())]
+        return [*filter(None, named), *(one.column for one in conditions)]
+
     @field_validator("name")
     @classmethod
     def _writable(cls, value: str) -> str:

@@ -86,6 +86,13 @@ class Report(Part):
         """A figure by its name, in any case."""
         return next((one for one in self.figures if one.name.casefold() == name.casefold()), None)
 
+    def reads(self, query: int) -> list[str]:
+        """The columns of a query's table that are read from top to bottom, each once."""
+        own = [one for one in (*self.figures, *self.blocks) if not isinstance(one, TextBlock) and one.query == query]
+        return list(
+            dict.fromkeys([*(one.column for one in self.choices), *(name for one in own for name in one.reads())])
+        )
+
     def queries(self) -> list[int]:
         """The numbers of the queries that it is made of, each once."""
         own = [one.query for one in self.blocks if isinstance(one, Exhibit)]

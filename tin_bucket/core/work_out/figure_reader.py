@@ -53,8 +53,7 @@ class FigureReader:
         if figure in _OF_NUMBERS:
             self._numbers = numbers_of(values)[0]
         elif figure != "rows":
-            known: dict[Any, int] = {}
-            self._codes = np.array([_code(known, value) for value in values], dtype=np.int64)
+            self._codes = _codes(values)
 
     def of(self, places: Ints) -> float | None:
         """The figure of the values at some places; nothing for a sum, mean, lowest or highest of no number.
@@ -97,6 +96,15 @@ class FigureReader:
         if self._figure == "mean":
             made = made / np.maximum(numbers, 1)
         return [value if number else None for value, number in zip(made.tolist(), numbers.tolist(), strict=True)]
+
+
+def _codes(values: Sequence[Any]) -> Ints:
+    """A number for each distinct value, see :func:`_code`."""
+    if set(map(type, values)) == {str} and "" not in (plain := dict.fromkeys(values)):
+        numbers = dict(zip(plain, range(len(plain)), strict=True))
+        return np.fromiter(map(numbers.__getitem__, values), dtype=np.int64, count=len(values))
+    known: dict[Any, int] = {}
+    return np.array([_code(known, value) for value in values], dtype=np.int64)
 
 
 def _code(known: dict[Any, int], value: Any) -> int:

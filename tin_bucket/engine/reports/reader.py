@@ -130,7 +130,9 @@ class _Reading:
 
     def _read(self, query_id: int) -> QueryRead:
         if query_id not in self._reads:
-            self._reads[query_id] = QueryRead(self._parts, query_id, self._dates, self._choices)
+            self._reads[query_id] = QueryRead(
+                self._parts, query_id, self._dates, self._choices, self._report.reads(query_id)
+            )
         return self._reads[query_id]
 
     def whole(self) -> ReportSeen:

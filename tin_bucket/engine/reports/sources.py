@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from functools import cached_property
 from typing import Any
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.analysis.view import Between, Condition, OneOf, View
+from tin_bucket.core.columns.compressed import USUAL
 from tin_bucket.core.columns.readings import Floats, numbers_of
 from tin_bucket.core.formats.durations import parse_duration, shift_date
 from tin_bucket.core.problem import ProblemError, fail
@@ -24,13 +26,14 @@ from tin_bucket.engine.tables.compared_tables import ComparedTables
 from tin_bucket.engine.tables.comparisons import Comparisons
 from tin_bucket.engine.tables.sides import two_dates
 from tin_bucket.engine.tables.up_to import up_to
-from tin_bucket.engine.work_out.source import TableSource
+from tin_bucket.engine.work_out.source import HeldTable, KeptTable, TableSource, held_of_another
 from tin_bucket.engine.work_out.work import without_totals
 from tin_bucket.store.queries import Query
 from tin_bucket.store.snapshot import Snapshot
 from tin_bucket.store.workspace import Workspace
 
 NOT_HELD = "none"
+_CELLS = 6_000_000  # That columns which were read lately have together.
 _PATIENCE = timedelta(minutes=15)  # A refresh that is due no longer than that is under way.
 
 
@@ -71,6 +74,11 @@ class RowsAt:
         """What tells it from others."""
         return (self.source.key, View(where=self.chosen).model_dump_json())
 
+    @property
+    def beside(self) -> HeldTable | None:
+        """The table, where some of its columns were read in one pass."""
+        return self.source if isinstance(self.source, HeldTable) else None
+
     def view(self, where: Where) -> View:
         """How the rows are seen that meet all conditions."""
         return View(where=[*self.chosen, *where])
@@ -101,8 +109,14 @@ class QueryRead:
         query_id: int,
         dates: Dates,
         choices: Sequence[tuple[ReportChoice, str]],
+        reads: Sequence[str] = (),
     ) -> None:
+        """
+        Args:
+            reads: the columns that are read from top to bottom.
+        """
         self._parts = parts
+        self._reads = reads
         self._dates = dates
         self._choices = choices
         self.query_id = query_id
@@ -173,6 +187,9 @@ class QueryRead:
             else:
                 self.then_problem = error.problem.what
             return None
+        if isinstance(source, KeptTable) and len(self._reads) > 1:
+            beside = self.rows.beside if snapshot is not self.snapshot and self.rows is not None else None
+            source = self._parts.held(source, self._reads, beside)
         taken = snapshot.taken if snapshot is not None else self._parts.clock.now().isoformat()
         names = {one.name for one in source.columns}
         chosen = [_condition(one, value) for one, value in self._choices if value and one.column in names]
@@ -273,6 +290,32 @@ class ReportParts:
     tables: Tables
     comparisons: Comparisons
     clock: Clock
+    _columns: LockedCache[tuple[Any, ...], list[Any]] = field(
+        default_factory=lambda: LockedCache(_CELLS, lambda values: len(values))
+    )
+
+    def held(self, table: KeptTable, names: Sequence[str], beside: HeldTable | None = None) -> TableSource:
+        """A table with some of its columns read in one pass; what was read lately is kept. Of a long table each column
+        is read by itself, and kept packed.
+
+        Args:
+            beside: the table of another date, whose rows are not read again.
+        """
+        if table.height >= USUAL.packed_from:
+            return table
+        there = {one.name for one in table.columns}
+        wanted = [name for name in names if name in there]
+        known = {name: self._columns.get((table.key, name)) for name in wanted}
+        missing = [name for name, values in known.items() if values is None]
+        read: dict[str, list[Any]] | None = None
+        if missing and beside is not None and all(name in beside.held for name in missing):
+            read = held_of_another(table, beside, missing)
+        if missing and read is None:
+            read = self.workspace.snapshots.columns(table.snapshot.id, missing)
+        for name, values in (read or {}).items():
+            known[name] = values
+            self._columns.put((table.key, name), values)
+        return HeldTable(table, {name: values for name, values in known.items() if values is not None})
 
 
 def _state(snapshot: Snapshot | None) -> Any:

@@ -133,6 +133,66 @@ class MemoryTable:
         return None
 
 
+class HeldTable:
+    """The table of a snapshot of which some columns were read before, in one pass."""
+
+    def __init__(self, table: KeptTable, held: dict[str, Sequence[Any]]) -> None:
+        """
+        Args:
+            held: the values of these columns.
+        """
+        self.table = table
+        self.held = held
+        self.key: tuple[Any, ...] = table.key
+        self.columns = table.columns
+        self.height = table.height
+
+    def column(self, name: str) -> tuple[TableColumn, Sequence[Any]] | None:
+        """A heading with its values."""
+        if name not in self.held:
+            return self.table.column(name)
+        return next(one for one in self.columns if one.name == name), self.held[name]
+
+    def window(self, start: int, count: int) -> list[tuple[Any, ...]]:
+        """Some rows after each other."""
+        return self.table.window(start, count)
+
+    def at(self, rows: Ints) -> list[tuple[Any, ...]]:
+        """The rows with some numbers."""
+        return self.table.at(rows)
+
+    def rows_with(self, text: str) -> Ints | None:
+        """The numbers of the rows that may have a text in them."""
+        return self.table.rows_with(text)
+
+
+def held_of_another(table: KeptTable, other: HeldTable, names: Sequence[str]) -> dict[str, list[Any]] | None:
+    """Columns of a table of which most rows are those of another date of its query, whose columns were read: only the
+    others are read. Nothing where they are too many.
+
+    Args:
+        names: columns that both have, and that the other one holds.
+    """
+    own, known = table.ids(), other.table.ids()
+    order = np.argsort(known, kind="stable")
+    at = np.minimum(np.searchsorted(known[order], own), max(0, len(known) - 1))
+    if not len(known) or not len(own):
+        return None
+    rows = np.where(known[order][at] == own, order[at], -1)
+    missing = np.flatnonzero(rows < 0).astype(np.int64)
+    if len(missing) * 4 > len(own):
+        return None
+    places = [next(index for index, one in enumerate(table.columns) if one.name == name) for name in names]
+    read = table.at(missing) if len(missing) else []
+    out = {}
+    for name, place in zip(names, places, strict=True):
+        values = picked(other.held[name], rows)
+        for number, row in zip(missing.tolist(), read, strict=True):
+            values[number] = row[place]
+        out[name] = values
+    return out
+
+
 class RenamedTable:
     """A table some of whose columns have other names."""
 

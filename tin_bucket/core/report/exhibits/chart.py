@@ -14,5 +14,9 @@ class ChartExhibit(Exhibit):
     block: Literal["chart"] = "chart"
     chart: Chart
 
+    def reads(self) -> list[str]:
+        """Those of its conditions and of its chart."""
+        return [*super().reads(), *self.chart.columns()]
+
 
 KIND = ExhibitKind(key="chart", model=ChartExhibit, label="Chart", phrase="a chart")

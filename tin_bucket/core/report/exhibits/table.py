@@ -44,6 +44,10 @@ class TableExhibit(Exhibit):
     marks: list[Mark] = Field(default=[], max_length=10)
     totals: list[Total] = Field(default=[], max_length=10)
 
+    def reads(self) -> list[str]:
+        """Those of its conditions, of its order and of its totals."""
+        return [*super().reads(), *(one.column for one in self.sort), *(one.column for one in self.totals)]
+
 
 KIND = ExhibitKind(
     key="table", model=TableExhibit, label="Table", phrase="a table",

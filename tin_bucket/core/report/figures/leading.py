@@ -32,7 +32,8 @@ def told(one: LeadingFigure, rows: FigureRows) -> Told:
     Raises:
         ProblemError: ``column-unknown``.
     """
-    names = [group_text(value) for value in column_of(rows, one.by, one.where)[1]]
+    values_of = column_of(rows, one.by, one.where)[1]
+    names = list(values_of) if set(map(type, values_of)) == {str} else [group_text(value) for value in values_of]
     unit, notes = "", []
     values: list[float | None] = [None] * len(names)
     reader = FigureReader(values, "rows")
