@@ -24,7 +24,8 @@ export function gridOf(panels: number, width: number, height: number): { columns
 export function lies(made: ChartMade): boolean {
   if (made.draw !== 'bars') return false;
   const names = made.panels.flatMap((panel) => panel.categories);
-  if (names.every((name) => /^\d{4}(-\d\d){0,2}/.test(name))) return false;
+  if (names.every((name) => /^(\d{4}(-\d\d){0,2}|[A-Z][a-z]{2} \d{1,2} [A-Z][a-z]{2})/.test(name)))
+    return false;
   return names.length > 8 || names.some((name) => name.length > 10);
 }
 

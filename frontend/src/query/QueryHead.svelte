@@ -27,9 +27,11 @@
     oncopy: () => void;
     /** A new query is to start from this one's table. */
     onstart: (of: 'table' | 'all seen') => void;
+    /** A report of it is to begin. */
+    onreport: () => void;
     ondelete: () => void;
   }
-  let { work, detail, draft, onask, oncopy, onstart, ondelete }: Props = $props();
+  let { work, detail, draft, onask, oncopy, onstart, onreport, ondelete }: Props = $props();
 
   const latest = $derived(work.latest);
   const byIterations = $derived(new Set(iterationNames(draft)));
@@ -190,6 +192,9 @@
               title="Each row that any refresh brought, once, with when it was seen first and last"
               onclick={() => onstart('all seen')}>New query of each row ever seen</button
             >
+          {/if}
+          {#if latest || detail.brief.start}
+            <button class="press small w-full" onclick={onreport}>A report of it</button>
           {/if}
           <button class="press small w-full" onclick={oncopy}>Make a copy</button>
           <a

@@ -2,7 +2,7 @@
   import { tick, untrack } from 'svelte';
   import { innerWidth } from 'svelte/reactivity/window';
   import { push, replace, router } from 'svelte-spa-router';
-  import { api, ask } from '../api/client';
+  import { api, ask, problemOf } from '../api/client';
   import { readJson } from '../api/json';
   import AnswersView from '../answers/AnswersView.svelte';
   import ChartView from '../chart/ChartView.svelte';
@@ -189,6 +189,15 @@
     trace = { row, number, column, box, byKey };
   }
 
+  async function report(): Promise<void> {
+    try {
+      const made = await ask(api.POST('/api/reports/begin', { body: { query_id: work.id } }));
+      await push(`/report/${made.id}`);
+    } catch (error) {
+      work.problem = problemOf(error);
+    }
+  }
+
   const toTable = (): void => {
     tab = 'table';
   };
@@ -242,6 +251,7 @@
         const made = await work.startFrom(of);
         if (made !== null) await push(`/query/${made}`);
       }}
+      onreport={report}
       ondelete={() => (confirming = true)}
     />
     <div class="flex min-h-0 flex-1">

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tin_bucket.core.chart import periods
+from tin_bucket.core.chart.cells import spoken
 from tin_bucket.core.chart.periods import PERIODS, period_starts
 
 NAMES = [one.value for one in PERIODS if one.value]
@@ -41,3 +42,12 @@ def test_what_is_no_moment_is_counted_and_the_rest_stays():
     assert np.isnan(found).tolist() == [False, True, True, False]
     assert period_starts(["2026-11-20T05:00:00+99:99", "2026-11-20T05:00:00+01:00"], "day")[1] == 1
     assert period_starts(["2026-11-20T05:61:00"], "day")[1] == 1
+
+
+def test_dates_as_names_are_readable_and_stay_apart():
+    assert spoken(["2026-11-20", "2026-11-21"], "date") == ["Fri 20 Nov", "Sat 21 Nov"]
+    assert spoken(["2026-11-20T05:40:00Z", "no value"], "date and time") == ["Fri 20 Nov 05:40", "no value"]
+    assert spoken(["2025-11-20", "2026-11-20"], "date") == ["Thu 20 Nov 2025", "Fri 20 Nov 2026"]
+    alike = ["2026-11-20T05:40:00Z", "2026-11-20T05:40:30Z"]
+    assert spoken(alike, "date and time") == alike
+    assert spoken(["2026-11-20"], "text") == ["2026-11-20"]

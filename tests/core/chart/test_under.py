@@ -45,3 +45,11 @@ def test_what_has_no_place_is_not_drawn_and_said():
     assert made.notes == ["The other date is not drawn in it."]
     # A line that is no longer there has none either.
     assert len(laid_under(line(0, 3, "a"), line(0, 3, "b")).panels[0].series) == 1
+
+
+def test_a_figure_has_what_it_was_beside_it():
+    def figure(value):
+        return Drawing("figure", Axis("", "category"), [Axis("rows", "number")], [Panel([Series("", [value])])], 1)
+
+    series = laid_under(figure(5.0), figure(3.0)).panels[0].series
+    assert [(one.y, one.then) for one in series] == [([5.0], False), ([3.0], True)]

@@ -20,6 +20,7 @@ Ints = npt.NDArray[np.int64]
 Codes = tuple[Ints, list[str]]
 _MONTH = re.compile(r"\d{4}-\d\d")
 NO_VALUE = "no value"
+_DAY = 10  # Characters of a day.
 
 
 @dataclass(frozen=True)
@@ -113,6 +114,25 @@ class Cells:
         known: dict[str, int] = {}
         codes = [known.setdefault(name_of(value), len(known)) for value in values]
         return np.array(codes, dtype=np.int64), list(known)
+
+
+def spoken(names: Sequence[str], kind: str) -> list[str]:
+    """Names as people read them: dates as “Fri 20 Nov” or “Fri 20 Nov 05:40”, with the year where there are several;
+    all others as they are."""
+    if not kind_of(kind).temporal:
+        return list(names)
+    moments = {name: _moment_of(name) for name in names if len(name) >= _DAY}
+    years = len({moment.year for moment in moments.values() if moment is not None}) > 1
+    out = []
+    for name in names:
+        moment = moments.get(name)
+        if moment is None:
+            out.append(name)
+            continue
+        words = f"{moment:%a} {moment.day} {moment:%b}" + (f" {moment.year}" if years else "")
+        out.append(words if len(name) == _DAY else f"{words} {moment:%H:%M}")
+    # Two moments of one minute, or of two zones, would read the same.
+    return out if len(set(out)) == len(out) else list(names)
 
 
 def name_of(value: Any) -> str:

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from .drawing import Drawing, Panel, Series
 
-DRAWN = ("line", "bars", "spread")
+DRAWN = ("line", "bars", "spread", "figure")
 
 
 _DAY = 86_400_000  # Milliseconds.
@@ -24,7 +24,7 @@ def laid_under(now: Drawing, then: Drawing, days: int = 0) -> Drawing:
     if then.draw != now.draw:
         return now
     if now.draw not in DRAWN or now.stacked or (now.draw == "bars" and len(now.panels[0].series) > 1):
-        return now if now.draw == "figure" else replace(now, notes=[*now.notes, "The other date is not drawn in it."])
+        return replace(now, notes=[*now.notes, "The other date is not drawn in it."])
     notes = list(now.notes)
     if days and now.draw == "line" and now.x.kind in ("time", "day") and not _overlap(now, then):
         then = _later(then, days)
@@ -64,6 +64,8 @@ def _fitted(now: Drawing, panel: Panel, then: Panel) -> list[Series]:
             continue
         if now.draw == "line":
             out.append(replace(one, rows=[-1] * len(one.y), then=True))
+        elif now.draw == "figure":
+            out.append(replace(one, then=True))
         elif now.draw == "bars":
             was = dict(zip(then.categories, one.y, strict=True))
             y = [was.get(name) for name in panel.categories]

@@ -9,7 +9,7 @@ from tin_bucket.core.chart.words import place_words
 
 from .seen import BlockSeen, CellSeen, RowSeen, SourceSeen, TableSeen
 from .text import harmless
-from .words import number_words
+from .words import change_words, number_words
 
 _SIGNS = {"new": "+", "gone": "−", "changed": "●", "": ""}
 
@@ -149,7 +149,12 @@ def _figures(made: Drawing) -> str:
         values = [one.y[0] for one in panel.series if not one.then]
         value = values[0] if values else None
         told = "–" if value is None else harmless(number_words(value, made.y[0].unit))
-        out.append(f'<div><strong>{told}</strong><p class="quiet">{harmless(panel.name or made.y[0].name)}</p></div>')
+        then = next((one.y[0] for one in panel.series if one.then), None)
+        change = ""
+        if value is not None and then is not None:
+            change = f' <span class="chg">{harmless(change_words(value, then, made.y[0].unit))}</span>'
+        name = harmless(panel.name or made.y[0].name)
+        out.append(f'<div><strong>{told}</strong>{change}<p class="quiet">{name}</p></div>')
     return f'<div class="figures">{"".join(out)}</div>'
 
 

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from tin_bucket.core.chart.cells import NO_VALUE, Cells, Ints
+from tin_bucket.core.chart.cells import NO_VALUE, Cells, Ints, spoken
 from tin_bucket.core.chart.drawing import Axis, Canvas, Drawing, Panel, Series
 from tin_bucket.core.chart.fields import EACH, OF_COLUMN, SCALE, SERIES, figure_field
 from tin_bucket.core.chart.kind import ChartKind
@@ -112,7 +112,8 @@ class _Bars:
             drawn_ones = set(largest(sizes, self.chart.most - 1))
             rest = [at for at in kept if at not in drawn_ones]
             kept = [at for at in kept if at in drawn_ones]
-        categories = [self.names[there[at]] for at in kept]
+        kind = self.cells.column(self.chart.x).kind if self.chart.x else "text"
+        categories = spoken([self.names[there[at]] for at in kept], kind)
         places = self.cells.rows[rows[first[kept]]].tolist() if kept else []
         if rest:
             categories.append(OTHERS if OTHERS not in categories else f"{OTHERS} ({len(rest):,})")
