@@ -18,7 +18,7 @@ interface How {
 
 export function marksOf(made: ChartMade, panel: Panel, own: Series, how: How): Entry {
   const { look, color, order } = how;
-  if (own.then) return thenMarks(made, own, color);
+  if (own.then) return thenMarks(made, own, how);
   switch (made.draw) {
     case 'line':
       return {
@@ -86,8 +86,9 @@ export function marksOf(made: ChartMade, panel: Panel, own: Series, how: How): E
   }
 }
 
-/** What was drawn on another date: thin, and under what is drawn now. */
-function thenMarks(made: ChartMade, own: Series, color: string): Entry {
+/** What was drawn on another date: a thin line under that of now, or a mark across a bar. */
+function thenMarks(made: ChartMade, own: Series, how: How): Entry {
+  const { color } = how;
   if (made.draw === 'line')
     return {
       type: 'line',
@@ -98,15 +99,16 @@ function thenMarks(made: ChartMade, own: Series, color: string): Entry {
       itemStyle: { color, opacity: 0.5 },
       emphasis: { disabled: true },
     };
+  const at = (value: number | null, index: number): (number | null)[] =>
+    how.lying ? [value, index] : [index, value];
   return {
-    type: 'bar',
-    data: own.y,
-    barGap: '-100%',
-    z: 3,
-    ...(made.draw === 'spread' ? { barCategoryGap: '6%' } : { barMaxWidth: 34 }),
-    itemStyle: { color: 'transparent', borderColor: color, borderWidth: 1, borderType: [3, 3] },
+    type: 'scatter',
+    data: own.y.map(at),
+    z: 5,
+    symbol: 'rect',
+    symbolSize: how.lying ? [3.5, 26] : [26, 3.5],
+    itemStyle: { color: how.look.ink, borderColor: how.look.paper, borderWidth: 1 },
     emphasis: { disabled: true },
-    silent: true,
   };
 }
 

@@ -90,6 +90,21 @@ export const DRAWINGS: Record<string, { made: ChartMade; chart: Chart }> = {
     ]),
     chart: { draw: 'spread', title: '', each: '', x: 'delay', steps: null, logarithmic: false, references: [] },
   },
+  'a line and the date before': {
+    made: made('line', DAYS, '%', [
+      panel([
+        series('late', [20, 24, 18, 30, 27, 29], days(6)),
+        series('late', [19, 22, 20, 25, 24, 21], days(6), { then: true }),
+      ]),
+    ]),
+    chart: LINE,
+  },
+  'bars and the date before': {
+    made: made('bars', NAMES, 'SKC', [
+      panel([series('', [41.25, 30, 12.5]), series('', [38, 34.5, null], [], { then: true })], '', ROUTES),
+    ]),
+    chart: BARS,
+  },
   'small charts': {
     made: made('line', DAYS, 'min', ROUTES.map((name, at) => panel([series('', wave(9, 2 + at), days(9))], name))),
     chart: { ...LINE, each: 'route' },
