@@ -15,8 +15,6 @@ from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tin_bucket.demo.services.operations import KEY
-
 HERE = Path(__file__).parent
 # As “tin-bucket address” prints it.
 ENTRY = sys.argv[1]
@@ -104,6 +102,11 @@ def main() -> None:
     shot("compare")
     go("/query/1/through-time?figure=mean&column=delay")
     shot("through-time")
+    go("/report/1")
+    time.sleep(1.5)
+    shot("report")
+    go("/notices")
+    shot("notices")
     go("/services")
     click("//button[.='Check']")
     shot("services")
@@ -135,16 +138,7 @@ def main() -> None:
         send("POST", f"/api/sheets?file=berths.csv&name={quote(name)}&replace=true", rows.encode())
     go("/sheets")
     shot("sheets")
-    # A key that is wrong, and the right one again afterwards.
-    key = "/api/services/skerrywick-operations/key"
-    send("PUT", key, b'{"secret": {"key": "a-key-that-was-withdrawn"}}')
-    go("/query/4")
-    click("//button[.='Refresh']")
-    time.sleep(1)
-    shot("waiting")
-    send("PUT", key, json.dumps({"secret": {"key": KEY}}).encode())
-    time.sleep(1)
-    # A page that fails, and how pages are seen, on copies of the query on the service that misbehaves.
+    # A page that fails, on a copy of the query on the service that misbehaves.
     pages = {"by": "number", "last_page": "$.pages", "total": "$.total"}
     failing = make("Crates, one page fails", "/ways/one-page-fails", pages)
     go(f"/query/{failing}")
@@ -152,14 +146,7 @@ def main() -> None:
     time.sleep(2)
     click("//button[contains(@class, 'failed')]")
     shot("incomplete")
-    unpaged = make("Harbour notices", "/ways/quiet", {"by": "none"})
-    go(f"/query/{unpaged}")
-    click("//button[.='Ask once']")
-    click("//button[@aria-label='Is there more?']")
-    click("//button[@aria-label='Show the calls']")
-    shot("pages")
-    for query in (failing, unpaged):
-        send("DELETE", f"/api/queries/{query}", b"")
+    send("DELETE", f"/api/queries/{failing}", b"")
     go("/query/1", dark=True)
     shot("query-dark")
     driver.quit()
