@@ -168,11 +168,11 @@ def test_the_demo_command_makes_its_workspace_once_and_serves_it(tmp_path):
             own, *others = re.findall(r"http://127.0.0.1:\d+/", told)
             token = re.search(r"\?access=(\S+)", told)[1]
             services.append(others)
-            assert len(set(others)) == 6
+            assert len(set(others)) == 7
             asked = urllib.request.Request(f"{own}api/desk", headers={"Authorization": f"Bearer {token}"})
             with urllib.request.urlopen(asked, timeout=20) as response:
                 desk = json.load(response)
-            assert [query["snapshots"] for query in desk["queries"]] == [2, 2, 2, 1, 2, 2, 1, 2, 2, 1, 2, 2, 2, 2]
+            assert [query["snapshots"] for query in desk["queries"]] == [2, 2, 2, 1, 2, 2, 1, 2, 2, 1, 2, 2, 2, 2, 2]
             assert desk["attention"] == []
             printed = tin_bucket("address", "--home", tmp_path / "demo")
             assert printed.stdout.strip() == f"{own}?access={token}"

@@ -1,13 +1,23 @@
 <!-- What a reader can choose. -->
 <script lang="ts">
   import type { Schemas } from '../api/client';
+  import { counted } from '../domain/words/format';
 
   interface Props {
     choice: Schemas['ReportChoiceInfo'];
     value: string;
     onchange: (value: string) => void;
+    /** Queries are to be asked anew with the value; done when they are refreshed. */
+    onask: (name: string, value: string, queries: number[]) => Promise<void>;
   }
-  let { choice, value, onchange }: Props = $props();
+  let { choice, value, onchange, onask }: Props = $props();
+  let asking = $state(false);
+
+  async function ask(): Promise<void> {
+    asking = true;
+    await onask(choice.name, value, choice.asks);
+    asking = false;
+  }
 </script>
 
 <label class="choice">
@@ -32,6 +42,11 @@
       {value}
       onchange={(event) => onchange(event.currentTarget.value.trim())}
     />
+  {/if}
+  {#if choice.asks.length && value}
+    <button class="press small" disabled={asking} onclick={() => void ask()}
+      >{asking ? 'Asking…' : `Ask ${counted(choice.asks.length, 'query', 'queries')} anew`}</button
+    >
   {/if}
 </label>
 

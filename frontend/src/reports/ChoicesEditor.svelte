@@ -33,7 +33,10 @@
   function add(): void {
     const own = (name.trim() || proposed).slice(0, 80);
     if (!column || report.choices.some((one) => one.name === own)) return;
-    store.change({ ...report, choices: [...report.choices, { name: own, column, how, value: '' }] });
+    store.change({
+      ...report,
+      choices: [...report.choices, { name: own, column, how, value: '', asks: false }],
+    });
     column = name = '';
     how = 'is';
   }
@@ -50,7 +53,10 @@
   {#snippet trigger()}<SlidersHorizontal size={16} />{/snippet}
   {#snippet children()}
     <div class="space-y-2 text-[13.5px]">
-      <p>What readers can choose. Rows are left out that do not fit; no call is made.</p>
+      <p>
+        What readers can choose. Rows are left out that do not fit. No call is made, unless that is switched
+        on.
+      </p>
       {#each report.choices as one, at (one.name)}
         <div>
           <Taken
@@ -58,6 +64,21 @@
             onremove={() =>
               store.change({ ...report, choices: report.choices.filter((_, index) => index !== at) })}
           />
+          <label class="flex items-center gap-1.5"
+            ><input
+              type="checkbox"
+              name="choice-asks"
+              checked={!!one.asks}
+              onchange={(event) =>
+                store.change({
+                  ...report,
+                  choices: report.choices.map((own, index) =>
+                    index === at ? { ...own, asks: event.currentTarget.checked } : own,
+                  ),
+                })}
+            />
+            may ask queries anew that have a parameter “{one.name}”</label
+          >
         </div>
       {/each}
       {#if report.choices.length < 6}

@@ -149,6 +149,7 @@
       choice={one}
       value={store.chosen[one.name] ?? one.value}
       onchange={(value) => (store.chosen = { ...store.chosen, [one.name]: value })}
+      onask={store.askAnew}
     />
   {/each}
   <ChoicesEditor {store} />

@@ -120,6 +120,32 @@ export class ReportStore {
     }
   }
 
+  /** Refresh queries with a value that was chosen, and read the report again when they are done. */
+  askAnew = async (name: string, value: string, queries: number[]): Promise<void> => {
+    try {
+      for (const query_id of queries) {
+        const path = { query_id };
+        const detail = await ask(api.GET('/api/queries/{query_id}', { params: { path } }));
+        const own = detail.brief.parameters.find((one) => one.name.toLowerCase() === name.toLowerCase());
+        if (!own) continue;
+        const body = { values: { [own.name]: value } };
+        const { run_id } = await ask(api.POST('/api/queries/{query_id}/refresh', { params: { path }, body }));
+        await this.#ended(query_id, run_id);
+      }
+    } catch (error) {
+      this.problem = problemOf(error);
+    }
+    this.again();
+  };
+
+  async #ended(query_id: number, run_id: number): Promise<void> {
+    for (;;) {
+      const runs = await ask(api.GET('/api/runs', { params: { query: { query: query_id } } }));
+      if (runs.find((one) => one.id === run_id)?.state !== 'running') return;
+      await new Promise((done) => setTimeout(done, 700));
+    }
+  }
+
   /** Read it again: its tables may be others now. */
   again(): void {
     if (this.report) this.report = { ...this.report };

@@ -47,12 +47,15 @@ class ReportChoice(Part):
         column: whose values are chosen among.
         how: whether the value is the one, or the first or the last that counts.
         value: what holds until the reader chooses; all where empty.
+        asks: whether queries with a parameter of this name may be asked anew with what is chosen. Readers at an address
+            never ask.
     """
 
     name: str = Field(min_length=1, max_length=80)
     column: str = Field(min_length=1, max_length=500)
     how: Literal["is", "from", "to"] = "is"
     value: str = Field(default="", max_length=500)
+    asks: bool = False
 
 
 class Report(Part):

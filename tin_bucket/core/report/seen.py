@@ -145,6 +145,7 @@ class ChoiceSeen:
         value: what holds now.
         options: the values that there are, where they are chosen among.
         kind: what the values of its column are.
+        asks: the numbers of the queries that can be asked anew with the value.
     """
 
     name: str
@@ -153,6 +154,7 @@ class ChoiceSeen:
     value: str
     options: list[str]
     kind: str
+    asks: list[int]
 
 
 @dataclass(frozen=True, slots=True)

@@ -288,8 +288,18 @@ class _Reading:
         out = []
         for choice, value in self._choices:
             options, kind = self._options(choice)
-            out.append(ChoiceSeen(choice.name, choice.column, choice.how, value, options, kind))
+            asks = self._asked_with(choice.name) if choice.asks and self._asked.links else []
+            out.append(ChoiceSeen(choice.name, choice.column, choice.how, value, options, kind, asks))
         return out
+
+    def _asked_with(self, name: str) -> list[int]:
+        """The queries that have a parameter of a name, in any case."""
+        return [
+            read.query_id
+            for read in self._reads.values()
+            if read.query is not None
+            and any(one.name.casefold() == name.casefold() for one in read.query.brief.parameters)
+        ]
 
     def _options(self, choice: ReportChoice) -> tuple[list[str], str]:
         """The values of the column in the first table that has it, and what they are."""

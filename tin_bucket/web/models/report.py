@@ -112,6 +112,7 @@ class ReportChoiceInfo(BaseModel):
     value: str
     options: list[str]
     kind: str
+    asks: list[int] = Field(description="the queries that can be asked anew with the value")
 
 
 class FigureNow(BaseModel):
