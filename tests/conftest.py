@@ -10,6 +10,7 @@ from aiohttp import web
 from hypothesis import HealthCheck, settings
 
 from tests.postgres import postgres_server  # noqa: F401 a fixture
+from tests.receiving import receiver, receiving  # noqa: F401 fixtures
 from tests.waiting import LeapingClock
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.service import Service

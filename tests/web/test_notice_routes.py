@@ -2,32 +2,14 @@
 
 import pytest
 
-from tin_bucket.demo.services.receiver import PASSWORD, USER, Receiver
+from tests.receiving import server_of
+from tin_bucket.demo.services.receiver import PASSWORD
 
 MAIL = {"by": "mail", "addresses": ["desk@skerrywick.example"]}
 
 
-@pytest.fixture(scope="module")
-def receiving():
-    with Receiver() as receiver:
-        yield receiver
-
-
-@pytest.fixture
-def receiver(receiving):
-    receiving.came, receiving.status, receiving.refuses = [], 204, False
-    return receiving
-
-
-def server(receiver):
-    return {
-        "host": "127.0.0.1", "port": receiver.mail_port, "user": USER, "sender": "tb@skerrywick.example",
-        "certificate": receiver.certificate,
-    }  # fmt: skip
-
-
 def test_a_notice_is_kept_tried_and_deleted(client, receiver):
-    told = client.put("/api/notices/mail", json={"server": server(receiver), "password": PASSWORD})
+    told = client.put("/api/notices/mail", json={"server": server_of(receiver), "password": PASSWORD})
     assert told.json()["has_password"]
     assert PASSWORD not in told.text
     hook = {"by": "hook", "address": f"{receiver.base}/hook"}
@@ -54,12 +36,12 @@ def test_a_notice_is_kept_tried_and_deleted(client, receiver):
 
 
 def test_what_fails_is_told_and_sent_once_more_by_hand(client, receiver):
-    client.put("/api/notices/mail", json={"server": server(receiver), "password": "wrong"})
+    client.put("/api/notices/mail", json={"server": server_of(receiver), "password": "wrong"})
     made = client.post("/api/notices", json={"notice": {"name": "n", "cause": {"why": "key"}, "to": [MAIL]}}).json()
     (message,) = client.post(f"/api/notices/{made['notice']['id']}/trial").json()["messages"]
     assert message["problem"]["what"] == "The mail server refuses the user or the password."
     assert message["next_try"]
-    client.put("/api/notices/mail", json={"server": server(receiver), "password": PASSWORD})
+    client.put("/api/notices/mail", json={"server": server_of(receiver), "password": PASSWORD})
     (message,) = client.post(f"/api/notices/messages/{message['id']}/again").json()["messages"]
     assert (message["state"], message["tries"], message["problem"]) == ("sent", 2, None)
     client.put("/api/notices/mail", json={"server": None})

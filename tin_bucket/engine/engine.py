@@ -8,8 +8,6 @@ import logging
 from collections.abc import Awaitable, Callable, Iterable, Mapping
 from contextlib import suppress
 from datetime import datetime, timedelta
-from functools import cached_property
-from typing import TYPE_CHECKING
 
 from tin_bucket.core.document.query import Brief, load_brief
 from tin_bucket.core.document.report import RunReport
@@ -23,11 +21,9 @@ from tin_bucket.core.request.parameters.values import Given
 from tin_bucket.core.table.rebuild import SavedPage
 from tin_bucket.core.table.table import Table
 from tin_bucket.core.traffic.address_policy import Reach
-from tin_bucket.engine.network.credentials import CredentialStore
-from tin_bucket.engine.network.http import Fetcher
-from tin_bucket.engine.network.pacer import LaneView, Pacer
-from tin_bucket.engine.network.sender import Connections, Sender
-from tin_bucket.engine.preview.preview import Preview, Previews
+from tin_bucket.engine.network.pacer import LaneView
+from tin_bucket.engine.network.sender import Sender
+from tin_bucket.engine.preview.preview import Preview
 from tin_bucket.engine.run.calls import Saved
 from tin_bucket.engine.run.chain import asked_for, refresh_chain
 from tin_bucket.engine.run.context import run_context
@@ -42,19 +38,8 @@ from tin_bucket.store.workspace import Workspace
 
 from .clock import Clock
 from .due import superseded
+from .parts import Parts
 from .tuning import USUAL, EngineTuning
-
-if TYPE_CHECKING:
-    from tin_bucket.engine.hand_over.deliveries import Deliveries
-    from tin_bucket.engine.hand_over.report_files import ReportWriter
-    from tin_bucket.engine.preview.reread import Rereader
-    from tin_bucket.engine.reports.reader import ReportReader
-    from tin_bucket.engine.tables.browse import Tables
-    from tin_bucket.engine.tables.charts import Charts
-    from tin_bucket.engine.tables.comparisons import Comparisons
-    from tin_bucket.engine.tables.history import History
-    from tin_bucket.engine.tables.watching import Watching
-    from tin_bucket.engine.telling.telling import Telling
 
 log = logging.getLogger("tin_bucket.engine")
 _GOES_ON = timedelta(days=7)  # Answers that are older are asked for again.
@@ -62,7 +47,7 @@ _MOST_RESUMED = 3
 KEPT_PROGRESS = 100  # Ended runs whose progress can still be read from memory.
 
 
-class Engine:
+class Engine(Parts):
     """Does a workspace's work."""
 
     def __init__(
@@ -77,100 +62,14 @@ class Engine:
             reach: which network addresses may be called.
         """
         collect_rarely()
-        self.workspace = workspace
-        self.clock = clock or Clock()
-        self.previews = Previews()
-        self.reach = reach
-        self.fetcher = Fetcher(reach, tuning)
-        self.credentials = CredentialStore(workspace, self.clock, self.fetcher)
-        self.pacer = Pacer(workspace, self.clock)
-        self.connections = Connections(self.fetcher, self.credentials, self.pacer)
+        super().__init__(workspace, clock, reach, tuning)
         self._tasks: dict[int, asyncio.Task[None]] = {}
         self._progress: dict[int, Progress] = {}
         self._busy: set[int] = set()
         # Queries that are refreshed behind others: the run of the other one, and what waits for it.
         self._pending: dict[int, int] = {}
         self._following: dict[int, asyncio.Task[None]] = {}
-        self._tuning = tuning
         self._ending = False
-
-    # What only some of the work needs is made when it is needed: a headless refresh begins sooner without it ----------
-
-    @cached_property
-    def rereader(self) -> Rereader:
-        """Reads saved answers in other ways."""
-        from tin_bucket.engine.preview.reread import Rereader
-
-        return Rereader(self.workspace, self.clock, self.previews, self._tuning)
-
-    @cached_property
-    def tables(self) -> Tables:
-        """Looks at tables."""
-        from tin_bucket.engine.tables.browse import Tables
-
-        return Tables(self.workspace, self.previews, self.clock)
-
-    @cached_property
-    def charts(self) -> Charts:
-        """Draws charts."""
-        from tin_bucket.engine.tables.charts import Charts
-
-        return Charts(self.tables)
-
-    @cached_property
-    def comparisons(self) -> Comparisons:
-        """Compares tables."""
-        from tin_bucket.engine.tables.comparisons import Comparisons
-
-        return Comparisons(self.workspace, self.tables)
-
-    @cached_property
-    def history(self) -> History:
-        """Reads queries through time."""
-        from tin_bucket.engine.tables.history import History
-
-        return History(self.workspace, self.tables)
-
-    @cached_property
-    def watching(self) -> Watching:
-        """Reads what is watched."""
-        from tin_bucket.engine.tables.watching import Watching
-
-        return Watching(self.workspace, self.history, self.tables.work_out)
-
-    @cached_property
-    def reports(self) -> ReportReader:
-        """Reads reports."""
-        from tin_bucket.engine.reports.reader import ReportReader
-        from tin_bucket.engine.reports.sources import ReportParts
-
-        parts = ReportParts(self.workspace, self.tables, self.comparisons, self.clock)
-        return ReportReader(parts, self.charts)
-
-    @cached_property
-    def telling(self) -> Telling:
-        """Tells people without their looking."""
-        from tin_bucket.engine.telling.telling import Telling
-
-        return Telling(self.workspace, self.reports, self.clock, self.fetcher)
-
-    @cached_property
-    def report_files(self) -> ReportWriter:
-        """Writes reports to files."""
-        from tin_bucket.engine.hand_over.report_files import ReportWriter
-
-        return ReportWriter(self.workspace, self.reports, self.clock)
-
-    @cached_property
-    def deliveries(self) -> Deliveries:
-        """Hands tables over."""
-        from tin_bucket.engine.hand_over.deliveries import Deliveries
-
-        return Deliveries(self.workspace, self.tables, self.clock, self.reach)
-
-    def make_all(self) -> None:
-        """Make it all now, because several threads are about to need it."""
-        _ = self.rereader, self.comparisons, self.deliveries, self.charts, self.telling, self.report_files
 
     async def close(self, goes_on: bool = False) -> None:
         """Stop what is running and close the connections.

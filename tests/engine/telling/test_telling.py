@@ -8,11 +8,12 @@ import pytest
 from aiohttp import web
 
 from tests.conftest import NOON
+from tests.receiving import server_of
 from tests.waiting import LeapingClock
 from tin_bucket.core.notices.model import Notice
 from tin_bucket.core.report.model import Report
 from tin_bucket.demo.running import Running
-from tin_bucket.demo.services.receiver import PASSWORD, SECRET, USER, Receiver
+from tin_bucket.demo.services.receiver import PASSWORD, SECRET
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.telling.mail import MailServer
 
@@ -20,31 +21,15 @@ JSON = {"Content-Type": "application/json"}
 MAIL = {"by": "mail", "addresses": ["desk@skerrywick.example", "board@skerrywick.example"]}
 
 
-@pytest.fixture(scope="module")
-def receiving():
-    with Receiver() as receiver:
-        yield receiver
-
-
-@pytest.fixture
-def receiver(receiving):
-    receiving.came, receiving.status, receiving.refuses = [], 204, False
-    return receiving
-
-
 @pytest.fixture
 def engine(workspace, receiver):
     made = Engine(workspace, LeapingClock(NOON))
-    made.telling.set_server(server_of(receiver), PASSWORD)
+    made.telling.set_server(mail_server(receiver), PASSWORD)
     return made
 
 
-def server_of(receiver, **parts):
-    standing = {
-        "host": "127.0.0.1", "port": receiver.mail_port, "user": USER, "sender": "tin-bucket@skerrywick.example",
-        "certificate": receiver.certificate,
-    }  # fmt: skip
-    return MailServer.model_validate({**standing, **parts})
+def mail_server(receiver, **parts):
+    return MailServer(**server_of(receiver, **parts))
 
 
 def serve(awkward, rows, status=200, **more):
@@ -224,7 +209,7 @@ def test_what_is_wrong_with_a_mail_server_is_said(engine, workspace, receiver, p
     if kind == "mail-refused":
         engine.fetcher.reach = "public only"
         parts = {"host": "127.0.0.1"}
-    engine.telling.set_server(server_of(receiver, **parts), password)
+    engine.telling.set_server(mail_server(receiver, **parts), password)
     kept = tell(engine, workspace, receiver, {"why": "key"})
 
     async def go():
@@ -277,5 +262,5 @@ def test_secrets_are_sealed_and_go_with_their_notice(engine, workspace, receiver
     workspace.notices.remove(kept.id)
     assert not engine.telling.has_secret(kept.id, hook["address"])
     # A mail server of another account does not get the password.
-    engine.telling.set_server(server_of(receiver, host="other.example"), None)
+    engine.telling.set_server(mail_server(receiver, host="other.example"), None)
     assert not engine.telling.has_password(engine.telling.server())
