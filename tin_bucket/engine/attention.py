@@ -15,6 +15,7 @@ from tin_bucket.store.queries import Scheduled
 from tin_bucket.store.workspace import Workspace
 
 WARNED = timedelta(days=14)  # How long before its end a key is warned of.
+_GIVEN_UP = timedelta(days=7)  # How long a message that was given up is told.
 _LONG, _NEARLY = 3600, 0.1  # Seconds of a window worth a warning, and the part that is left then.
 
 
@@ -61,6 +62,7 @@ def attention(
     for service in services:
         found += _of_limits(service, lanes[service.id])
     found += _of_feeds(workspace, queries)
+    found += _of_messages(workspace, now)
     for query in queries:
         if query.scheduled is not None:
             found += _of_schedule(query.scheduled, query.name, now)
@@ -102,6 +104,15 @@ def _of_feeds(workspace: Workspace, queries: Sequence[QueryOverview]) -> Iterato
         if any(feed.key == key and not feed.off for feed in feeds):
             what = f"It was not handed over to {last.place}: {last.problem.what}"
             yield Attention("feed", names[query_id], what, last.problem.do, query_id)
+
+
+def _of_messages(workspace: Workspace, now: datetime) -> Iterator[Attention]:
+    """Notices that were given up in the last days."""
+    for message in workspace.notices.given_up(now - _GIVEN_UP):
+        why = message.problem.what if message.problem is not None else "It was not taken."
+        yield Attention(
+            "notice", message.notice, f"“{message.content.title}” was not sent to {message.place}: {why}", ""
+        )
 
 
 def _of_schedule(one: Scheduled, name: str, now: datetime) -> Iterator[Attention]:

@@ -319,7 +319,7 @@ class Engine(Parts):
         if self._ending:
             return
         self.deliveries.after(run)
-        if run.state in ("complete", "unverified", "incomplete"):
+        if run.state in ("complete", "unverified", "incomplete") and self.workspace.reports.any():
             self.deliveries.also(lambda: self.report_files.after(run.query_id))
         if self.workspace.notices.any():
             self.telling.after(run)

@@ -119,7 +119,7 @@ class Schedule:
                 await self.look()
                 await self._engine.deliveries.look()
                 await asyncio.to_thread(self._engine.report_files.look)
-                await self._engine.telling.look()
+                self._engine.telling.look()
             except ProblemError as error:
                 log.warning("the schedule could not be looked at: %s", error.problem.sentence())
             self._wake.clear()

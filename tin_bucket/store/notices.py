@@ -197,6 +197,12 @@ class Notices:
             rows = db.execute("SELECT * FROM message ORDER BY id DESC LIMIT ?", (most,)).fetchall()
         return [_message(row) for row in rows]
 
+    def given_up(self, since: datetime) -> list[Message]:
+        """The messages made since then that were given up, the newest first."""
+        with self._database.read() as db:
+            rows = db.execute("SELECT * FROM message WHERE state = 'failed' ORDER BY id DESC LIMIT 50").fetchall()
+        return [one for one in map(_message, rows) if datetime.fromisoformat(one.made) >= since]
+
     def due(self, now: datetime) -> list[Message]:
         """The messages that are to be sent now, the oldest first."""
         with self._database.read() as db:

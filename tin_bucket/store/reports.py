@@ -47,6 +47,11 @@ class Reports:
                 continue
         return out
 
+    def any(self) -> bool:
+        """Whether there is one."""
+        with self._database.read() as db:
+            return db.execute("SELECT 1 FROM report LIMIT 1").fetchone() is not None
+
     def get(self, report_id: int) -> KeptReport:
         """One report.
 

@@ -24,6 +24,8 @@
       {note.what}
       {#if note.query_id}
         <a class="plain" href="#/query/{note.query_id}">Open the query</a>
+      {:else if note.kind === 'notice'}
+        <a class="plain" href="#/notices">Look at the notices</a>
       {:else}
         <a class="plain" href="#/services"
           >{note.kind === 'vault'

@@ -14,6 +14,7 @@ from tin_bucket.core.notices.model import Notice
 from tin_bucket.core.report.model import Report
 from tin_bucket.demo.running import Running
 from tin_bucket.demo.services.receiver import PASSWORD, SECRET
+from tin_bucket.engine.attention import attention
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.telling.mail import MailServer
 
@@ -61,7 +62,8 @@ def run(engine, workspace, moment=None, queries=()):
                 await engine.refresh(one, {}, "by hand")
             await engine.deliveries.idle()
             await engine.telling.idle()
-            await engine.telling.look()
+            engine.telling.look()
+            await engine.telling.idle()
         finally:
             await engine.fetcher.close()
 
@@ -264,3 +266,18 @@ def test_secrets_are_sealed_and_go_with_their_notice(engine, workspace, receiver
     # A mail server of another account does not get the password.
     engine.telling.set_server(mail_server(receiver, host="other.example"), None)
     assert not engine.telling.has_password(engine.telling.server())
+
+
+def test_what_is_refused_for_good_is_given_up_and_told_on_the_desk(engine, workspace, receiver, monkeypatch):
+    async def refuse(self, server, session, envelope):
+        return "550 No such mailbox"
+
+    monkeypatch.setattr("tin_bucket.demo.services.receiver._Mailbox.handle_DATA", refuse)
+    kept = tell(engine, workspace, receiver, {"why": "key"})
+    asyncio.run(engine.telling.trial(kept))
+    (message,) = workspace.notices.messages()
+    assert (message.state, message.next_try) == ("failed", None)
+    (told,) = attention(workspace, [], {}, {}, {}, NOON)
+    assert (told.kind, told.title) == ("notice", "n")
+    assert "was not sent to desk@skerrywick.example" in told.what
+    assert attention(workspace, [], {}, {}, {}, NOON + timedelta(days=8)) == []

@@ -15,7 +15,6 @@ from .exhibits.registry import EXHIBITS
 from .figures.registry import AnyFigure
 from .text import MOST_TEXT
 
-FORMAT_VERSION = 1
 Against = Literal["", "before", "P1D", "P7D", "P1M", "P3M", "P1Y"]
 """Which other date a report is held against by itself: none, the one before, or one so long before."""
 

@@ -112,24 +112,6 @@ def references(text: str) -> list[Reference]:
     return out
 
 
-def renamed(text: str, was: str, now: str) -> str:
-    """A text in which a figure has another name."""
-
-    def one(found: re.Match[str]) -> str:
-        words = found[1]
-        if words.casefold().startswith("when "):
-            when = condition(words)
-            if when is None or when.of.name.casefold() != was.casefold():
-                return found[0]
-            return "{when " + re.sub(re.escape(when.of.name), lambda _: now, words[5:], count=1) + "}"
-        own = reference(words)
-        if own.name.casefold() != was.casefold():
-            return found[0]
-        return "{" + now + (f": {own.part}" if own.part else "") + "}"
-
-    return _BRACES.sub(one, text)
-
-
 def shown(text: str, holds: Callable[[When], bool | None]) -> tuple[str, list[str]]:
     """A text without what is not to be shown, and what is wrong with its conditions, in sentences.
 

@@ -44,6 +44,7 @@ class Telling:
         self._workspace, self._reports, self._clock, self._fetcher = workspace, reports, clock, fetcher
         self._writer = Writer(workspace, reports)
         self._tasks: set[asyncio.Task[None]] = set()
+        self._looking: asyncio.Task[None] | None = None
         self._sending = asyncio.Lock()
 
     # When ------------------------------------------------------------------------------------------------------
@@ -55,11 +56,18 @@ class Telling:
         task.add_done_callback(self._tasks.discard)
 
     async def _after(self, run: Run) -> None:
-        await asyncio.to_thread(self._look_behind, run)
+        await asyncio.to_thread(self._look_at, run.query_id, True)
         await self.send()
 
-    async def look(self) -> None:
-        """Look at the notices that go by the clock, and send what is to be sent."""
+    def look(self) -> None:
+        """Begin to look at the notices that go by the clock, and to send what is to be sent, unless that is under way:
+        a mail server that hangs holds nothing else up. On the event loop alone."""
+        if self._looking is None or self._looking.done():
+            self._looking = asyncio.create_task(self._look_now())
+            self._tasks.add(self._looking)
+            self._looking.add_done_callback(self._tasks.discard)
+
+    async def _look_now(self) -> None:
         await asyncio.to_thread(self._look_at, None, False)
         await self.send()
 
@@ -67,9 +75,6 @@ class Telling:
         """Wait until nothing is looked at or sent any more."""
         while self._tasks:
             await asyncio.gather(*self._tasks, return_exceptions=True)
-
-    def _look_behind(self, run: Run) -> None:
-        self._look_at(run.query_id, True)
 
     def _look_at(self, query_id: int | None, after: bool) -> None:
         for kept in self._workspace.notices.all():
