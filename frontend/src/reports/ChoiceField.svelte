@@ -60,6 +60,9 @@
   input.field {
     width: 105px;
   }
+  input.field[type='date'] {
+    width: 136px;
+  }
   .field {
     width: auto;
     max-width: 150px;

@@ -23,6 +23,16 @@
     const name = `${read.number} ${read.title}.${kind}`.replace(/[<>:"/\\|?*]/g, '-');
     save(kind === 'svg' ? new Blob([text], { type: 'image/svg+xml' }) : await pngOf(text), name);
   }
+  /** How the other date is drawn. */
+  const otherDate = $derived.by(() => {
+    const made = read.drawing;
+    if (!made?.panels.some((panel) => panel.series.some((one) => one.then))) return '';
+    return made.draw === 'line'
+      ? 'Thin: the other date.'
+      : made.draw === 'figure'
+        ? ''
+        : 'Marked: the other date.';
+  });
   /** A few bars need little height. */
   const height = $derived.by(() => {
     const bars = read.drawing?.draw === 'bars' ? (read.drawing.panels[0]?.categories.length ?? 0) : 0;
@@ -56,7 +66,7 @@
       {/if}
       <p class="quiet">
         {read.drawing.sentence}
-        {#if read.drawing.panels.some((panel) => panel.series.some((one) => one.then))}Thin: the other date.{/if}
+        {otherDate}
         <span class="not-printed">
           <button class="plain" aria-expanded={asTable} onclick={() => (asTable = !asTable)}
             >{asTable ? 'Without the figures' : 'The figures as a table'}</button

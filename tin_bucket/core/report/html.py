@@ -132,7 +132,9 @@ def _inside(block: BlockSeen, drawing: int | None) -> str:
 
 
 def _thin(made: Drawing) -> str:
-    return " Thin: the other date." if any(one.then for panel in made.panels for one in panel.series) else ""
+    if not any(one.then for panel in made.panels for one in panel.series):
+        return ""
+    return " Thin: the other date." if made.draw == "line" else " Marked: the other date."
 
 
 def drawn_height(made: Drawing) -> int:

@@ -130,7 +130,7 @@ class QueryRead:
             self.query = parts.workspace.queries.get(query_id)
             self._find(self.query)
         except ProblemError as error:
-            self.problem = error.problem.what
+            self.problem = "It was deleted." if self.query is None else error.problem.what
 
     def _find(self, query: Query) -> None:
         dates = self._parts.tables.work_out.timeline(query)
