@@ -118,7 +118,7 @@
       </p>
     </div>
   {:else if found}
-    <div class="overflow-x-auto">
+    <div class="relative overflow-x-auto">
       <table class="listing mt-4 w-full text-[13.5px]">
         <thead>
           <tr><th>Notice</th><th>When</th><th>To</th><th>Now</th><th><span class="sr-only">Do</span></th></tr>
@@ -164,7 +164,7 @@
   {/if}
   {#if found?.messages.length}
     <h2 class="mt-6 mb-1 text-[15px] font-bold">What was sent</h2>
-    <div class="overflow-x-auto">
+    <div class="relative overflow-x-auto">
       <table class="listing w-full text-[13.5px]">
         <thead>
           <tr

@@ -123,7 +123,7 @@
       {/if}
     </div>
   {:else if reports}
-    <div class="overflow-x-auto">
+    <div class="relative overflow-x-auto">
       <table class="listing mt-4 w-full text-[13.5px]">
         <thead>
           <tr

@@ -5,7 +5,7 @@ from collections import Counter
 from datetime import UTC, datetime, timedelta, timezone
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests.core.chart.table import cells
@@ -138,6 +138,7 @@ def test_shares_of_what_is_below_nothing_are_refused():
     st.lists(st.one_of(st.integers(-10_000, 10_000), st.floats(-1e9, 1e9)), min_size=1, max_size=60),
     st.one_of(st.none(), st.integers(2, 40)),
 )
+@example([6, -5e-324], None)
 def test_each_number_is_in_one_step_of_a_round_width(values, steps):
     table = cells(fare=values)
     made = draw(SpreadChart(x="fare", steps=steps), table)

@@ -79,6 +79,8 @@ def step_edges(numbers: Floats, steps: int | None = None) -> Floats:
     if bool((numbers == np.floor(numbers)).all()):
         width = max(width, 1.0)  # Between whole numbers there is nothing.
     first = math.floor(low / width) * width
+    if first > low:
+        first -= width  # A number that vanishes beside the width lies below the step that it would begin.
     count = max(1, math.ceil((high - first) / width))
     edges = first + width * np.arange(count + 1)
     if edges[-1] <= high and count < 10 * _MOST:
