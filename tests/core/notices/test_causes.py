@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
-from tin_bucket.core.notices.causes.registry import CAUSES, AnyCause, kind_of_cause
+from tin_bucket.core.notices.causes.registry import CAUSES, AnyCause, kind_of_cause, words_of_cause
 from tin_bucket.core.notices.facts import KeyState, QueryState
 from tin_bucket.core.notices.model import Notice, Quiet
 from tin_bucket.core.notices.signature import content_digest, signed, verified
@@ -174,3 +174,18 @@ def test_a_time_sends_something():
         Notice.model_validate({"name": "n", "cause": {"why": "time"}, "to": to})
     with pytest.raises(ValidationError, match="choose the report"):
         Notice.model_validate({"name": "n", "cause": {"why": "time"}, "to": to, "sends": "report"})
+
+
+@pytest.mark.parametrize(
+    ("cause", "words"),
+    [
+        ({"why": "figure", "figure": FIGURE, "test": "below", "value": 12500}, "when late is below 12,500"),
+        (
+            {"why": "figure", "figure": FIGURE, "test": "moves by more than", "value": 3},
+            "when late moves by more than 3",
+        ),
+        ({"why": "time", "schedule": {"kind": "at", "at": "07:30"}}, "07:30"),
+    ],
+)
+def test_a_cause_says_when_it_is_told(cause, words):
+    assert words in words_of_cause(CAUSE.validate_python(cause))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from tin_bucket.core.request.fan_out import FanOutColumn, FanOutSheet
 from tin_bucket.core.request.parameters.models import ChoiceParameter
 
@@ -18,6 +20,20 @@ def queries_named(brief: Brief) -> list[str]:
         names += [table.query for table in brief.start.tables if table.query]
     names += [source.query for line in brief.work_out for source in line.sources() if source.query]
     return list(dict.fromkeys(names))
+
+
+def queries_behind(name: str, briefs: Iterable[tuple[str, Brief]]) -> list[str]:
+    """The queries that start from a query's table, or from one that is made of it, each once, nearest first.
+
+    Args:
+        name: the query whose table changed; it is not among what is given.
+        briefs: the queries by name.
+    """
+    reads = {one: set(queries_named(brief)) for one, brief in briefs if brief.start is not None and one != name}
+    behind: list[str] = []
+    while more := [one for one, read in reads.items() if one not in behind and read & {name, *behind}]:
+        behind += more
+    return behind
 
 
 def sheets_named(brief: Brief) -> list[str]:

@@ -28,8 +28,10 @@ class CauseKind(Choice[Cause]):
 
     Attributes:
         found: what it finds now: also what is over, with an empty mark.
+        words: when somebody is told, in a sentence; without it, ``phrase`` says it.
         after: whether it is looked at behind refreshes; the others are looked at from time to time.
     """
 
     found: Callable[[Any, Facts], Iterable[Finding]]
+    words: Callable[[Any], str] | None = None
     after: bool = True

@@ -17,6 +17,10 @@ from .text import MOST_TEXT
 
 Against = Literal["", "before", "P1D", "P7D", "P1M", "P3M", "P1Y"]
 """Which other date a report is held against by itself: none, the one before, or one so long before."""
+AGAINST_WORDS: dict[Against, str] = {
+    "": "nothing", "before": "the date before", "P1D": "a day before", "P7D": "a week before", "P1M": "a month before",
+    "P3M": "three months before", "P1Y": "a year before",
+}  # fmt: skip
 
 
 class TextBlock(Part):

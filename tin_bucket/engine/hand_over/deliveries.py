@@ -12,7 +12,7 @@ from datetime import datetime, timedelta
 
 from tin_bucket.cache import LockedCache
 from tin_bucket.core.document.query import Brief
-from tin_bucket.core.document.references import queries_named
+from tin_bucket.core.document.references import queries_behind
 from tin_bucket.core.hand_over.feed import FeedModel
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.schedule.due import newest_due
@@ -84,15 +84,11 @@ class Deliveries:
 
     def _after_what_is_made_of(self, refreshed: Query) -> None:
         """Let the feeds of the queries run that start from the table that was refreshed, or from one made of it."""
-        made = {refreshed.name}
-        waiting = [query for query in self._workspace.queries.all() if query.brief.start is not None]
-        while found := [query for query in waiting if made & set(queries_named(query.brief))]:
-            waiting = [query for query in waiting if query not in found]
-            made.update(query.name for query in found)
-            for query in found:
-                for feed in query.brief.hand_over:
-                    if not feed.off and not feed.live and feed.when not in _NOT_BEHIND:
-                        self.deliver(query, feed, f"after “{refreshed.name}”")
+        queries = {query.name: query for query in self._workspace.queries.all()}
+        for name in queries_behind(refreshed.name, ((one, query.brief) for one, query in queries.items())):
+            for feed in queries[name].brief.hand_over:
+                if not feed.off and not feed.live and feed.when not in _NOT_BEHIND:
+                    self.deliver(queries[name], feed, f"after “{refreshed.name}”")
 
     async def look(self) -> None:
         """Let the feeds run that are due by times of their own, and try those again that failed."""

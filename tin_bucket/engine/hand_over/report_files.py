@@ -9,7 +9,7 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import BinaryIO
 
-from tin_bucket.core.document.references import queries_named
+from tin_bucket.core.document.references import queries_behind
 from tin_bucket.core.problem import Problem, ProblemError, fail
 from tin_bucket.core.report.seen import ReportSeen
 from tin_bucket.engine.clock import Clock
@@ -50,14 +50,11 @@ class ReportWriter:
     def _made_of(self, query_id: int) -> set[int]:
         """A query, and those that start from it."""
         queries = self._workspace.queries.all()
-        names = {query.name for query in queries if query.id == query_id}
-        found = {query_id}
-        waiting = [query for query in queries if query.brief.start is not None]
-        while more := [query for query in waiting if names & set(queries_named(query.brief))]:
-            waiting = [query for query in waiting if query not in more]
-            names.update(query.name for query in more)
-            found.update(query.id for query in more)
-        return found
+        ids = {query.name: query.id for query in queries}
+        name = next((one for one, number in ids.items() if number == query_id), None)
+        if name is None:
+            return {query_id}
+        return {query_id, *(ids[one] for one in queries_behind(name, ((query.name, query.brief) for query in queries)))}
 
     def look(self) -> None:
         """Try those again that were not written."""

@@ -219,14 +219,14 @@ class QueryRead:
             return None
         return Moves(laid.found.counts(), {one.name: one for one in laid.found.columns})
 
-    def seen(self, notes: Sequence[str] = ()) -> SourceSeen:
+    def seen(self) -> SourceSeen:
         """As the margin says it."""
         rows = self.rows
         if self.query is None:
-            return SourceSeen(self.query_id, "a query that is gone", notes=(self.problem, *notes))
-        told = list(notes)
+            return SourceSeen(self.query_id, "a query that is gone", notes=(self.problem,))
+        told: list[str] = []
         if rows is None:
-            return SourceSeen(self.query_id, self.query.name, notes=(self.problem, *told))
+            return SourceSeen(self.query_id, self.query.name, notes=(self.problem,))
         if self._dates.against not in ("", NOT_HELD) and self.then is None:
             told.append(self.then_problem or "There is no other date to hold it against.")
         else:

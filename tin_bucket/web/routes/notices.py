@@ -6,11 +6,8 @@ import asyncio
 
 from fastapi import APIRouter
 
-from tin_bucket.core.notices.causes.figure import FigureCause
-from tin_bucket.core.notices.causes.registry import kind_of_cause
-from tin_bucket.core.notices.causes.time import TimeCause
+from tin_bucket.core.notices.causes.registry import words_of_cause
 from tin_bucket.core.notices.channels.hook import HookChannel
-from tin_bucket.core.report.words import number_words
 from tin_bucket.store.notices import KeptNotice, Message
 from tin_bucket.web.context import Context, Here, problem_info
 from tin_bucket.web.models.notice import (
@@ -56,12 +53,7 @@ def _info(here: Context, kept: KeptNotice) -> NoticeInfo:
 def _words(here: Context, kept: KeptNotice) -> str:
     """When somebody is told, in a sentence."""
     cause = kept.notice.cause
-    if isinstance(cause, TimeCause):
-        return cause.schedule.words()
-    if isinstance(cause, FigureCause):
-        test = "moves by more than" if cause.happens else f"is {cause.test}"
-        return f"when {cause.figure.name} {test} {number_words(cause.value)}"
-    words = kind_of_cause(cause).phrase.format(**cause.model_dump())
+    words = words_of_cause(cause)
     query_id = getattr(cause, "query", None)
     if query_id is None:
         return words

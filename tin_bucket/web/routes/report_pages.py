@@ -7,9 +7,8 @@ from io import BytesIO
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response, StreamingResponse
 
-from tin_bucket.core.report.model import Report
+from tin_bucket.core.report.controls import controls_html
 from tin_bucket.core.report.seen import ReportSeen
-from tin_bucket.core.report.text import harmless
 from tin_bucket.engine.reports.reader import Asked, chosen_of
 from tin_bucket.engine.reports.words import moments_of
 from tin_bucket.feeds.formats.report_workbook import write_report
@@ -38,51 +37,11 @@ def page(here: Here, request: Request, address: str) -> Response:
     chosen = {one.name: given.get(f"choice {one.name}", one.value) for one in kept.report.choices}
     asked = Asked(given.get("as-of", "")[:40], given.get("against") or None, chosen_of(chosen), links=False)
     seen = here.engine.reports.read(kept.report, asked)
-    made = report_page(seen, moments_of(here.engine.clock), _controls(here, kept.report, seen, asked))
+    days = here.engine.reports.days(kept.report.queries())[:_MOST_DAYS]
+    form = controls_html(kept.report, seen.choices, days, asked.as_of, asked.against or "")
+    made = report_page(seen, moments_of(here.engine.clock), form)
     policy = f"{page_policy(answered=True)}; frame-ancestors 'none'"
     return private(HTMLResponse(made, headers={"Content-Security-Policy": policy}))
-
-
-def _controls(here: Context, report: Report, seen: ReportSeen, asked: Asked) -> str:
-    """What a reader can choose, as a form that works without a script."""
-    days = here.engine.reports.days(report.queries())[:_MOST_DAYS]
-
-    def select(name: str, label: str, options: list[tuple[str, str]], value: str) -> str:
-        told = "".join(
-            f'<option value="{harmless(one)}"{" selected" if one == value else ""}>{harmless(words)}</option>'
-            for one, words in options
-        )
-        return f'<label>{harmless(label)} <select name="{harmless(name)}">{told}</select></label>'
-
-    against = asked.against or ""
-    parts = [
-        select("as-of", "as of", [("", "the newest"), *((one, one) for one in days)], asked.as_of),
-        select(
-            "against", "against", [("", _rule(report)), ("none", "nothing"), *((one, one) for one in days)], against
-        ),
-    ]
-    for one in seen.choices:
-        name = f"choice {one.name}"
-        if one.how == "is":
-            options = [("", "all"), *((text, text) for text in one.options)]
-            parts.append(select(name, one.name, options, one.value))
-        else:
-            kind = "date" if one.kind.startswith("date") else "text"
-            parts.append(
-                f'<label>{harmless(one.name)} <input type="{kind}" name="{harmless(name)}"'
-                f' value="{harmless(one.value)}" placeholder="any"></label>'
-            )
-    return f'<form class="choices not-printed" method="get">{"".join(parts)}<button>Show</button></form>'
-
-
-_RULES = {
-    "": "nothing", "before": "the date before", "P1D": "a day before", "P7D": "a week before", "P1M": "a month before",
-    "P3M": "three months before", "P1Y": "a year before",
-}  # fmt: skip
-
-
-def _rule(report: Report) -> str:
-    return _RULES[report.against]
 
 
 @router.post("/api/reports/page", response_model=None)

@@ -35,14 +35,14 @@ def found(one: FigureCause, facts: Facts) -> Iterator[Finding]:
     now, then = facts.figure(figure)
     if now.number is None:
         return  # What is not known neither holds nor is over.
-    words = number_words(now.number, now.unit, figure.decimals)
+    value = number_words(now.number, now.unit, figure.decimals)
     told = {"figure": figure.name, "value": now.number, "unit": now.unit}
     if one.test == "moves by more than":
         if then is None or then.number is None or abs(now.number - then.number) <= one.value:
             yield Finding(subject, "")
             return
         moved = moved_words(now.number, then.number, now.unit, figure.decimals)
-        sentence = f"It was {number_words(then.number, then.unit, figure.decimals)} and is {words}."
+        sentence = f"It was {number_words(then.number, then.unit, figure.decimals)} and is {value}."
         yield Finding(
             subject,
             f"{then.number!r} → {now.number!r}",
@@ -60,15 +60,21 @@ def found(one: FigureCause, facts: Facts) -> Iterator[Finding]:
     yield Finding(
         subject,
         one.test,
-        f"{figure.name} is {one.test} {bound}: {words}",
+        f"{figure.name} is {one.test} {bound}: {value}",
         (f"It is told again when it was {'below' if one.test == 'above' else 'above'} {bound} in between.",),
         figure.query,
         {**told, "test": one.test, "bound": one.value},
     )
 
 
+def words(one: FigureCause) -> str:
+    """When it is told, in a sentence."""
+    test = "moves by more than" if one.happens else f"is {one.test}"
+    return f"when {one.figure.name} {test} {number_words(one.value)}"
+
+
 KIND = CauseKind(
-    key="figure", model=FigureCause, label="A figure passes a bound, or moves", found=found,
+    key="figure", model=FigureCause, label="A figure passes a bound, or moves", found=found, words=words,
     phrase="when a figure is {test} {value}",
     fields=(
         FormField("figure", "The figure", "figures", required=True),

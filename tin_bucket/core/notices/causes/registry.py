@@ -22,3 +22,9 @@ else:
 def kind_of_cause(cause: Cause) -> CauseKind:
     """The entry of a cause."""
     return _BY_MODEL[type(cause)]
+
+
+def words_of_cause(cause: Cause) -> str:
+    """When somebody is told, in a sentence."""
+    kind = kind_of_cause(cause)
+    return kind.words(cause) if kind.words is not None else kind.phrase.format(**cause.model_dump())

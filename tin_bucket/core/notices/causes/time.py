@@ -25,7 +25,12 @@ def found(one: TimeCause, facts: Facts) -> Iterator[Finding]:
         yield Finding("time", moment.isoformat(), "", (), None, {"due": moment.isoformat()})
 
 
+def words(one: TimeCause) -> str:
+    """When it is told, in a sentence."""
+    return one.schedule.words()
+
+
 KIND = CauseKind(
-    key="time", model=TimeCause, label="At a time", found=found, after=False, phrase="{schedule}",
+    key="time", model=TimeCause, label="At a time", found=found, words=words, after=False, phrase="{schedule}",
     fields=(FormField("schedule", "When", "times", required=True, wide=True),),
 )  # fmt: skip
