@@ -6,6 +6,8 @@ PORT ?= 8610
 SERVICE_PORT ?= 8611
 VENV := .venv
 BIN := $(VENV)/bin
+# Bytecode is kept: the tests start the command hundreds of times.
+export PYTHONDONTWRITEBYTECODE :=
 STATIC := tin_bucket/web/static/index.html
 FRONT := $(shell find frontend/src frontend/public -type f 2>/dev/null) frontend/index.html frontend/vite.config.ts frontend/vite.reader.config.ts
 

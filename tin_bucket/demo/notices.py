@@ -24,7 +24,7 @@ def demo_notices(workspace: Workspace, hook: str) -> list[Notice]:
     Args:
         hook: the address of the web hook.
     """
-    ids = {query.name: query.id for query in workspace.queries.all()}
+    ids = {name: number for number, name in workspace.queries.names().items()}
     report = next(kept.id for kept in workspace.reports.all() if kept.report.title == "The harbour this week")
     mail: dict[str, Any] = {"by": "mail", "addresses": [_DESK]}
     late = {

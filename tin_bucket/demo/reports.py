@@ -12,7 +12,7 @@ _ROUTES = ["Ormsey – Kittle Bay", "Skerrywick – Hesta Wick", "Harl Sound –
 
 def demo_reports(workspace: Workspace) -> list[Report]:
     """The reports, of the demo's queries."""
-    ids = {query.name: query.id for query in workspace.queries.all()}
+    ids = {name: number for number, name in workspace.queries.names().items()}
     return [Report.model_validate(_harbour(ids)), Report.model_validate(_passengers(ids))]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Callable, Mapping
 from datetime import UTC, date, datetime, time, timedelta
 from pathlib import Path
@@ -179,5 +180,6 @@ async def furnish(
         service.pause = pauses[name]
     company.bookings.limited = True
     workspace.services.save(limited)
+    await asyncio.to_thread(engine.row_counting.count_all)
     await engine.close()
     workspace.close()

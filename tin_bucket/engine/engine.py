@@ -85,6 +85,8 @@ class Engine(Parts):
             await self.deliveries.idle()  # Files that are being written are finished.
         if "telling" in self.__dict__:
             await self.telling.idle()
+        if "row_counting" in self.__dict__:
+            await asyncio.to_thread(self.row_counting.close)
         for write in (self.pacer.save, self.workspace.runs.write_ends):
             with suppress(ProblemError):  # What cannot be written now is seen by the runs themselves.
                 await asyncio.to_thread(write)

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from tin_bucket.engine.tables.browse import Tables
     from tin_bucket.engine.tables.charts import Charts
     from tin_bucket.engine.tables.comparisons import Comparisons
+    from tin_bucket.engine.tables.counting import RowCounting
     from tin_bucket.engine.tables.history import History
     from tin_bucket.engine.tables.watching import Watching
     from tin_bucket.engine.telling.telling import Telling
@@ -97,6 +98,13 @@ class Parts:
         return Watching(self.workspace, self.history, self.tables.work_out)
 
     @cached_property
+    def row_counting(self) -> RowCounting:
+        """Counts the rows of tables that are worked out."""
+        from tin_bucket.engine.tables.counting import RowCounting
+
+        return RowCounting(self.workspace, self.tables.work_out)
+
+    @cached_property
     def reports(self) -> ReportReader:
         """Reads reports."""
         from tin_bucket.engine.reports.reader import ReportReader
@@ -129,3 +137,4 @@ class Parts:
     def make_all(self) -> None:
         """Make it all now, because several threads are about to need it."""
         _ = self.rereader, self.comparisons, self.deliveries, self.charts, self.telling, self.report_files
+        _ = self.row_counting

@@ -94,7 +94,7 @@ class Schedule:
         """The refreshes of the next days, in order."""
         now = self._engine.clock.now()
         end = now + timedelta(days=days)
-        names = {query.id: query.name for query in self._engine.workspace.queries.all()}
+        names = self._engine.workspace.queries.names()
         out: list[Planned] = []
         if self.paused_until() is True:
             return out

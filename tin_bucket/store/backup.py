@@ -110,7 +110,7 @@ def _copy(workspace: Workspace, copy: Path, now: datetime, keys: bool, passphras
             made.vault.set_passphrase(passphrase)
         summary = {
             "made": now.isoformat(timespec="seconds"),
-            "queries": len(made.queries.all()),
+            "queries": len(made.queries.names()),
             "snapshots": made.snapshots.count(),
             "keys": made.vault.key_count(),
             "files": 0,

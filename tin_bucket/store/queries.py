@@ -9,6 +9,7 @@ from datetime import date, datetime
 
 from pydantic import TypeAdapter
 
+from tin_bucket.cache import LockedCache
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.references import queries_named, rename_queries
 from tin_bucket.core.names import free_name
@@ -19,6 +20,7 @@ from .database import Database
 from .drafts import rebase, rename_in_drafts
 
 _SCHEDULE: TypeAdapter[AnySchedule] = TypeAdapter(Schedule)
+_KEPT_BRIEFS = 1_000  # Read lately, by what was written: a saved version never changes.
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,6 +57,7 @@ class Queries:
 
     def __init__(self, database: Database) -> None:
         self._database = database
+        self._briefs: LockedCache[str, Brief] = LockedCache(_KEPT_BRIEFS)
 
     def all(self) -> list[Query]:
         """Every query, in the order in which they were made."""
@@ -63,7 +66,12 @@ class Queries:
                 "SELECT query.id, query.name, query.brief_id, brief.document FROM query"
                 " JOIN brief ON brief.id = query.brief_id ORDER BY query.id"
             ).fetchall()
-        return [_query(row) for row in rows]
+        return [self._query(row) for row in rows]
+
+    def names(self) -> dict[int, str]:
+        """The name of every query, by its number, in the order in which they were made."""
+        with self._database.read() as db:
+            return {row["id"]: row["name"] for row in db.execute("SELECT id, name FROM query ORDER BY id")}
 
     def version(self) -> int:
         """A number that is another one whenever a query was saved or deleted."""
@@ -126,7 +134,7 @@ class Queries:
                 where=f"query {query_id}",
                 do="Choose one on the desk.",
             )
-        return _query(row)
+        return self._query(row)
 
     def brief_then(self, query_id: int, moment: str) -> str:
         """The version of a query's brief that was saved last at or before a moment, as JSON; its first one where the
@@ -152,11 +160,11 @@ class Queries:
         Raises:
             ProblemError: ``query-unknown``, with the names that there are.
         """
-        everything = self.all()
-        for query in everything:
-            if query.name.lower() == name_or_id.lower() or str(query.id) == name_or_id:
-                return query
-        have = ", ".join(f"“{query.name}”" for query in everything[:20]) or "none"
+        names = self.names()
+        for number, name in names.items():
+            if name.lower() == name_or_id.lower() or str(number) == name_or_id:
+                return self.get(number)
+        have = ", ".join(f"“{name}”" for name in list(names.values())[:20]) or "none"
         raise fail(
             "query-unknown",
             f"There is no query “{name_or_id}”.",
@@ -224,7 +232,7 @@ class Queries:
 
     def free_name(self, name: str) -> str:
         """The name, or the name with a number behind it when it is taken."""
-        return free_name(name, {query.name for query in self.all()})
+        return free_name(name, set(self.names().values()))
 
     def delete(self, query_id: int) -> None:
         """Delete a query with its runs, snapshots, rows and saved answers.
@@ -260,9 +268,10 @@ class Queries:
         if old is not None:
             rebase(db, query_id, old, new, json.loads(document), renamed)
 
-
-def _query(row: sqlite3.Row) -> Query:
-    return Query(row["id"], row["name"], row["brief_id"], Brief.model_validate_json(row["document"]))
+    def _query(self, row: sqlite3.Row) -> Query:
+        document = row["document"]
+        brief = self._briefs.get_or_make(document, lambda: Brief.model_validate_json(document))
+        return Query(row["id"], row["name"], row["brief_id"], brief)
 
 
 def _taken(name: str) -> Exception:

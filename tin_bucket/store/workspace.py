@@ -35,6 +35,7 @@ from .snapshots import Snapshots
 from .through_time import ThroughTime
 from .vault import Vault
 from .watches import Watches
+from .worked_rows import WorkedRowCounts
 
 
 def default_home() -> Path:
@@ -82,6 +83,7 @@ class Workspace(Database):
         self.removal = Removal(self, self.snapshots)
         self.through_time = ThroughTime(self, self.snapshots)
         self.watches = Watches(self)
+        self.worked_rows = WorkedRowCounts(self)
         self.looked = Looked(self)
         self.reports = Reports(self)
         self.report_files = ReportFiles(self)

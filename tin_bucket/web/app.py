@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import FastAPI
+from fastapi import APIRouter, FastAPI
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
@@ -91,6 +91,10 @@ ROUTES = (
     through_time,
     watches,
 )
+# Put together once: what FastAPI works out of a route is the same in every application.
+_API = APIRouter()
+for _part in ROUTES:
+    _API.include_router(_part.router)
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
 
@@ -124,8 +128,7 @@ def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock 
     app = FastAPI(title="Tin Bucket", version=__version__, lifespan=life, docs_url=None, redoc_url=None)
     app.state.context = Context(engine, schedule, Held(), practised, LiveTables(workspace, engine.tables, engine.clock))
     add_problem_handlers(app)
-    for part in ROUTES:
-        app.include_router(part.router)
+    app.router.routes.extend(_API.routes)
     app.add_middleware(GZipOf, paths=is_live)
     app.add_middleware(Door, access=workspace.access, readers=workspace.readers, now=engine.clock.now)
     app.add_middleware(Guard, hosts=LOCAL_HOSTS)

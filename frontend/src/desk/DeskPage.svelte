@@ -53,6 +53,7 @@
     try {
       desk = await ask(api.GET('/api/desk'));
       unread = null;
+      if (desk.queries.some((line) => line.counting)) setTimeout(() => void load(), 700);
       watches = await ask(api.GET('/api/watches'));
     } catch (error) {
       unread = problemOf(error);

@@ -105,7 +105,7 @@
           {:else if line.latest}
             {when(line.latest.taken, now)}
             {#if failed}<small class="bad">last run {line.last_state}</small>{/if}
-          {:else}
+          {:else if !line.counting}
             <span class="muted">never</span>
           {/if}
         </td>
@@ -113,6 +113,7 @@
           <div class="flex items-center justify-end gap-4">
             <span class="wide"><CountLine counts={line.counts} /></span>
             <div>
+              {#if line.counting}<span class="muted">counting…</span>{/if}
               <span class="font-bold">{line.latest ? count(line.latest.rows) : ''}</span>
               <small
                 class:bad={line.latest && line.latest.state !== 'complete'}

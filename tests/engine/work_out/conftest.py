@@ -1,12 +1,16 @@
-"""Tables in memory with lines done to them."""
+"""Tables in memory with lines done to them, and queries of a service whose rows a test says."""
 
+import json
 import sqlite3
 from typing import Any
 
 import pytest
 from pydantic import TypeAdapter
 
+from tests.conftest import NOON
 from tin_bucket.core.columns.kind_registry import guess_kind
+from tin_bucket.core.document.query import load_brief
+from tin_bucket.core.document.service import Service
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.work_out.registry import WorkOutLine
 from tin_bucket.engine.work_out.functions import register
@@ -74,3 +78,25 @@ def _near(value: Any) -> Any:
 def bench() -> Bench:
     """Does lines to tables."""
     return Bench()
+
+
+@pytest.fixture
+def serve(awkward):
+    """Let a path of the service give some rows."""
+
+    def go(path, rows):
+        awkward.answers[path] = (200, {"Content-Type": "application/json"}, json.dumps({"rows": rows}).encode())
+
+    return go
+
+
+@pytest.fixture
+def add(workspace, awkward):
+    """Add a query: one that asks a path, or one with other parts."""
+    workspace.services.save(Service(id="awkward", name="Awkward", base=awkward.base))
+
+    def go(name, path=None, **parts):
+        asks = {"ask": {"service": "awkward", "path": path}, "take": {"records": "$.rows[*]"}} if path else {}
+        return workspace.queries.add(load_brief({"name": name, **asks, **parts}), NOON)
+
+    return go

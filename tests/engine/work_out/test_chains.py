@@ -13,7 +13,6 @@ from tin_bucket.commands.target import Target
 from tin_bucket.core.columns.missing import Miss
 from tin_bucket.core.document.query import load_brief
 from tin_bucket.core.document.references import queries_named
-from tin_bucket.core.document.service import Service
 from tin_bucket.core.interchange.bundle import bundle_text
 from tin_bucket.core.interchange.spreadsheet import SheetSettings
 from tin_bucket.core.problem import ProblemError
@@ -26,26 +25,6 @@ from tin_bucket.feeds.options import ExportOptions
 from tin_bucket.store.workspace import Workspace
 
 TOP = {"do": "first", "rows": 2, "by": [{"column": "fare", "down": True}]}
-
-
-@pytest.fixture
-def serve(awkward):
-    def go(path, rows):
-        awkward.answers[path] = (200, {"Content-Type": "application/json"}, json.dumps({"rows": rows}).encode())
-
-    return go
-
-
-@pytest.fixture
-def add(workspace, awkward):
-    """Add a query: one that asks a path, or one with other parts."""
-    workspace.services.save(Service(id="awkward", name="Awkward", base=awkward.base))
-
-    def go(name, path=None, **parts):
-        asks = {"ask": {"service": "awkward", "path": path}, "take": {"records": "$.rows[*]"}} if path else {}
-        return workspace.queries.add(load_brief({"name": name, **asks, **parts}), NOON)
-
-    return go
 
 
 def start(*names, **more):

@@ -56,7 +56,7 @@ class Watching:
     def now(self, one: Watched) -> WatchNow:
         """How something stands."""
         query = self._workspace.queries.get(one.query_id)
-        key = (history_key(self._workspace, self._work_out, query), one.watch.model_dump_json())
+        key = (history_key(self._workspace, query), one.watch.model_dump_json())
         return self._kept.get_or_make(key, lambda: self._made(one))
 
     def _made(self, one: Watched) -> WatchNow:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -37,13 +36,18 @@ class MadeOf:
 
 def made_of(workspace: Workspace, work_out: WorkOut, query: Query, path: tuple[int, ...] = ()) -> list[MadeOf]:
     """The tables that a query's table is made of beside its own, each once."""
+    return [_one(workspace, work_out, source, starts, (*path, query.id)) for source, starts in _sources(query)]
+
+
+def _sources(query: Query) -> list[tuple[Source, bool]]:
+    """The tables that a query reads itself, each once, and whether it starts from it."""
     start = query.brief.start
     tables = [(table.source, True) for table in (start.tables if start is not None else [])]
     tables += [(source, False) for line in query.brief.work_out if not line.off for source in line.sources()]
     first: dict[str, tuple[Source, bool]] = {}
     for source, starts in tables:
         first.setdefault(source.name, (source, starts))
-    return [_one(workspace, work_out, source, starts, (*path, query.id)) for source, starts in first.values()]
+    return list(first.values())
 
 
 def _one(workspace: Workspace, work_out: WorkOut, source: Source, starts: bool, path: tuple[int, ...]) -> MadeOf:
@@ -71,19 +75,23 @@ def start_columns(work_out: WorkOut, query: Query) -> list[TableColumn]:
         return []  # The work-out says what is wrong.
 
 
-def history_key(workspace: Workspace, work_out: WorkOut, query: Query) -> tuple[Any, ...]:
+def history_key(workspace: Workspace, query: Query) -> tuple[Any, ...]:
     """What all dates of a query's table are made of: another one when a brief, a snapshot or a sheet of it is another
     one."""
+    found: dict[tuple[str, str], tuple[Any, ...]] = {}
 
-    def parts(found: list[MadeOf]) -> Iterator[tuple[Any, ...]]:
-        for one in found:
-            if one.query_id is not None:
-                brief = workspace.queries.get(one.query_id).brief_id
-                yield (one.query_id, brief, workspace.snapshots.versions(one.query_id))
-            else:
-                added = workspace.sheets.get(one.name).added if one.state == "sheet" else one.state
-                yield (one.name, added)
-            yield from parts(one.of)
+    def visit(one: Query) -> None:
+        if ("query", one.name) in found:
+            return
+        found["query", one.name] = (one.id, one.brief_id, workspace.snapshots.versions(one.id))
+        for source, _ in _sources(one):
+            try:
+                if source.sheet is not None:
+                    found["sheet", source.name] = (workspace.sheets.get(source.sheet).added,)
+                else:
+                    visit(workspace.queries.find(source.name))
+            except ProblemError:
+                found["gone", source.name] = ()
 
-    own = (query.id, query.brief_id, workspace.snapshots.versions(query.id))
-    return (own, *parts(made_of(workspace, work_out, query)))
+    visit(query)
+    return tuple(found.items())

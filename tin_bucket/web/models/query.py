@@ -48,6 +48,7 @@ class QueryLine(BaseModel):
     note: str
     service: str
     starts: bool = Field(description="whether it starts from other tables, and asks nothing itself")
+    counting: bool = Field(description="whether the rows of its newest table are being counted")
     parameters: int
     snapshots: int
     counts: list[int] = Field(description="rows of the newest snapshots, the oldest first")

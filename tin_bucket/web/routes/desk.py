@@ -16,12 +16,13 @@ from tin_bucket.engine.attention import attention
 from tin_bucket.engine.network.pacer import LaneView
 from tin_bucket.engine.run.progress import Waiting
 from tin_bucket.store.overview import QueryOverview
+from tin_bucket.store.worked_rows import WorkedRows
 from tin_bucket.web.cells import json_response
 from tin_bucket.web.context import Context, Here, snapshot_info
 from tin_bucket.web.models.query import Desk
 
 router = APIRouter(prefix="/api")
-_MOST_ROWS = 200_000  # Of a table that lines are done to for the desk alone.
+_PATIENCE = 0.1  # Seconds for rows that are not counted yet: most tables are small, and need no second look.
 
 
 @router.get("/desk", response_model=Desk)
@@ -42,11 +43,14 @@ def _desk(
     names = {service.id: service.name for service in services}
     queries = here.workspace.overview.lines()
     unseen = here.workspace.looked.unseen()
+    started = [query.id for query in queries if query.facts.start]
+    counted = here.engine.row_counting.of(started, _PATIENCE) if started else {}
     found = attention(here.workspace, queries, running, waiting, lanes, here.engine.clock.now())
     return json_response(
         {
             "queries": [
-                _line(here, query, names, running, waiting) | {"unseen": unseen.get(query.id)} for query in queries
+                _line(here, query, names, running, waiting, counted) | {"unseen": unseen.get(query.id)}
+                for query in queries
             ],
             "attention": found,
             "services": len(services),
@@ -60,6 +64,7 @@ def _line(
     names: Mapping[str, str],
     running: Mapping[int, int],
     waiting: Mapping[int, Waiting],
+    counted: Mapping[int, WorkedRows | None],
 ) -> dict[str, Any]:
     """A :class:`QueryLine`; thousands of them are written without a model for each."""
     facts, ended = query.facts, query.last_run
@@ -67,7 +72,7 @@ def _line(
     dates = query.snapshots
     source = facts.sheet if facts.service is None else names.get(facts.service, facts.service)
     if facts.start:
-        latest, dates = _started(here, query.id)
+        latest, dates = _started(here, counted[query.id])
         source = f"from {', '.join(facts.start)}"
     problem = waiting[query.id].problem if query.id in waiting else None
     moment = here.schedule.next_time(query.scheduled) if query.scheduled is not None else None
@@ -77,6 +82,7 @@ def _line(
         "note": facts.note,
         "service": source,
         "starts": bool(facts.start),
+        "counting": bool(facts.start) and counted[query.id] is None,
         "parameters": facts.parameters,
         "snapshots": dates,
         "counts": query.counts,
@@ -96,21 +102,19 @@ def _line(
     }
 
 
-def _started(here: Context, query_id: int) -> tuple[Any, int]:
+def _started(here: Context, counted: WorkedRows | None) -> tuple[Any, int]:
     """The newest date of a query that starts from tables, with the rows that its lines make, and how many there are.
     It stores nothing of its own: its dates are those of what it starts from."""
-    query = here.workspace.queries.get(query_id)
-    work_out = here.engine.tables.work_out
-    timeline = work_out.timeline(query)
-    if not timeline:
+    if counted is None or counted.snapshot_id is None:
         return None, 0
-    told = snapshot_info(timeline[-1]).model_dump() | {"since": {}, "stated_total": None}
-    if timeline[-1].rows <= _MOST_ROWS:
-        try:
-            told["rows"] = work_out.dated(query, timeline[-1]).height
-        except ProblemError as error:
-            told |= {"rows": 0, "state": "incomplete", "evidence": error.problem.what}
-    return told, len(timeline)
+    try:
+        newest = here.workspace.snapshots.get(counted.snapshot_id)
+    except ProblemError:  # It was deleted just now.
+        return None, 0
+    told = snapshot_info(newest).model_dump() | {"since": {}, "stated_total": None, "rows": counted.rows}
+    if counted.problem:
+        told |= {"state": "incomplete", "evidence": counted.problem}
+    return told, counted.dates
 
 
 def _span(schedule: AnySchedule | None) -> int | None:

@@ -57,7 +57,7 @@ def _words(here: Context, kept: KeptNotice) -> str:
     query_id = getattr(cause, "query", None)
     if query_id is None:
         return words
-    names = {one.id: one.name for one in here.workspace.queries.all()}
+    names = here.workspace.queries.names()
     return f"{words}, of “{names.get(query_id, 'a query that is gone')}”"
 
 

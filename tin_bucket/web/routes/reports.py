@@ -38,7 +38,7 @@ _MOST_DATES = 1_000
 @router.get("")
 def reports(here: Here) -> list[ReportLine]:
     """All reports, by their titles."""
-    names = {query.id: query.name for query in here.workspace.queries.all()}
+    names = here.workspace.queries.names()
     return [_line(one, names) for one in here.workspace.reports.all()]
 
 

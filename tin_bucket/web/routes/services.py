@@ -180,7 +180,7 @@ def _info(here: Context, service: Service, lane: LaneView) -> ServiceInfo:
         service=service,
         key=key_info(here, service),
         used_by=here.workspace.services.used_by(service.id),
-        waiting=[query.name for query in here.workspace.queries.all() if query.id in waiting],
+        waiting=[name for number, name in here.workspace.queries.names().items() if number in waiting],
         allowances=[allowance_info(one) for one in lane.left],
         advertised=AdvertisedLimitsInfo(words=told.words, windows=new) if told is not None else None,
     )

@@ -1,0 +1,106 @@
+"""Counts the rows of tables that are worked out, in the background: the desk never waits for a table."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+from collections.abc import Iterable
+from concurrent.futures import Future, ThreadPoolExecutor, wait
+from threading import Event, Lock
+
+from tin_bucket import __version__
+from tin_bucket.core.problem import ProblemError
+from tin_bucket.core.work_out.steps import Source
+from tin_bucket.engine.work_out.made_of import history_key
+from tin_bucket.engine.work_out.work import WorkOut
+from tin_bucket.store.queries import Query
+from tin_bucket.store.worked_rows import WorkedRows
+from tin_bucket.store.workspace import Workspace
+
+_log = logging.getLogger(__name__)
+
+
+class RowCounting:
+    """Counts the rows of the newest tables of queries that start from tables.
+
+    What was counted is kept in the workspace, for just what the table is made of. What is missing is counted one table
+    after the other, on a thread of its own.
+    """
+
+    def __init__(self, workspace: Workspace, work_out: WorkOut) -> None:
+        self._workspace, self._work_out = workspace, work_out
+        self._lock = Lock()
+        self._under_way: dict[int, Future[WorkedRows | None]] = {}
+        self._stop = Event()
+        self._threads = ThreadPoolExecutor(1, "row counting")
+
+    def of(self, query_ids: Iterable[int], patience: float) -> dict[int, WorkedRows | None]:
+        """The newest table of each query; ``None`` while its rows are being counted.
+
+        Args:
+            patience: how long to wait for what is missing, in seconds, for all together.
+        """
+        found: dict[int, WorkedRows | None] = {}
+        waited: dict[int, Future[WorkedRows | None]] = {}
+        with self._workspace.read_together():
+            kept = self._workspace.worked_rows.all()
+            for query_id in query_ids:
+                query = self._workspace.queries.get(query_id)
+                key = self._made_of(query)
+                known = kept.get(query_id)
+                found[query_id] = known if known is not None and known.made_of == key else None
+                if found[query_id] is None:
+                    waited[query_id] = self._begin(query, key)
+        wait(waited.values(), patience)
+        return found | {one: future.result() for one, future in waited.items() if future.done()}
+
+    def count_all(self) -> None:
+        """Count what is missing, and wait for it."""
+        started = [query.id for query in self._workspace.queries.all() if query.brief.start is not None]
+        for future in [self._under_way.get(one) for one, told in self.of(started, 0).items() if told is None]:
+            if future is not None:
+                future.result()
+
+    def close(self) -> None:
+        """Give up what is under way."""
+        self._stop.set()
+        self._threads.shutdown(cancel_futures=True)
+
+    def _made_of(self, query: Query) -> str:
+        told = repr((__version__, history_key(self._workspace, query)))
+        return hashlib.blake2b(told.encode("utf-8", "replace"), digest_size=16).hexdigest()
+
+    def _begin(self, query: Query, key: str) -> Future[WorkedRows | None]:
+        with self._lock:
+            before = self._under_way.get(query.id)
+            if before is not None and not before.done():
+                return before
+            made: Future[WorkedRows | None] = self._threads.submit(self._count, query, key)
+            self._under_way[query.id] = made
+            return made
+
+    def _count(self, query: Query, key: str) -> WorkedRows | None:
+        """Count the rows, and keep what was counted; nothing where the table became another one meanwhile."""
+        try:
+            with self._workspace.read_together():
+                counted = self._counted(query, key)
+                if self._stop.is_set() or self._made_of(query) != key:
+                    return None
+            self._workspace.worked_rows.put(counted)
+            return counted
+        except ProblemError:  # The query was deleted, or the disk is full: it is counted again, or asked for no more.
+            return None
+        except Exception:
+            _log.exception("The rows of query %d could not be counted", query.id)
+            return WorkedRows(query.id, key, None, 0, 0, "Its table could not be worked out. Open it to see why.")
+
+    def _counted(self, query: Query, key: str) -> WorkedRows:
+        dates = self._work_out.timeline(query)
+        if not dates:
+            return WorkedRows(query.id, key, None, 0, 0)
+        newest = dates[-1]
+        try:
+            table = self._work_out.other(Source(query.name), newest.taken, (), self._stop)
+            return WorkedRows(query.id, key, newest.id, len(dates), table.height)
+        except ProblemError as error:
+            return WorkedRows(query.id, key, newest.id, len(dates), 0, error.problem.what)
