@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import shutil
 from datetime import UTC, date, datetime
 
 import pytest
@@ -22,6 +23,7 @@ from tin_bucket.demo.services.operations import KEY, Operations
 from tin_bucket.demo.setting import operations_service, set_up
 from tin_bucket.engine.engine import Engine
 from tin_bucket.engine.tuning import EngineTuning
+from tin_bucket.store import vault
 from tin_bucket.store.workspace import Workspace
 
 # A busy machine is no fault of the code: nothing here is classified by how long it takes.
@@ -32,9 +34,25 @@ DAY = date(2026, 11, 25)
 NOON = datetime(2026, 11, 25, 12, tzinfo=UTC)
 
 
+@pytest.fixture(scope="session", autouse=True)
+def quick_passphrases():
+    """Passphrases that are derived in a moment; what is stored says how each was."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(vault, "_COST", 2**8)
+        yield
+
+
+@pytest.fixture(scope="session")
+def empty_home(tmp_path_factory):
+    """Copies an empty workspace to a folder: quicker than all steps of the schema each time."""
+    made = tmp_path_factory.mktemp("empty") / "workspace"
+    Workspace(made, create=True).close()
+    return lambda home: shutil.copytree(made, home)
+
+
 @pytest.fixture
-def workspace(tmp_path):
-    made = Workspace(tmp_path / "workspace", create=True)
+def workspace(tmp_path, empty_home):
+    made = Workspace(empty_home(tmp_path / "workspace"))
     yield made
     made.close()
 

@@ -11,6 +11,7 @@ _RUN = """
 const done = arguments[arguments.length - 1];
 const only = arguments[1];
 const rules = Object.fromEntries(arguments[0].map((rule) => [rule, { enabled: true }]));
+for (const rule of arguments[2] ?? []) rules[rule] = { enabled: false };
 axe.run(document.querySelector('[role=dialog][data-state=open]') ?? document, { resultTypes: ['violations'], preload: false, ...(only ? { runOnly: { type: 'rule', values: only } } : { rules }) }).then(
   (found) => done(found.violations.map((one) => [one.id, one.impact,
     one.nodes.map((node) => `${node.target.join(' ')}: ${node.html.slice(0, 120)} ${(node.any[0] || {}).message || ''}`)])),
@@ -27,13 +28,16 @@ def watch(driver):
         )
 
 
-def barriers(driver, colours=False):
+def barriers(driver, colours=None):
     """What hinders somebody on the page as it is, or in what is open on it: the rule, and the first places that break
     it.
 
     Args:
-        colours: whether colours alone are looked at: light and dark differ in nothing else.
+        colours: whether they alone are looked at, or all but them; everything where absent. Light and dark differ in
+            nothing else, wide and narrow do not differ in them.
     """
     watch(driver)
-    found = driver.execute_async_script(_RUN, _OWN, _COLOURS if colours else None)
+    found = driver.execute_async_script(
+        _RUN, _OWN, _COLOURS if colours else None, _COLOURS if colours is False else None
+    )
     return {rule: places[:3] for rule, impact, places in found if impact in ("serious", "critical") or rule in _OWN}

@@ -113,9 +113,9 @@ def serving(home):
 
 
 @pytest.fixture
-def server(tmp_path):
+def server(tmp_path, empty_home):
     """The address of a running Tin Bucket with an empty workspace."""
-    with serving(tmp_path / "home") as address:
+    with serving(empty_home(tmp_path / "home")) as address:
         yield address
 
 

@@ -74,11 +74,11 @@ def mode(driver):
 
 
 def everywhere(driver, mode):
-    """What hinders on the page as it is, in both modes, and narrow: the colours are the same there."""
+    """What hinders on the page as it is, in both modes, and narrow."""
     found = {}
-    for dark, width in ((False, 1280), (True, 1280), (False, 390)):
+    for dark, width, colours in ((False, 1280, None), (True, 1280, True), (False, 390, False)):
         mode(dark, width)
-        for rule, places in barriers(driver, colours=dark).items():
+        for rule, places in barriers(driver, colours).items():
             found.setdefault(rule, places)
     mode(False, 1280)
     return found

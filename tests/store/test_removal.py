@@ -85,8 +85,8 @@ class Kept:
 
 @given(st.lists(RECORDS, min_size=2, max_size=7), st.data())
 @settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
-def test_after_any_deletes_all_others_read_the_same(tmp_path_factory, tables, data):
-    workspace = Workspace(tmp_path_factory.mktemp("w") / "workspace", create=True)
+def test_after_any_deletes_all_others_read_the_same(tmp_path_factory, empty_home, tables, data):
+    workspace = Workspace(empty_home(tmp_path_factory.mktemp("w") / "workspace"))
     kept = Kept(workspace)
     for records in tables:
         kept.keep(records)

@@ -1,6 +1,7 @@
 """The vault under other programs, kills and full disks: what is stored opens again, and nothing stays broken."""
 
 import errno
+import importlib.util
 import os
 from contextlib import suppress
 from datetime import UTC, datetime
@@ -118,3 +119,11 @@ def test_an_empty_key_file_is_made_anew_as_long_as_no_key_needs_it(home):
     os.truncate(home / "vault.key", 0)
     with pytest.raises(ProblemError, match="damaged"):
         opened(home)
+
+
+def test_guessing_a_passphrase_is_slow():
+    """What the tests derive in a moment takes a guesser 64 MB and a quarter of a second each time."""
+    spec = importlib.util.find_spec("tin_bucket.store.vault")
+    fresh = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(fresh)
+    assert fresh._COST >= 2**16
