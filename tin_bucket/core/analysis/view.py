@@ -14,6 +14,7 @@ from tin_bucket.core.base import Part
 from tin_bucket.core.columns.compressed import Packed
 from tin_bucket.core.columns.kind_registry import converter, kind_of
 from tin_bucket.core.columns.missing import Miss
+from tin_bucket.core.columns.readings import EXACT, Floats, plain_numbers
 from tin_bucket.core.columns.reduction import text_of
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.row_expansion import Ints
@@ -95,7 +96,7 @@ def positions(view: View, height: int, column: Column) -> Ints:
     kept: NDArray[np.bool_] | None = None
     for condition in view.where:
         heading, values = _named(column, condition.column)
-        mask = np.fromiter(_test(condition, heading, values), dtype=bool, count=height)
+        mask = _mask(condition, heading, values, height)
         mask = ~mask if condition.no else mask
         kept = mask if kept is None else kept & mask
     rows = np.arange(height, dtype=np.int64) if kept is None else np.flatnonzero(kept).astype(np.int64)
@@ -141,6 +142,11 @@ def _ranks(values: Sequence[Any], heading: TableColumn) -> Ints:
     texts = _text_ranks(values, heading)
     if texts is not None:
         return texts
+    plain = plain_numbers(values)
+    if plain is not None:
+        nothing = np.isnan(plain)
+        places = np.unique(plain, return_inverse=True)[1].astype(np.int64)
+        return np.where(nothing, _LAST, places)
     distinct = set(values)
     numbers = [one for one in distinct if type(one) in (int, float)]
     rest = [one for one in distinct if type(one) is str]
@@ -171,6 +177,27 @@ def _text_ranks(values: list[Any], heading: TableColumn) -> Ints | None:
     if len(filled):
         ranks[order] = np.concatenate(([0], np.cumsum(steps)))
     return ranks
+
+
+def _mask(condition: Condition, heading: TableColumn, values: Sequence[Any], height: int) -> NDArray[np.bool_]:
+    """Which cells meet a condition; numbers and texts as such are looked at together. Shape (height,)."""
+    if isinstance(condition, Between) and kind_of(heading.kind).numeric:
+        numbers = plain_numbers(values)
+        low, high = (_bound(heading, text) for text in (condition.low, condition.high))
+        if numbers is not None and all(bound is None or abs(bound) < EXACT for bound in (low, high)):
+            with np.errstate(invalid="ignore"):
+                found = ~np.isnan(numbers)
+                return found if low is None and high is None else found & _inside(numbers, low, high)
+    if isinstance(condition, OneOf) and set(map(type, values)) == {str}:
+        chosen = set(condition.values)
+        return np.fromiter(map(chosen.__contains__, values), dtype=bool, count=height)
+    return np.fromiter(_test(condition, heading, values), dtype=bool, count=height)
+
+
+def _inside(numbers: Floats, low: float | None, high: float | None) -> NDArray[np.bool_]:
+    above = numbers >= low if low is not None else np.True_
+    below = numbers <= high if high is not None else np.True_
+    return np.asarray(above & below)
 
 
 def _is_empty(value: Any) -> bool:

@@ -5,22 +5,21 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from tin_bucket.core.columns.iso_texts import DAY, moments_alike
 from tin_bucket.core.columns.kind_registry import kind_of
-from tin_bucket.core.columns.readings import Floats, group_text, is_empty, numbers_of
+from tin_bucket.core.columns.readings import Codes, Floats, group_codes, group_text, is_empty, numbers_of
 from tin_bucket.core.problem import fail
 
 Ints = npt.NDArray[np.int64]
-Codes = tuple[Ints, list[str]]
 _MONTH = re.compile(r"\d{4}-\d\d")
 NO_VALUE = "no value"
-_DAY = 10  # Characters of a day.
 
 
 @dataclass(frozen=True)
@@ -106,14 +105,7 @@ class Cells:
         (height,)."""
         if not name:
             return np.zeros(self.height, dtype=np.int64), [""]
-        values = self.column(name).values
-        if set(map(type, values)) == {str} and "" not in (plain := dict.fromkeys(values)):
-            # Texts are their own names.
-            numbers = dict(zip(plain, range(len(plain)), strict=True))
-            return np.fromiter(map(numbers.__getitem__, values), dtype=np.int64, count=len(values)), list(plain)
-        known: dict[str, int] = {}
-        codes = [known.setdefault(name_of(value), len(known)) for value in values]
-        return np.array(codes, dtype=np.int64), list(known)
+        return group_codes(self.column(name).values, NO_VALUE)
 
 
 def spoken(names: Sequence[str], kind: str) -> list[str]:
@@ -121,7 +113,7 @@ def spoken(names: Sequence[str], kind: str) -> list[str]:
     all others as they are."""
     if not kind_of(kind).temporal:
         return list(names)
-    moments = {name: _moment_of(name) for name in names if len(name) >= _DAY}
+    moments = {name: _moment_of(name) for name in names if len(name) >= DAY}
     years = len({moment.year for moment in moments.values() if moment is not None}) > 1
     out = []
     for name in names:
@@ -130,7 +122,7 @@ def spoken(names: Sequence[str], kind: str) -> list[str]:
             out.append(name)
             continue
         words = f"{moment:%a} {moment.day} {moment:%b}" + (f" {moment.year}" if years else "")
-        out.append(words if len(name) == _DAY else f"{words} {moment:%H:%M}")
+        out.append(words if len(name) == DAY else f"{words} {moment:%H:%M}")
     # Two moments of one minute, or of two zones, would read the same.
     return out if len(set(out)) == len(out) else list(names)
 
@@ -143,9 +135,10 @@ def name_of(value: Any) -> str:
 def moments_of(values: Sequence[Any]) -> tuple[Floats, int, bool]:
     """Values as moments, see :meth:`Cells.moments`. A text of ISO 8601 is one; what says no time zone is taken as
     UTC."""
-    quick = _of_one_form(values)
-    if quick is not None:
-        return quick
+    alike = moments_alike(values)
+    if alike is not None:
+        written, offset = alike
+        return (written.astype(np.float64) - offset) * 1000, 0, len(values[0]) == DAY
     out = np.full(len(values), np.nan)
     floats = True
     found, odd = read_moments(values)
@@ -169,24 +162,6 @@ def read_moments(values: Sequence[Any]) -> tuple[list[tuple[int, datetime]], int
         else:
             out.append((at, found))
     return out, odd
-
-
-def _of_one_form(values: Sequence[Any]) -> tuple[Floats, int, bool] | None:
-    """Moments that are all written alike: as days, or with seconds and one offset; nothing for others."""
-    if set(map(type, values)) != {str}:
-        return None
-    lengths = set(map(len, values))
-    try:
-        if lengths == {10}:
-            return np.array(values, dtype="datetime64[D]").astype("datetime64[ms]").astype(np.float64), 0, True
-        ends = {value[19:] for value in values} if lengths == {25} else set()
-        if len(ends) != 1:
-            return None
-        offset = datetime.fromisoformat(values[0]).utcoffset() or timedelta()
-        local = np.array(values, dtype="U19").astype("datetime64[s]").astype(np.float64) * 1000
-        return local - offset.total_seconds() * 1000, 0, False
-    except ValueError:
-        return None
 
 
 def _moment_of(value: Any) -> datetime | None:

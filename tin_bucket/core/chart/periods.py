@@ -9,6 +9,7 @@ from typing import Any, Literal
 import numpy as np
 
 from tin_bucket.core.choice import Option
+from tin_bucket.core.columns.iso_texts import days_alike
 from tin_bucket.core.columns.readings import Floats
 
 from .cells import read_moments
@@ -53,15 +54,8 @@ def period_starts(values: Sequence[Any], period: PeriodName) -> tuple[Floats, in
 
 def _of_one_form(values: Sequence[Any], period: PeriodName) -> Floats | None:
     """As :func:`period_starts`, of texts that all begin with a day and are all alike behind it; nothing for others."""
-    if set(map(type, values)) != {str} or set(map(len, values)) not in ({10}, {19}, {25}):
-        return None
-    try:
-        days = np.array([value[:10] for value in values], dtype="datetime64[D]")
-        if len(values[0]) > 10:
-            np.array([value[:19] for value in values], dtype="datetime64[s]")  # What is no moment is told as odd.
-            for zone in {value[19:] for value in values}:
-                datetime.fromisoformat(f"2000-01-01T00:00:00{zone}")
-    except ValueError:
+    days = days_alike(values)
+    if days is None:
         return None
     if period == "week":
         # Day 0, 1970-01-01, was a Thursday.

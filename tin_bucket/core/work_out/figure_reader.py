@@ -41,19 +41,20 @@ _REDUCED: dict[str, tuple[np.ufunc, float]] = {
 class FigureReader:
     """Reads a figure of some of many values, again and again."""
 
-    def __init__(self, values: Sequence[Any], figure: FigureName) -> None:
+    def __init__(self, values: Sequence[Any] | Numbers, figure: FigureName) -> None:
         """
         Args:
             figure: a key of :data:`OVER_TIME`.
-            values: of all rows; what is no number, or yes and no, is left out of sums and the like.
+            values: of all rows; what is no number, or yes and no, is left out of sums and the like. Numbers may be
+                given as such, NaN where there is none.
         """
         self._figure = figure
         self._numbers: Numbers = np.zeros(0)
         self._codes: Ints = np.zeros(0, dtype=np.int64)
         if figure in _OF_NUMBERS:
-            self._numbers = numbers_of(values)[0]
+            self._numbers = values if isinstance(values, np.ndarray) else numbers_of(values)[0]
         elif figure != "rows":
-            self._codes = _codes(values)
+            self._codes = _codes(list(values))
 
     def of(self, places: Ints) -> float | None:
         """The figure of the values at some places; nothing for a sum, mean, lowest or highest of no number.

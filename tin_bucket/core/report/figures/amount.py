@@ -34,7 +34,7 @@ def told(one: AmountFigure, rows: FigureRows) -> Told:
         found = FigureReader(values, one.figure).of(np.arange(len(values)))
         return Told(found, counts=True, where=one.where)
     numbers, odd = rows.numbers(one.column, one.where)
-    found = FigureReader(numbers.tolist(), one.figure).of(np.arange(len(numbers)))
+    found = FigureReader(numbers, one.figure).of(np.arange(len(numbers)))
     why = "" if found is not None else f"No row has a number in {one.column}."
     return Told(found, unit=heading.unit, where=one.where, notes=odd_cells(odd, one.column), why=why)
 

@@ -10,7 +10,7 @@ from pydantic import Field
 from tin_bucket.core.analysis.view import OneOf
 from tin_bucket.core.chart.fields import OF_COLUMN, figure_field
 from tin_bucket.core.choice import FormField, Option
-from tin_bucket.core.columns.readings import group_text
+from tin_bucket.core.columns.readings import group_codes
 from tin_bucket.core.report.figure import FigureRows, ReportFigure, ReportFigureKind, Told, column_of, odd_cells
 from tin_bucket.core.work_out.figure_reader import COUNTS, FigureName, FigureReader
 
@@ -32,11 +32,9 @@ def told(one: LeadingFigure, rows: FigureRows) -> Told:
     Raises:
         ProblemError: ``column-unknown``.
     """
-    values_of = column_of(rows, one.by, one.where)[1]
-    names = list(values_of) if set(map(type, values_of)) == {str} else [group_text(value) for value in values_of]
+    codes, names = group_codes(column_of(rows, one.by, one.where)[1])
     unit, notes = "", []
-    values: list[float | None] = [None] * len(names)
-    reader = FigureReader(values, "rows")
+    reader = FigureReader([], "rows")
     if one.figure != "rows":
         heading, cells = column_of(rows, one.column, one.where)
         if one.figure in COUNTS:
@@ -44,15 +42,13 @@ def told(one: LeadingFigure, rows: FigureRows) -> Told:
         else:
             numbers, odd = rows.numbers(one.column, one.where)
             unit, notes = heading.unit, odd_cells(odd, one.column)
-            reader = FigureReader(numbers.tolist(), one.figure)
-    known: dict[str, int] = {}
-    codes = np.array([known.setdefault(name, len(known)) for name in names], dtype=np.int64)
+            reader = FigureReader(numbers, one.figure)
     order = np.argsort(codes, kind="stable")
     starts = np.flatnonzero(np.r_[True, np.diff(codes[order]) > 0]) if len(codes) else order
     counts = np.diff(np.r_[starts, len(codes)])
     sign = 1 if one.most == "highest" else -1
     best: tuple[float, str] | None = None
-    for name, count, value in zip(known, counts.tolist(), reader.of_groups(order, starts), strict=True):
+    for name, count, value in zip(names, counts.tolist(), reader.of_groups(order, starts), strict=True):
         # Of equal ones the first by name: the same one each time.
         if name and value is not None and count >= one.least:
             found = (sign * value, name)
