@@ -175,6 +175,8 @@ class Hands:
 
     def __init__(self, driver, address):
         self.driver = driver
+        for file in driver.downloads.iterdir():  # Of a test before this one.
+            file.unlink()
         self.address, _, self.token = address.partition("/?access=")
         driver.get(address)
 

@@ -23,21 +23,6 @@
     const name = `${read.number} ${read.title}.${kind}`.replace(/[<>:"/\\|?*]/g, '-');
     save(kind === 'svg' ? new Blob([text], { type: 'image/svg+xml' }) : await pngOf(text), name);
   }
-  /** How the other date is drawn. */
-  const otherDate = $derived.by(() => {
-    const made = read.drawing;
-    if (!made?.panels.some((panel) => panel.series.some((one) => one.then))) return '';
-    return made.draw === 'line'
-      ? 'Thin: the other date.'
-      : made.draw === 'figure'
-        ? ''
-        : 'Marked: the other date.';
-  });
-  /** A few bars need little height. */
-  const height = $derived.by(() => {
-    const bars = read.drawing?.draw === 'bars' ? (read.drawing.panels[0]?.categories.length ?? 0) : 0;
-    return bars && bars <= 6 && read.drawing?.panels.length === 1 ? Math.min(290, 70 + 38 * bars) : 290;
-  });
 </script>
 
 {#if read.block === 'text'}
@@ -62,11 +47,17 @@
           {/each}
         </div>
       {:else}
-        <ChartDrawing bind:this={drawing} made={read.drawing} chart={read.chart} {height} {onwidth} />
+        <ChartDrawing
+          bind:this={drawing}
+          made={read.drawing}
+          chart={read.chart}
+          height={read.height}
+          {onwidth}
+        />
       {/if}
       <p class="quiet">
         {read.drawing.sentence}
-        {otherDate}
+        {read.other_date}
         <span class="not-printed">
           <button class="plain" aria-expanded={asTable} onclick={() => (asTable = !asTable)}
             >{asTable ? 'Without the figures' : 'The figures as a table'}</button

@@ -4,6 +4,7 @@
   import RefreshCw from '@lucide/svelte/icons/refresh-cw';
   import Undo2 from '@lucide/svelte/icons/undo-2';
   import type { Report } from '../api/client';
+  import { choices } from '../domain/choices';
   import { dated, day } from '../domain/words/format';
   import Popover from '../ui/Popover.svelte';
   import ChoicesEditor from './ChoicesEditor.svelte';
@@ -17,15 +18,6 @@
   let { store }: Props = $props();
   const report = $derived(store.report as Report);
 
-  const AGAINST: [Report['against'], string][] = [
-    ['', 'nothing'],
-    ['before', 'the date before'],
-    ['P1D', 'a day before'],
-    ['P7D', 'a week before'],
-    ['P1M', 'a month before'],
-    ['P3M', 'three months before'],
-    ['P1Y', 'a year before'],
-  ];
   const localDay = (iso: string): string => {
     const own = new Date(iso);
     const two = (value: number): string => String(value).padStart(2, '0');
@@ -117,7 +109,7 @@
               store.change({ ...report, against: event.currentTarget.value as Report['against'] });
             }}
           >
-            {#each AGAINST as [value, words] (value)}<option {value}>{words}</option>{/each}
+            {#each choices().against as { value, label } (value)}<option {value}>{label}</option>{/each}
           </select></label
         >
         <label class="block"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from tin_bucket.core.analysis.compare import Comparison
 from tin_bucket.core.chart.drawing import Axis, Drawing
 from tin_bucket.core.chart.words import place_words
 
@@ -11,7 +12,38 @@ from .seen import BlockSeen, CellSeen, RowSeen, SourceSeen, TableSeen
 from .text import harmless
 from .words import change_words, number_words
 
+_MOST_NAMED = 12  # Columns that changed.
 _SIGNS = {"new": "+", "gone": "−", "changed": "●", "": ""}
+
+
+def changes_html(found: Comparison, link: Callable[[str], str]) -> tuple[str, str]:
+    """What is new, gone and changed, as HTML and as text.
+
+    Args:
+        link: gives where the changes of a column are; an empty text where nobody can go there.
+    """
+    counts = found.counts()
+    if not counts["new"] and not counts["gone"] and not counts["changed"]:
+        words = "Nothing changed."
+        return f"<p>{words}</p>", words
+    parts = [f"{counts['new']:,} rows are new", f"{counts['gone']:,} are gone", f"{counts['changed']:,} changed"]
+    strong = [f"<strong>{counts[one]:,}</strong>" for one in ("new", "gone", "changed")]
+    html = f"<p>{strong[0]} rows are new, {strong[1]} are gone, {strong[2]} changed"
+    text = ", ".join(parts)
+    columns = found.columns
+    if columns:
+        told = f" in {len(columns)} column{'' if len(columns) == 1 else 's'}: "
+        some = columns[:_MOST_NAMED]
+        html += told + ", ".join(_linked(f"{one.name} {one.cells:,}", link(one.name)) for one in some)
+        text += told + ", ".join(f"{one.name} {one.cells:,}" for one in some)
+        if len(columns) > len(some):
+            html += f" and {len(columns) - len(some)} more"
+            text += f" and {len(columns) - len(some)} more"
+    return f"{html}.</p>", f"{text}."
+
+
+def _linked(words: str, link: str) -> str:
+    return f'<a href="{harmless(link)}">{harmless(words)}</a>' if link else harmless(words)
 
 
 def table_html(table: TableSeen, caption: str) -> str:
@@ -126,15 +158,20 @@ def _inside(block: BlockSeen, drawing: int | None) -> str:
     height = drawn_height(made)
     return (
         f'<div data-drawing="{drawing}" data-height="{height}"><p class="quiet">{harmless(made.sentence)}</p></div>'
-        f'<p class="quiet">{harmless(made.sentence)}{_thin(made)}</p>'
+        f'<p class="quiet">{harmless(made.sentence)}{_behind(other_date(made))}</p>'
         f'<details class="figures-of"><summary>The figures as a table</summary>{table}</details>'
     )
 
 
-def _thin(made: Drawing) -> str:
-    if not any(one.then for panel in made.panels for one in panel.series):
+def _behind(words: str) -> str:
+    return f" {words}" if words else ""
+
+
+def other_date(made: Drawing) -> str:
+    """How the other date stands in a chart, in words; empty where it does not, or says so itself."""
+    if made.draw == "figure" or not any(one.then for panel in made.panels for one in panel.series):
         return ""
-    return " Thin: the other date." if made.draw == "line" else " Marked: the other date."
+    return "Thin: the other date." if made.draw == "line" else "Marked: the other date."
 
 
 def drawn_height(made: Drawing) -> int:

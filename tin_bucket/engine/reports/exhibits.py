@@ -16,7 +16,6 @@ from tin_bucket.core.report.condition import passes
 from tin_bucket.core.report.exhibits.changes import ChangesExhibit
 from tin_bucket.core.report.exhibits.table import MOST_COLUMNS, TableExhibit
 from tin_bucket.core.report.seen import CellSeen, RowSeen, TableSeen
-from tin_bucket.core.report.text import harmless
 from tin_bucket.core.report.words import cell_words, decimals_of, number_words
 from tin_bucket.core.table.table import TableColumn
 from tin_bucket.core.work_out.figure_reader import COUNTS, FigureReader
@@ -183,38 +182,6 @@ def _totals(one: TableExhibit, rows: RowsAt, headings: list[TableColumn], odd: l
     if any(out) and not out[0]:
         out[0] = "All rows"
     return out
-
-
-def changes_html(read: QueryRead, link: Callable[[str], str]) -> tuple[str, str]:
-    """What is new, gone and changed, as HTML and as text.
-
-    Args:
-        link: gives where the changes of a column are; an empty text where nobody can go there.
-    """
-    laid = read.compared
-    assert laid is not None
-    counts = laid.found.counts()
-    if not counts["new"] and not counts["gone"] and not counts["changed"]:
-        words = "Nothing changed."
-        return f"<p>{words}</p>", words
-    columns = laid.found.columns
-    parts = [f"{counts['new']:,} rows are new", f"{counts['gone']:,} are gone", f"{counts['changed']:,} changed"]
-    strong = [f"<strong>{counts[one]:,}</strong>" for one in ("new", "gone", "changed")]
-    html = f"<p>{strong[0]} rows are new, {strong[1]} are gone, {strong[2]} changed"
-    text = ", ".join(parts)
-    if columns:
-        told = f" in {len(columns)} column{'' if len(columns) == 1 else 's'}: "
-        some = columns[:12]
-        html += told + ", ".join(_linked(f"{one.name} {one.cells:,}", link(one.name)) for one in some)
-        text += told + ", ".join(f"{one.name} {one.cells:,}" for one in some)
-        if len(columns) > len(some):
-            html += f" and {len(columns) - len(some)} more"
-            text += f" and {len(columns) - len(some)} more"
-    return f"{html}.</p>", f"{text}."
-
-
-def _linked(words: str, link: str) -> str:
-    return f'<a href="{harmless(link)}">{harmless(words)}</a>' if link else harmless(words)
 
 
 def changed_rows(one: ChangesExhibit, read: QueryRead, comparisons: Comparisons, now: datetime) -> TableSeen | None:

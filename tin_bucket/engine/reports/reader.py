@@ -23,14 +23,14 @@ from tin_bucket.core.report.exhibits.chart import ChartExhibit
 from tin_bucket.core.report.exhibits.table import TableExhibit
 from tin_bucket.core.report.figure import ReportFigure, Told
 from tin_bucket.core.report.figures.registry import kind_of_figure, told_by
-from tin_bucket.core.report.html import table_html
+from tin_bucket.core.report.html import changes_html, table_html
 from tin_bucket.core.report.model import Against, Report, ReportChoice, TextBlock
 from tin_bucket.core.report.says import Speaker
 from tin_bucket.core.report.seen import BlockSeen, ChoiceSeen, FactSeen, FigureSeen, ReportSeen, SourceSeen
 from tin_bucket.core.report.text import Reference, harmless, references, write
 from tin_bucket.engine.tables.charts import Charts
 
-from .exhibits import changed_rows, changes_html, table_seen
+from .exhibits import changed_rows, table_seen
 from .sources import NOT_HELD, Dates, QueryRead, ReportParts, RowsAt, with_notes
 
 _FIGURES = 2_000  # That were read lately.
@@ -275,7 +275,7 @@ class _Reading:
         if read.compared is None:
             _without(made, read.then_problem or "There is no other date to hold it against.", "Choose another date.")
             return
-        made.html, made.text = changes_html(read, lambda column: self._compare_link(source, column))
+        made.html, made.text = changes_html(read.compared.found, lambda column: self._compare_link(source, column))
         if read.rows is not None and (read.rows.chosen or block.where):
             made.odd.append("This is of all rows, whatever is chosen above.")
         made.table = changed_rows(block, read, self._parts.comparisons, self._now)

@@ -8,10 +8,12 @@ import hashlib
 import json
 import logging
 import secrets
-from collections.abc import Iterable
+from collections.abc import Awaitable, Callable, Iterable
 from datetime import datetime, timedelta
+from typing import Any
 
 from tin_bucket.core.notices.causes.registry import kind_of_cause
+from tin_bucket.core.notices.channel import Channel
 from tin_bucket.core.notices.channels.hook import HookChannel
 from tin_bucket.core.notices.channels.mail import MailChannel
 from tin_bucket.core.notices.facts import Finding
@@ -46,6 +48,10 @@ class Telling:
         self._tasks: set[asyncio.Task[None]] = set()
         self._looking: asyncio.Task[None] | None = None
         self._sending = asyncio.Lock()
+        self._senders: dict[type[Channel], Callable[[Message, Any], Awaitable[None]]] = {
+            MailChannel: self._by_mail,
+            HookChannel: self._by_hook,
+        }
 
     # When ------------------------------------------------------------------------------------------------------
 
@@ -127,7 +133,7 @@ class Telling:
     async def _send(self, message: Message) -> None:
         notices = self._workspace.notices
         try:
-            await self._deliver(message)
+            await self._senders[type(message.channel)](message, message.channel)
         except ProblemError as error:
             problem = error.problem
             log.warning("“%s” was not sent to %s: %s", message.content.title, message.place, problem.sentence())
@@ -145,17 +151,16 @@ class Telling:
             return None
         return self._clock.now() + timedelta(minutes=PAUSES[min(message.tries, len(PAUSES) - 1)])
 
-    async def _deliver(self, message: Message) -> None:
-        channel, now = message.channel, self._clock.now()
-        if isinstance(channel, MailChannel):
-            server = await asyncio.to_thread(self.server)
-            if server is None:
-                raise fail("mail-unset", "No mail server is set.", where="mail", do="Enter one on the page Notices.")
-            password = await asyncio.to_thread(self._password, server)
-            await send_mail(message.content, channel, server, password, now, self._fetcher.reach)
-        elif isinstance(channel, HookChannel):
-            secret = await asyncio.to_thread(self._secret, message.notice_id, channel)
-            await send_hook(self._fetcher, message.content, channel, secret, message.id, now)
+    async def _by_mail(self, message: Message, channel: MailChannel) -> None:
+        server = await asyncio.to_thread(self.server)
+        if server is None:
+            raise fail("mail-unset", "No mail server is set.", where="mail", do="Enter one on the page Notices.")
+        password = await asyncio.to_thread(self._password, server)
+        await send_mail(message.content, channel, server, password, self._clock.now(), self._fetcher.reach)
+
+    async def _by_hook(self, message: Message, channel: HookChannel) -> None:
+        secret = await asyncio.to_thread(self._secret, message.notice_id, channel)
+        await send_hook(self._fetcher, message.content, channel, secret, message.id, self._clock.now())
 
     async def trial(self, kept: KeptNotice) -> None:
         """Send a message now, whatever the cause, as it would be sent."""

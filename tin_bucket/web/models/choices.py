@@ -139,6 +139,7 @@ class ChoicesOut(BaseModel):
     causes: list[ChoiceInfo]
     channels: list[ChoiceInfo]
     report_tests: list[OptionInfo]
+    against: list[OptionInfo]
     reductions: list[ReductionInfo]
     kinds: list[KindInfo]
     parameters: list[ParameterKindInfo]

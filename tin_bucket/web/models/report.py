@@ -103,6 +103,8 @@ class BlockInfo(BaseModel):
     odd: list[str] = Field(description="what is wrong, in sentences")
     drawing: DrawingInfo | None
     chart: Chart | None
+    height: int = Field(description="of the chart, in pixels; 0 where there is none")
+    other_date: str = Field(description="how the other date stands in the chart, in words")
 
 
 class ReportChoiceInfo(BaseModel):

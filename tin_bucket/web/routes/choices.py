@@ -21,6 +21,7 @@ from tin_bucket.core.pagination.registry import WAYS
 from tin_bucket.core.report.condition import REPORT_TESTS
 from tin_bucket.core.report.exhibits.registry import EXHIBITS
 from tin_bucket.core.report.figures.registry import REPORT_FIGURES
+from tin_bucket.core.report.model import AGAINST_WORDS
 from tin_bucket.core.request.parameters.kinds import DATE_FORMATS, PARAMETER_KINDS
 from tin_bucket.core.work_out.conditions import TESTS
 from tin_bucket.core.work_out.expression.functions import FUNCTIONS
@@ -86,6 +87,7 @@ def choices() -> ChoicesOut:
         exhibits=[ChoiceInfo(**_common(one)) for one in EXHIBITS],
         causes=[ChoiceInfo(**_common(one)) for one in CAUSES],
         channels=[ChoiceInfo(**_common(one)) for one in CHANNELS],
+        against=[OptionInfo(value=key, label=words, phrase="") for key, words in AGAINST_WORDS.items()],
         report_tests=[OptionInfo(value=one.key, label=one.key, phrase="") for one in REPORT_TESTS],
         alike=[AlikeInfo(**_common(one), ignores=one.model.ignores) for one in ALIKE],
         reductions=[ReductionInfo(**_common(one), numeric=one.model.model_construct().numeric) for one in REDUCTIONS],

@@ -8,6 +8,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from tin_bucket.core.report.exhibit import Exhibit
+from tin_bucket.core.report.html import drawn_height, other_date
 from tin_bucket.core.report.propose import begin as begun
 from tin_bucket.core.report.propose import offers as offered
 from tin_bucket.core.report.seen import ReportSeen
@@ -85,6 +86,8 @@ def shown(seen: ReportSeen) -> dict[str, Any]:
         told = asdict(block)
         told["chart"] = block.chart.model_dump(mode="json") if block.chart is not None else None
         del told["table"]
+        told["height"] = drawn_height(block.drawing) if block.drawing is not None else 0
+        told["other_date"] = other_date(block.drawing) if block.drawing is not None else ""
         blocks.append(told)
     told = asdict(seen)
     return {**told, "blocks": blocks, "figures": told.pop("facts")}
