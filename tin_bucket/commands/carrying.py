@@ -24,7 +24,7 @@ def export_command(
     home: Home = None,
     passphrase: Passphrase = False,
 ) -> None:
-    """Write services and queries to a file, to carry them to another machine. The keys stay behind."""
+    """Write services, queries and reports to a file, to carry them to another machine. The keys stay behind."""
     from tin_bucket.core.interchange.bundle import bundle_text
     from tin_bucket.engine.clock import Clock
     from tin_bucket.engine.workspace.transfer import export_bundle
@@ -54,7 +54,7 @@ def bring_in_command(
     dry: Annotated[bool, typer.Option(help="Only say what would be done.")] = False,
     home: Home = None,
 ) -> None:
-    """Bring services and queries in from a file: all of it, or nothing."""
+    """Bring services, queries and reports in from a file: all of it, or nothing."""
     from tin_bucket.engine.clock import Clock
     from tin_bucket.engine.workspace.transfer import import_bundle, preview_import
 
@@ -80,6 +80,8 @@ def bring_in_command(
         print(f"key needed: {wanted.key} of {wanted.service} ({', '.join(wanted.fields)})")
     for name in import_plan.required_sheets:
         print(f"sheet wanted: {name}")
+    for title, path in import_plan.left_files:
+        print(f"report {title}: not written to {path} here; choose its files on the page Reports")
 
 
 @app.command()

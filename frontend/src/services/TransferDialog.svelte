@@ -1,4 +1,4 @@
-<!-- Takes services and queries out as a file, and brings them in from one, with clashes shown first. -->
+<!-- Takes services, queries and reports out as a file, and brings them in from one, with clashes shown first. -->
 <script lang="ts">
   import { readJson } from '../api/json';
   import { api, ask, problemOf, type ImportPlan, type Problem } from '../api/client';
@@ -67,6 +67,17 @@
     replace: 'replaced',
     beside: 'imported under another name',
   };
+  const SEVERAL: Record<string, string> = { service: 'services', query: 'queries', report: 'reports' };
+  /** What is here already and identical is nothing to decide. */
+  const listed = $derived(import_plan?.items.filter((item) => item.state !== 'same') ?? []);
+  const same = $derived(import_plan?.items.filter((item) => item.state === 'same') ?? []);
+  const sameWords = $derived(
+    Object.keys(SEVERAL)
+      .map((kind) => [kind, same.filter((item) => item.kind === kind).length] as const)
+      .filter(([, some]) => some)
+      .map(([kind, some]) => `${some} ${some === 1 ? kind : SEVERAL[kind]}`)
+      .join(', '),
+  );
   const comes = $derived(import_plan?.items.filter((item) => item.choice !== 'keep').length ?? 0);
 </script>
 
@@ -75,8 +86,8 @@
     <section>
       <h3 class="font-bold">Export</h3>
       <p class="muted mb-2">
-        Every service and query as one JSON file. It contains no key; it lists the keys that must be entered
-        again.
+        Every service, query and report as one JSON file. It contains no key; it lists the keys that must be
+        entered again. Notices, with the people they tell, stay here.
       </p>
       <a class="press" href="/api/bundle" download>Export everything</a>
     </section>
@@ -97,12 +108,12 @@
       {#if import_plan && !problem}
         <table class="mt-3 w-full text-[13.5px]">
           <tbody>
-            {#each import_plan.items as item (item.kind + item.name)}
+            {#each listed as item (item.kind + item.name)}
               {@const id = `${item.kind} ${item.name}`}
               <tr>
                 <td class="muted w-16">{item.kind}</td>
                 <td class="font-semibold wrap-anywhere">{item.name}</td>
-                <td class="muted">{done ? DONE[item.choice] : STATES[item.state]}</td>
+                <td class="muted w-44">{done ? DONE[item.choice] : STATES[item.state]}</td>
                 <td class="w-44 text-right">
                   {#if !done && item.state === 'clash'}
                     <select
@@ -124,6 +135,12 @@
             {/each}
           </tbody>
         </table>
+        {#if same.length}
+          <details class="mt-3">
+            <summary class="muted">Already here, identical: {sameWords}</summary>
+            <p class="muted mt-1 wrap-anywhere">{same.map((item) => item.name).join(', ')}</p>
+          </details>
+        {/if}
         {#each import_plan.required_keys as wanted (wanted.service)}
           <p class="seen mt-2">
             {wanted.service} needs its key “{wanted.key}”: enter it {done ? 'now' : 'afterwards'}.
@@ -131,6 +148,12 @@
         {/each}
         {#each import_plan.required_sheets as sheet (sheet)}
           <p class="seen mt-2">The sheet “{sheet}” is read, and is not here; add it on the page Sheets.</p>
+        {/each}
+        {#each import_plan.left_files as { title, path } (title + path)}
+          <p class="seen mt-2">
+            “{title}” was written to {path} there. It is written nowhere here, until you choose a file under
+            <em>Hand out</em>.
+          </p>
         {/each}
         <div class="mt-3 flex gap-2">
           {#if done}

@@ -67,9 +67,8 @@ def numbers_of(values: Sequence[Any]) -> tuple[Floats, int]:
     if set(map(type, values)) <= _PLAIN:
         with suppress(OverflowError):
             plain = np.array(values, dtype=np.float64)
-            endless = np.isinf(plain)
-            plain[endless] = np.nan
-            return plain, int(endless.sum())
+            plain[np.isinf(plain)] = np.nan
+            return plain, int(np.isnan(plain).sum()) - values.count(None)
     out = np.full(len(values), np.nan)
     odd = 0
     for at, value in enumerate(values):

@@ -1,4 +1,4 @@
-"""Carrying: services and queries as one document without any secret, and back in, with clashes told."""
+"""Carrying: services, queries and reports as one document without any secret, and back in, with clashes told."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from tin_bucket.core.document.service import Service, slug
 from tin_bucket.core.masking.scrub import holds_secret
 from tin_bucket.core.names import free_name
 from tin_bucket.core.problem import fail
+from tin_bucket.core.report.model import Report
 
 BUNDLE_VERSION = 1
 ImportChoice = Literal["add", "keep", "replace", "beside"]
@@ -30,13 +31,28 @@ class RequiredKey(Part):
     fields: list[str] = []
 
 
+class BundledReport(Part):
+    """A report, and what its queries are called."""
+
+    report: Report
+    queries: dict[int, str] = Field(default={}, description="the name of the query behind each number in the report")
+
+    def alike(self) -> Report:
+        """The report with the same numbers for queries of the same names, and without its places outside of the
+        workspace: what two reports are held against each other by."""
+        names = sorted({name.casefold() for name in self.queries.values()})
+        numbers = {number: 1 + names.index(name.casefold()) for number, name in self.queries.items()}
+        return self.report.renumbered(numbers).model_copy(update={"files": [], "address": ""})
+
+
 class Bundle(Part):
-    """Services and queries, ready to be carried. The keys stay behind."""
+    """Services, queries and reports, ready to be carried. The keys stay behind."""
 
     tin_bucket_bundle: Literal[1] = Field(default=1, description="version of this format")
     made: str = ""
     services: list[Service] = []
     queries: list[Brief] = []
+    reports: list[BundledReport] = []
     required_keys: list[RequiredKey] = []
     required_sheets: list[str] = Field(
         default=[], description="sheets that the queries read; the bundle does not hold them"
@@ -48,7 +64,7 @@ class Item:
     """One thing of a bundle, and how it stands here.
 
     Attributes:
-        kind: ``service`` or ``query``.
+        kind: ``service``, ``query`` or ``report``.
         name: what people call it.
         state: ``new``, ``same`` (equal to the one here) or ``clash`` (another one of that name is here).
         choice: what is done with it: add it, keep the existing one, replace it, or
@@ -69,21 +85,31 @@ class ImportPlan:
         items: what is in it.
         services: services to save.
         queries: queries to save, with the name of the query here that each replaces, or ``None``.
+        reports: reports to save, with the names that their queries have here, and the title of the report here that
+            each replaces, or ``None``.
         required_keys: the keys that must be entered, for services that are new or replaced.
+        left_files: files that reports are written to where they come from: by title and path.
         required_sheets: sheets that are read and are not here.
     """
 
     items: list[Item] = field(default_factory=list)
     services: list[Service] = field(default_factory=list)
     queries: list[tuple[Brief, str | None]] = field(default_factory=list)
+    reports: list[tuple[BundledReport, str | None]] = field(default_factory=list)
+    left_files: list[tuple[str, str]] = field(default_factory=list)
     required_keys: list[RequiredKey] = field(default_factory=list)
     required_sheets: list[str] = field(default_factory=list)
 
 
 def make_bundle(
-    services: Sequence[Service], queries: Sequence[Brief], made: str, secrets: Sequence[str] = ()
+    services: Sequence[Service],
+    queries: Sequence[Brief],
+    made: str,
+    secrets: Sequence[str] = (),
+    reports: Sequence[BundledReport] = (),
 ) -> Bundle:
-    """Put services and queries into a bundle; services that no query of it asks come along only when given.
+    """Put services, queries and reports into a bundle; services that no query of it asks come along only when given.
+    Reports of one title are numbered.
 
     Args:
         secrets: the stored keys' texts: none of them may be in it.
@@ -94,6 +120,7 @@ def make_bundle(
     for what, document in [
         *((f"service “{one.name}”", one.model_dump_json(by_alias=True)) for one in services),
         *((f"query “{one.name}”", one.model_dump_json(by_alias=True)) for one in queries),
+        *((f"report “{one.report.title}”", one.model_dump_json()) for one in reports),
     ]:
         if holds_secret(document, [secret for secret in secrets if len(secret) >= 6]):
             raise fail(
@@ -109,8 +136,21 @@ def make_bundle(
     ]
     sheets = list(dict.fromkeys(name for brief in queries for name in sheets_named(brief)))
     return Bundle(
-        made=made, services=list(services), queries=list(queries), required_keys=wanted, required_sheets=sheets
+        made=made,
+        services=list(services),
+        queries=list(queries),
+        reports=_told_apart(reports),
+        required_keys=wanted,
+        required_sheets=sheets,
     )
+
+
+def _told_apart(reports: Sequence[BundledReport]) -> list[BundledReport]:
+    out: list[BundledReport] = []
+    for one in reports:
+        title = free_name(one.report.title, {other.report.title for other in out})
+        out.append(one.model_copy(update={"report": one.report.model_copy(update={"title": title})}))
+    return out
 
 
 def load_bundle(document: Any, where: str = "the file") -> Bundle:
@@ -122,7 +162,7 @@ def load_bundle(document: Any, where: str = "the file") -> Bundle:
     if not isinstance(document, dict) or "tin_bucket_bundle" not in document:
         raise fail(
             "bundle-unreadable",
-            "This is not a file of services and queries.",
+            "This is not a file of services, queries and reports.",
             where=where,
             do="Choose one that Tin Bucket exported. Nothing was changed.",
         )
@@ -149,13 +189,14 @@ def plan_import(
     queries: Sequence[Brief],
     sheets: Sequence[str] = (),
     choices: Mapping[str, ImportChoice] | None = None,
+    reports: Sequence[BundledReport] = (),
 ) -> ImportPlan:
     """What bringing a bundle in would do; nothing is changed.
 
     Args:
-        services, queries, sheets: what is here.
-        choices: ``service NAME`` or ``query NAME`` → what to do where it clashes; one that is not named is kept as it
-            is here.
+        services, queries, sheets, reports: what is here.
+        choices: ``service NAME``, ``query NAME`` or ``report TITLE`` → what to do where it clashes; one that is not
+            named is kept as it is here.
 
     Raises:
         ProblemError: ``choice-unknown``.
@@ -163,7 +204,8 @@ def plan_import(
     import_plan = ImportPlan()
     wanted = choices or {}
     ids = _plan_services(bundle, services, wanted, import_plan)
-    _plan_queries(bundle, queries, wanted, ids, import_plan)
+    renamed = _plan_queries(bundle, queries, wanted, ids, import_plan)
+    _plan_reports(bundle, reports, wanted, renamed, import_plan)
     coming = {service.name for service in import_plan.services}
     import_plan.required_keys = [one for one in bundle.required_keys if one.service in coming]
     import_plan.required_sheets = [name for name in bundle.required_sheets if name not in sheets]
@@ -201,7 +243,8 @@ def _plan_queries(
     wanted: Mapping[str, ImportChoice],
     ids: dict[str, str],
     import_plan: ImportPlan,
-) -> None:
+) -> dict[str, str]:
+    """Plans the queries; gives the other names of those that are put beside."""
     by_name = {brief.name.lower(): brief for brief in here}
     taken = {brief.name for brief in here}
     renamed: dict[str, str] = {}
@@ -219,6 +262,36 @@ def _plan_queries(
             taken.add(moved.name)
             coming.append((moved, known.name if known is not None and choice == "replace" else None))
     import_plan.queries = [(rename_queries(brief, renamed), replaces) for brief, replaces in coming]
+    return renamed
+
+
+def _plan_reports(
+    bundle: Bundle,
+    here: Sequence[BundledReport],
+    wanted: Mapping[str, ImportChoice],
+    renamed: Mapping[str, str],
+    import_plan: ImportPlan,
+) -> None:
+    by_title = {one.report.title.casefold(): one for one in here}
+    taken = {one.report.title for one in here}
+    for one in bundle.reports:
+        title = one.report.title
+        known = by_title.get(title.casefold())
+        coming = one.model_copy(
+            update={"queries": {number: renamed.get(name, name) for number, name in one.queries.items()}}
+        )
+        state = "new" if known is None else "same" if known.alike() == coming.alike() else "clash"
+        choice = _choice("report", title, state, wanted)
+        import_plan.items.append(Item("report", title, state, choice))
+        if choice == "beside":
+            title = free_name(title, taken)
+            coming = coming.model_copy(update={"report": one.report.model_copy(update={"title": title})})
+        if choice != "keep":
+            taken.add(title)
+            import_plan.reports.append(
+                (coming, known.report.title if known is not None and choice == "replace" else None)
+            )
+            import_plan.left_files += [(title, path) for path in one.report.files]
 
 
 def _choice(kind: str, name: str, state: str, wanted: Mapping[str, ImportChoice]) -> ImportChoice:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Literal
 
 from pydantic import BaseModel, Field, model_validator
@@ -98,6 +99,15 @@ class Report(Part):
         return list(
             dict.fromkeys([*(one.column for one in self.choices), *(name for one in own for name in one.reads())])
         )
+
+    def renumbered(self, numbers: Mapping[int, int]) -> Report:
+        """The report of the same queries under other numbers; one that is not named gets 0, which no query has."""
+        figures = [one.model_copy(update={"query": numbers.get(one.query, 0)}) for one in self.figures]
+        blocks = [
+            one.model_copy(update={"query": numbers.get(one.query, 0)}) if isinstance(one, Exhibit) else one
+            for one in self.blocks
+        ]
+        return self.model_copy(update={"figures": figures, "blocks": blocks})
 
     def queries(self) -> list[int]:
         """The numbers of the queries that it is made of, each once."""

@@ -1,4 +1,4 @@
-"""Taking services and queries out of a workspace as a document, and bringing them in: all of it, or nothing."""
+"""Services, queries and reports out of a workspace as a document, and in: all of it, or nothing."""
 
 from __future__ import annotations
 
@@ -9,14 +9,23 @@ from typing import Any
 
 from tin_bucket.core.document.query import Brief
 from tin_bucket.core.document.references import queries_named
-from tin_bucket.core.interchange.bundle import Bundle, ImportChoice, ImportPlan, load_bundle, make_bundle, plan_import
+from tin_bucket.core.interchange.bundle import (
+    Bundle,
+    BundledReport,
+    ImportChoice,
+    ImportPlan,
+    load_bundle,
+    make_bundle,
+    plan_import,
+)
 from tin_bucket.core.masking.looks import hidden
 from tin_bucket.core.problem import ProblemError
 from tin_bucket.store.workspace import Workspace
 
 
 def export_bundle(workspace: Workspace, names: Sequence[str] | None, now: datetime) -> Bundle:
-    """Put queries, those whose tables they read, and their services into a bundle; without names, everything.
+    """Put queries, those whose tables they read, and their services into a bundle; without names everything, reports
+    too.
 
     Raises:
         ProblemError: ``query-unknown``, or ``secret-inside``.
@@ -34,7 +43,16 @@ def export_bundle(workspace: Workspace, names: Sequence[str] | None, now: dateti
             opened = workspace.vault.open(service.id)
             if opened is not None:
                 secrets += hidden(opened.secret)
-    return make_bundle(services, briefs, now.isoformat(timespec="seconds"), secrets)
+    reports = _reports(workspace) if names is None else []
+    return make_bundle(services, briefs, now.isoformat(timespec="seconds"), secrets, reports)
+
+
+def _reports(workspace: Workspace) -> list[BundledReport]:
+    names = workspace.queries.names()
+    return [
+        BundledReport(report=kept.report, queries={one: names[one] for one in kept.report.queries() if one in names})
+        for kept in workspace.reports.all()
+    ]
 
 
 def _with_those_read(workspace: Workspace, briefs: list[Brief]) -> list[Brief]:
@@ -67,6 +85,7 @@ def preview_import(
         [query.brief for query in workspace.queries.all()],
         [sheet.name for sheet in workspace.sheets.all()],
         choices,
+        _reports(workspace),
     )
 
 
@@ -92,4 +111,24 @@ def import_bundle(
                 workspace.queries.add(brief, now)
             else:
                 workspace.save_brief(workspace.queries.find(replaces).id, brief, now)
+        numbers = {name.lower(): number for number, name in workspace.queries.names().items()}
+        for bundled, title in import_plan.reports:
+            _save_report(workspace, bundled, numbers, title, now)
     return import_plan
+
+
+def _save_report(
+    workspace: Workspace, bundled: BundledReport, numbers: Mapping[str, int], replaces: str | None, now: datetime
+) -> None:
+    """Save a report that was brought in. It is written to no file of somebody else's choice; one that replaces another
+    one has its files and its address."""
+    report = bundled.report.renumbered(
+        {number: numbers.get(name.lower(), 0) for number, name in bundled.queries.items()}
+    )
+    if replaces is None:
+        free = workspace.reports.at(report.address) is None
+        workspace.reports.add(report.model_copy(update={"files": [], "address": report.address if free else ""}), now)
+        return
+    old = next(one for one in workspace.reports.all() if one.report.title == replaces)
+    own = {"title": replaces, "files": old.report.files, "address": old.report.address}
+    workspace.reports.save(old.id, report.model_copy(update=own), now, old.version)

@@ -16,10 +16,18 @@ class ItemInfo(BaseModel):
     choice: str
 
 
+class LeftFile(BaseModel):
+    """A file that a report is written to where it comes from."""
+
+    title: str
+    path: str
+
+
 class ImportPlanInfo(BaseModel):
     items: list[ItemInfo]
     required_keys: list[RequiredKey]
     required_sheets: list[str]
+    left_files: list[LeftFile]
 
 
 class BundleIn(BaseModel):

@@ -1,4 +1,4 @@
-"""Carrying: services and queries out as a file, and in again."""
+"""Carrying: services, queries and reports out as a file, and in again."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from tin_bucket.core.interchange.bundle import ImportChoice, ImportPlan, bundle_
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.workspace.transfer import export_bundle, import_bundle, preview_import
 from tin_bucket.web.context import Here
-from tin_bucket.web.models.transfer import BundleIn, ImportPlanInfo, ItemInfo
+from tin_bucket.web.models.transfer import BundleIn, ImportPlanInfo, ItemInfo, LeftFile
 
 router = APIRouter(prefix="/api/bundle")
 _CHOICES = ("add", "keep", "replace", "beside")
@@ -21,7 +21,7 @@ _CHOICES = ("add", "keep", "replace", "beside")
 
 @router.get("", response_model=None)
 def out(here: Here, query: Annotated[list[str] | None, Query()] = None) -> Response:
-    """Services and queries as a file without any key; everything, or the queries that are named."""
+    """Services, queries and reports as a file without any key; or the queries that are named, with their services."""
     now = here.engine.clock.now()
     text = bundle_text(export_bundle(here.workspace, query, now))
     name = f"tin-bucket-{now:%Y-%m-%d}.json"
@@ -61,4 +61,5 @@ def _info(import_plan: ImportPlan) -> ImportPlanInfo:
         items=[ItemInfo(**asdict(item)) for item in import_plan.items],
         required_keys=import_plan.required_keys,
         required_sheets=import_plan.required_sheets,
+        left_files=[LeftFile(title=title, path=path) for title, path in import_plan.left_files],
     )
