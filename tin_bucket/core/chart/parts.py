@@ -93,10 +93,12 @@ def split_by(cells: Cells, column: str, gathers: bool = False) -> Split:
 def reader_of(figure: str, column: str, cells: Cells, notes: list[str]) -> FigureReader:
     """Reads a figure of a column; what is no finite number is left out of a figure of numbers, and said."""
     if figure == "rows":
-        return FigureReader([None] * cells.height, figure)
-    if figure not in COUNTS:
-        odd_values(cells.numbers(column)[1], column, "number", notes)
-    return FigureReader(cells.column(column).values, figure)
+        return FigureReader([], figure)
+    if figure in COUNTS:
+        return FigureReader(cells.column(column).values, figure)
+    numbers, odd = cells.numbers(column)
+    odd_values(odd, column, "number", notes)
+    return FigureReader(numbers, figure)
 
 
 def figure_words(figure: str, column: str) -> str:

@@ -169,13 +169,13 @@ def _totals(one: TableExhibit, rows: RowsAt, headings: list[TableColumn], odd: l
             continue
         found = rows.column(total.column, one.where)
         assert found is not None
-        values = found[1]
-        if total.figure not in COUNTS:
+        reader = FigureReader(found[1], total.figure) if total.figure in COUNTS else None
+        if reader is None:
             numbers, strange = rows.numbers(total.column, one.where)
-            values = numbers.tolist()
+            reader = FigureReader(numbers, total.figure)
             if strange:
                 odd.append(f"{strange:,} values of {total.column} are no numbers, and not in the total.")
-        value = FigureReader(values, total.figure).of(np.arange(len(values)))
+        value = reader.of(np.arange(len(found[1])))
         told = number_words(value) if value is not None else "–"
         at = names.index(total.column)
         out[at] = told if total.figure == "sum" else f"{BY_KEY[total.figure].label} {told}"
