@@ -8,6 +8,7 @@ import pytest
 
 from tests.conftest import NOON
 from tests.web.conftest import client_of
+from tin_bucket.core.problem import fail
 from tin_bucket.engine.tables.counting import RowCounting
 from tin_bucket.engine.work_out.work import WorkOut
 
@@ -94,3 +95,29 @@ def test_a_query_that_is_deleted_while_it_is_counted_is_forgotten(workspace, cou
     workspace.queries.delete(cheap.id)
     counting._count(cheap, "any")
     assert workspace.worked_rows.all() == {}
+
+
+def test_a_query_that_is_gone_and_a_program_that_ends_are_waited_for_by_nobody(workspace, cheap):
+    counting = RowCounting(workspace, WorkOut(workspace))
+    assert counting.of([99_999], 0) == {99_999: None}
+    counting.close()
+    assert counting.of([cheap.id], 0) == {cheap.id: None}
+    assert workspace.worked_rows.all() == {}
+
+
+def test_a_full_disk_keeps_no_count_from_being_told(workspace, counting, cheap, monkeypatch):
+    def full(*_):
+        raise fail("workspace-unreadable", "The disk is full.", where="workspace", do="Make room.")
+
+    monkeypatch.setattr(workspace.worked_rows, "put", full)
+    assert counted(counting, cheap).rows == 2
+
+
+def test_a_fault_of_the_program_is_told_and_logged(counting, cheap, monkeypatch, caplog):
+    def broken(*_):
+        raise RuntimeError("a fault")
+
+    monkeypatch.setattr(WorkOut, "other", broken)
+    told = counted(counting, cheap)
+    assert (told.problem, told.dates) == ("Its table could not be worked out. Open it to see why.", 1)
+    assert "could not be counted" in caplog.text

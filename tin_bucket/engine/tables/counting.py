@@ -6,6 +6,7 @@ import hashlib
 import logging
 from collections.abc import Iterable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
+from contextlib import suppress
 from threading import Event, Lock
 
 from tin_bucket import __version__
@@ -45,14 +46,19 @@ class RowCounting:
         with self._workspace.read_together():
             kept = self._workspace.worked_rows.all()
             for query_id in query_ids:
-                query = self._workspace.queries.get(query_id)
+                found[query_id] = None
+                try:
+                    query = self._workspace.queries.get(query_id)
+                except ProblemError:  # It was deleted just now.
+                    continue
                 key = self._made_of(query)
                 known = kept.get(query_id)
                 found[query_id] = known if known is not None and known.made_of == key else None
                 if found[query_id] is None:
                     waited[query_id] = self._begin(query, key)
         wait(waited.values(), patience)
-        return found | {one: future.result() for one, future in waited.items() if future.done()}
+        done = {one: future for one, future in waited.items() if future.done() and not future.cancelled()}
+        return found | {one: future.result() for one, future in done.items()}
 
     def count_all(self) -> None:
         """Count what is missing, and wait for it."""
@@ -75,6 +81,8 @@ class RowCounting:
             before = self._under_way.get(query.id)
             if before is not None and not before.done():
                 return before
+            if self._stop.is_set():
+                return Future()
             made: Future[WorkedRows | None] = self._threads.submit(self._count, query, key)
             self._under_way[query.id] = made
             return made
@@ -86,21 +94,23 @@ class RowCounting:
                 counted = self._counted(query, key)
                 if self._stop.is_set() or self._made_of(query) != key:
                     return None
-            self._workspace.worked_rows.put(counted)
-            return counted
-        except ProblemError:  # The query was deleted, or the disk is full: it is counted again, or asked for no more.
+        except ProblemError:  # It was deleted meanwhile.
             return None
-        except Exception:
-            _log.exception("The rows of query %d could not be counted", query.id)
-            return WorkedRows(query.id, key, None, 0, 0, "Its table could not be worked out. Open it to see why.")
+        with suppress(ProblemError):  # On a full disk it is counted again by the next program that looks.
+            self._workspace.worked_rows.put(counted)
+        return counted
 
     def _counted(self, query: Query, key: str) -> WorkedRows:
         dates = self._work_out.timeline(query)
         if not dates:
             return WorkedRows(query.id, key, None, 0, 0)
         newest = dates[-1]
+        rows, problem = 0, ""
         try:
-            table = self._work_out.other(Source(query.name), newest.taken, (), self._stop)
-            return WorkedRows(query.id, key, newest.id, len(dates), table.height)
+            rows = self._work_out.other(Source(query.name), newest.taken, (), self._stop).height
         except ProblemError as error:
-            return WorkedRows(query.id, key, newest.id, len(dates), 0, error.problem.what)
+            problem = error.problem.what
+        except Exception:
+            _log.exception("The rows of query %d could not be counted", query.id)
+            problem = "Its table could not be worked out. Open it to see why."
+        return WorkedRows(query.id, key, newest.id, len(dates), rows, problem)
