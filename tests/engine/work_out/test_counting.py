@@ -10,6 +10,7 @@ from tests.conftest import NOON
 from tests.web.conftest import client_of
 from tin_bucket.core.problem import fail
 from tin_bucket.engine.tables.counting import RowCounting
+from tin_bucket.engine.work_out.sandbox import Stopped
 from tin_bucket.engine.work_out.work import WorkOut
 
 
@@ -111,6 +112,23 @@ def test_a_full_disk_keeps_no_count_from_being_told(workspace, counting, cheap, 
 
     monkeypatch.setattr(workspace.worked_rows, "put", full)
     assert counted(counting, cheap).rows == 2
+
+
+def test_what_is_given_up_is_no_fault(workspace, cheap, monkeypatch, caplog):
+    begun = threading.Event()
+
+    def until_stopped(self, source, as_of, stack, stop):
+        begun.set()
+        assert stop.wait(20)
+        raise Stopped
+
+    monkeypatch.setattr(WorkOut, "other", until_stopped)
+    counting = RowCounting(workspace, WorkOut(workspace))
+    assert counting.of([cheap.id], 0) == {cheap.id: None}
+    assert begun.wait(20)
+    counting.close()
+    assert workspace.worked_rows.all() == {}
+    assert caplog.text == ""
 
 
 def test_a_fault_of_the_program_is_told_and_logged(counting, cheap, monkeypatch, caplog):

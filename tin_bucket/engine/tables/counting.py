@@ -111,6 +111,7 @@ class RowCounting:
         except ProblemError as error:
             problem = error.problem.what
         except Exception:
-            _log.exception("The rows of query %d could not be counted", query.id)
+            if not self._stop.is_set():  # What was given up is no fault.
+                _log.exception("The rows of query %d could not be counted", query.id)
             problem = "Its table could not be worked out. Open it to see why."
         return WorkedRows(query.id, key, newest.id, len(dates), rows, problem)
