@@ -95,8 +95,16 @@ ROUTES = (
 _API = APIRouter()
 for _part in ROUTES:
     _API.include_router(_part.router)
+
 STATIC = Path(__file__).parent / "static"
 LOCAL_HOSTS = {"127.0.0.1", "localhost", "::1"}
+
+
+def _prepare_routes() -> None:
+    """FastAPI works each route out when a request passes it for the first time: nobody shall wait for that."""
+    nowhere = {"type": "http", "method": "GET", "path": "/nowhere", "root_path": "", "headers": [], "path_params": {}}
+    for route in _API.routes:
+        route.matches(dict(nowhere))
 
 
 def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock | None = None) -> FastAPI:
@@ -116,12 +124,13 @@ def create_app(workspace: Workspace, reach: Reach = "own machine", clock: Clock 
     async def life(app: FastAPI) -> AsyncIterator[None]:
         await asyncio.to_thread(practised.resume)
         schedule.start()
+        preparing = asyncio.create_task(asyncio.to_thread(_prepare_routes))
         # Runs that were interrupted when the program ended resume, where that is safe.
         resuming = asyncio.create_task(engine.resume_all())
         yield
         schedule.stop()
         resuming.cancel()
-        await asyncio.gather(resuming, return_exceptions=True)
+        await asyncio.gather(resuming, preparing, return_exceptions=True)
         await engine.close(goes_on=True)
         await asyncio.to_thread(practised.close)
 
