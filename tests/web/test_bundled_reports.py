@@ -106,6 +106,15 @@ def test_reports_of_one_title_and_of_a_deleted_query_are_carried(client, there, 
     kept(client, gone)
     _, plan = carried(client, there)
     assert states(plan) == {"Fares this week": "new", "Fares this week 2": "new"}
+    # What came from here is here, and the second one of a title takes the place of the second one alone.
+    own = client.get("/api/bundle").json()
+    assert set(states(client.post("/api/bundle/look", json={"document": own}).json()).values()) == {"same"}
+    own["reports"][1]["report"]["against"] = "P1D"
+    choices = {"report Fares this week 2": "replace"}
+    assert client.post("/api/bundle/bring", json={"document": own, "choices": choices}).status_code == 200
+    assert [(one.report.title, one.report.against) for one in workspace.reports.all()] == [
+        ("Fares this week", "P7D"), ("Fares this week", "P1D")
+    ]  # fmt: skip
     assert [one.report.queries() != [0] for one in there.workspace.reports.all()] == [True, False]
 
 

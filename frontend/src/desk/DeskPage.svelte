@@ -53,7 +53,6 @@
     try {
       desk = await ask(api.GET('/api/desk'));
       unread = null;
-      if (desk.queries.some((line) => line.counting)) setTimeout(() => void load(), 700);
       watches = await ask(api.GET('/api/watches'));
     } catch (error) {
       unread = problemOf(error);
@@ -63,7 +62,12 @@
   onMount(() => {
     document.title = 'Desk · Tin Bucket';
     void load();
-    return whileSeen(load, 5000);
+    const ends = [
+      whileSeen(load, 5000),
+      // What is being counted is there soon.
+      whileSeen(() => desk?.queries.some((line) => line.counting) && load(), 700),
+    ];
+    return () => ends.forEach((end) => end());
   });
 
   async function begin(event?: SubmitEvent): Promise<void> {

@@ -76,7 +76,13 @@
             level={level(line)}
             dented={failed}
             busy={line.running !== null}
-            label={failed ? 'the last run failed' : line.latest ? 'fresh or ageing' : 'never refreshed'}
+            label={failed
+              ? 'the last run failed'
+              : line.counting
+                ? 'its rows are being counted'
+                : line.latest
+                  ? 'fresh or ageing'
+                  : 'never refreshed'}
           />
         </td>
         <td class="name">
@@ -168,7 +174,7 @@
         <td class="muted wide">
           {line.paused ? 'paused' : line.next_time ? when(line.next_time, now) : 'by hand'}
         </td>
-        <td class="right muted wide">{count(line.snapshots)}</td>
+        <td class="right muted wide">{line.counting ? '' : count(line.snapshots)}</td>
       </tr>
     {/each}
     {#if span.last < lines.length}

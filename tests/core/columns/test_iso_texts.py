@@ -13,7 +13,7 @@ from tin_bucket.core.columns.iso_texts import days_alike, moments_alike
 OFFSETS = st.sampled_from([timezone(timedelta(minutes=minutes)) for minutes in (-570, -60, 0, 60, 345)])
 DAYS = st.dates(date(1, 1, 2), date(9999, 12, 30))
 STRANGE = st.sampled_from(
-    ["2026-02-30", "2026-13-01", "2026-1-001", "tomorrow..", "２026-11-20", "2026-11-20T24:00:00+00:00",
+    ["2026-02-30", "2026-13-01", "0000-01-01", "+123-01-01", "0000-01-01T00:00:00+00:00", "2026-1-001", "tomorrow..", "２026-11-20", "2026-11-20T24:00:00+00:00",
      "2026-11-20 10:00:00+00:00", "2026-11-20T10:00:00+0a:00", "20261120", "", None, 7]
 )  # fmt: skip
 

@@ -14,7 +14,7 @@ from tin_bucket.core.base import Part
 from tin_bucket.core.columns.compressed import Packed
 from tin_bucket.core.columns.kind_registry import converter, kind_of
 from tin_bucket.core.columns.missing import Miss
-from tin_bucket.core.columns.readings import EXACT, Floats, plain_numbers
+from tin_bucket.core.columns.readings import EXACT, plain_numbers
 from tin_bucket.core.columns.reduction import text_of
 from tin_bucket.core.problem import fail
 from tin_bucket.core.table.row_expansion import Ints
@@ -185,19 +185,14 @@ def _mask(condition: Condition, heading: TableColumn, values: Sequence[Any], hei
         numbers = plain_numbers(values)
         low, high = (_bound(heading, text) for text in (condition.low, condition.high))
         if numbers is not None and all(bound is None or abs(bound) < EXACT for bound in (low, high)):
-            with np.errstate(invalid="ignore"):
-                found = ~np.isnan(numbers)
-                return found if low is None and high is None else found & _inside(numbers, low, high)
+            found = ~np.isnan(numbers)
+            found &= numbers >= low if low is not None else True
+            found &= numbers <= high if high is not None else True
+            return found
     if isinstance(condition, OneOf) and set(map(type, values)) == {str}:
         chosen = set(condition.values)
         return np.fromiter(map(chosen.__contains__, values), dtype=bool, count=height)
     return np.fromiter(_test(condition, heading, values), dtype=bool, count=height)
-
-
-def _inside(numbers: Floats, low: float | None, high: float | None) -> NDArray[np.bool_]:
-    above = numbers >= low if low is not None else np.True_
-    below = numbers <= high if high is not None else np.True_
-    return np.asarray(above & below)
 
 
 def _is_empty(value: Any) -> bool:

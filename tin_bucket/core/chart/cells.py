@@ -10,14 +10,12 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
 from tin_bucket.core.columns.iso_texts import DAY, moments_alike
 from tin_bucket.core.columns.kind_registry import kind_of
-from tin_bucket.core.columns.readings import Codes, Floats, group_codes, group_text, is_empty, numbers_of
+from tin_bucket.core.columns.readings import Codes, Floats, Ints, group_codes, group_text, is_empty, numbers_of
 from tin_bucket.core.problem import fail
 
-Ints = npt.NDArray[np.int64]
 _MONTH = re.compile(r"\d{4}-\d\d")
 NO_VALUE = "no value"
 

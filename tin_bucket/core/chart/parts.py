@@ -7,11 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from tin_bucket.core.columns.readings import Ints
 from tin_bucket.core.problem import ProblemError, fail
 from tin_bucket.core.work_out.figure_reader import COUNTS, FigureReader
 from tin_bucket.core.work_out.figures import FIGURES
 
-from .cells import Cells, Ints
+from .cells import Cells
 
 MOST_PANELS = 24
 MOST_SERIES = 12

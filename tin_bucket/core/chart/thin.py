@@ -5,9 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from tin_bucket.core.columns.readings import Floats
-
-from .cells import Ints
+from tin_bucket.core.columns.readings import Floats, Ints
 
 
 def thinned(x: Floats, y: Floats, pixels: int) -> Ints:

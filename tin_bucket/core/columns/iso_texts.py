@@ -11,6 +11,8 @@ import numpy.typing as npt
 
 DAY = 10
 """Characters of a day."""
+# What stands between the digits, by its place; the time may begin with any sign.
+_BETWEEN = {4: "-", 7: "-", 10: "", 13: ":", 16: ":"}
 _SECONDS = 19  # Characters of a moment with seconds, without what says its time zone.
 
 
@@ -73,8 +75,11 @@ def _read(characters: npt.NDArray[np.bytes_], unit: str) -> npt.NDArray[np.datet
     Raises:
         ValueError: for what is none, such as a day of a month that has fewer.
     """
-    # NumPy takes a day where a moment is wanted, and a name such as “today” for a day.
-    dashes = characters[:, (4, 7)] == b"-"
-    if not dashes.all() or (unit == "s" and not (characters[:, (13, 16)] == b":").all()):
+    # NumPy reads more than ISO 8601 writes: signs, names such as “today”, the year 0.
+    codes = np.ascontiguousarray(characters).view(np.uint8)
+    digits = codes[:, [at for at in range(codes.shape[1]) if at not in _BETWEEN]]
+    alike = (digits >= ord("0")) & (digits <= ord("9"))
+    marks = [codes[:, at] == ord(mark) for at, mark in _BETWEEN.items() if at < codes.shape[1] and mark]
+    if not alike.all() or not all(found.all() for found in marks) or (codes[:, :4] == ord("0")).all(axis=1).any():
         raise ValueError("written in another way")
     return _texts(characters).astype(f"datetime64[{unit}]")

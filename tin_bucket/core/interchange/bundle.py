@@ -37,7 +37,7 @@ class BundledReport(Part):
     report: Report
     queries: dict[int, str] = Field(default={}, description="the name of the query behind each number in the report")
 
-    def alike(self) -> Report:
+    def comparable(self) -> Report:
         """The report with the same numbers for queries of the same names, and without its places outside of the
         workspace: what two reports are held against each other by."""
         names = sorted({name.casefold() for name in self.queries.values()})
@@ -85,8 +85,8 @@ class ImportPlan:
         items: what is in it.
         services: services to save.
         queries: queries to save, with the name of the query here that each replaces, or ``None``.
-        reports: reports to save, with the names that their queries have here, and the title of the report here that
-            each replaces, or ``None``.
+        reports: reports to save, with the names that their queries have here, and the place among the reports here of
+            that which each replaces, or ``None``.
         required_keys: the keys that must be entered, for services that are new or replaced.
         left_files: files that reports are written to where they come from: by title and path.
         required_sheets: sheets that are read and are not here.
@@ -95,7 +95,7 @@ class ImportPlan:
     items: list[Item] = field(default_factory=list)
     services: list[Service] = field(default_factory=list)
     queries: list[tuple[Brief, str | None]] = field(default_factory=list)
-    reports: list[tuple[BundledReport, str | None]] = field(default_factory=list)
+    reports: list[tuple[BundledReport, int | None]] = field(default_factory=list)
     left_files: list[tuple[str, str]] = field(default_factory=list)
     required_keys: list[RequiredKey] = field(default_factory=list)
     required_sheets: list[str] = field(default_factory=list)
@@ -223,9 +223,7 @@ def _plan_services(
     ids: dict[str, str] = {}
     for service in bundle.services:
         known = by_id.get(service.id)
-        state = "new" if known is None else "same" if known == service else "clash"
-        choice = _choice("service", service.name, state, wanted)
-        import_plan.items.append(Item("service", service.name, state, choice))
+        choice = _decide("service", service.name, known is None, known == service, wanted, import_plan)
         if choice == "beside":
             new_id = slug(service.name, taken)
             ids[service.id] = new_id
@@ -252,9 +250,7 @@ def _plan_queries(
     for brief in bundle.queries:
         known = by_name.get(brief.name.lower())
         moved = rename_services(brief, ids)
-        state = "new" if known is None else "same" if known == moved else "clash"
-        choice = _choice("query", brief.name, state, wanted)
-        import_plan.items.append(Item("query", brief.name, state, choice))
+        choice = _decide("query", brief.name, known is None, known == moved, wanted, import_plan)
         if choice == "beside":
             renamed[brief.name] = free_name(brief.name, taken)
             moved = moved.model_copy(update={"name": renamed[brief.name]})
@@ -272,33 +268,34 @@ def _plan_reports(
     renamed: Mapping[str, str],
     import_plan: ImportPlan,
 ) -> None:
-    by_title = {one.report.title.casefold(): one for one in here}
-    taken = {one.report.title for one in here}
+    known_here = _told_apart(here)
+    places = {one.report.title.casefold(): place for place, one in enumerate(known_here)}
+    taken = {one.report.title for one in known_here}
     for one in bundle.reports:
         title = one.report.title
-        known = by_title.get(title.casefold())
+        place = places.get(title.casefold())
         coming = one.model_copy(
             update={"queries": {number: renamed.get(name, name) for number, name in one.queries.items()}}
         )
-        state = "new" if known is None else "same" if known.alike() == coming.alike() else "clash"
-        choice = _choice("report", title, state, wanted)
-        import_plan.items.append(Item("report", title, state, choice))
+        same = place is not None and known_here[place].comparable() == coming.comparable()
+        choice = _decide("report", title, place is None, same, wanted, import_plan)
         if choice == "beside":
             title = free_name(title, taken)
             coming = coming.model_copy(update={"report": one.report.model_copy(update={"title": title})})
         if choice != "keep":
             taken.add(title)
-            import_plan.reports.append(
-                (coming, known.report.title if known is not None and choice == "replace" else None)
-            )
+            import_plan.reports.append((coming, place if choice == "replace" else None))
             import_plan.left_files += [(title, path) for path in one.report.files]
 
 
-def _choice(kind: str, name: str, state: str, wanted: Mapping[str, ImportChoice]) -> ImportChoice:
-    if state == "new":
-        return "keep" if wanted.get(f"{kind} {name}") == "keep" else "add"
-    asked = wanted.get(f"{kind} {name}", "keep")
-    return "keep" if asked == "add" else asked
+def _decide(
+    kind: str, name: str, new: bool, same: bool, wanted: Mapping[str, ImportChoice], import_plan: ImportPlan
+) -> ImportChoice:
+    """What is done with one thing of a bundle; it is noted in the plan."""
+    asked = wanted.get(f"{kind} {name}", "add" if new else "keep")
+    choice: ImportChoice = "add" if new and asked != "keep" else "keep" if asked == "add" else asked
+    import_plan.items.append(Item(kind, name, "new" if new else "same" if same else "clash", choice))
+    return choice
 
 
 def bundle_text(bundle: Bundle) -> str:

@@ -156,15 +156,12 @@ def _inside(block: BlockSeen, drawing: int | None) -> str:
     if drawing is None:
         return f'<p class="quiet">{harmless(made.sentence)}</p>{table}'
     height = drawn_height(made)
+    told = f"{harmless(made.sentence)} {other_date(made)}".strip()
     return (
         f'<div data-drawing="{drawing}" data-height="{height}"><p class="quiet">{harmless(made.sentence)}</p></div>'
-        f'<p class="quiet">{harmless(made.sentence)}{_behind(other_date(made))}</p>'
+        f'<p class="quiet">{told}</p>'
         f'<details class="figures-of"><summary>The figures as a table</summary>{table}</details>'
     )
-
-
-def _behind(words: str) -> str:
-    return f" {words}" if words else ""
 
 
 def other_date(made: Drawing) -> str:

@@ -35,11 +35,12 @@ class RowCounting:
         self._stop = Event()
         self._threads = ThreadPoolExecutor(1, "row counting")
 
-    def of(self, query_ids: Iterable[int], patience: float) -> dict[int, WorkedRows | None]:
+    def of(self, query_ids: Iterable[int], patience: float | None = None) -> dict[int, WorkedRows | None]:
         """The newest table of each query; ``None`` while its rows are being counted.
 
         Args:
-            patience: how long to wait for what is missing, in seconds, for all together.
+            patience: how long to wait for what is missing, in seconds, for all together; until it is there where
+                absent.
         """
         found: dict[int, WorkedRows | None] = {}
         waited: dict[int, Future[WorkedRows | None]] = {}
@@ -63,9 +64,7 @@ class RowCounting:
     def count_all(self) -> None:
         """Count what is missing, and wait for it."""
         started = [query.id for query in self._workspace.queries.all() if query.brief.start is not None]
-        for future in [self._under_way.get(one) for one, told in self.of(started, 0).items() if told is None]:
-            if future is not None:
-                future.result()
+        self.of(started)
 
     def close(self) -> None:
         """Give up what is under way."""
@@ -81,10 +80,11 @@ class RowCounting:
             before = self._under_way.get(query.id)
             if before is not None and not before.done():
                 return before
+            made: Future[WorkedRows | None] = Future()
             if self._stop.is_set():
-                return Future()
-            made: Future[WorkedRows | None] = self._threads.submit(self._count, query, key)
-            self._under_way[query.id] = made
+                made.set_result(None)
+            else:
+                made = self._under_way[query.id] = self._threads.submit(self._count, query, key)
             return made
 
     def _count(self, query: Query, key: str) -> WorkedRows | None:

@@ -20,6 +20,7 @@ from tin_bucket.core.interchange.bundle import (
 )
 from tin_bucket.core.masking.looks import hidden
 from tin_bucket.core.problem import ProblemError
+from tin_bucket.store.reports import KeptReport
 from tin_bucket.store.workspace import Workspace
 
 
@@ -112,13 +113,14 @@ def import_bundle(
             else:
                 workspace.save_brief(workspace.queries.find(replaces).id, brief, now)
         numbers = {name.lower(): number for number, name in workspace.queries.names().items()}
-        for bundled, title in import_plan.reports:
-            _save_report(workspace, bundled, numbers, title, now)
+        kept = workspace.reports.all()
+        for bundled, place in import_plan.reports:
+            _save_report(workspace, bundled, numbers, kept[place] if place is not None else None, now)
     return import_plan
 
 
 def _save_report(
-    workspace: Workspace, bundled: BundledReport, numbers: Mapping[str, int], replaces: str | None, now: datetime
+    workspace: Workspace, bundled: BundledReport, numbers: Mapping[str, int], replaces: KeptReport | None, now: datetime
 ) -> None:
     """Save a report that was brought in. It is written to no file of somebody else's choice; one that replaces another
     one has its files and its address."""
@@ -129,6 +131,6 @@ def _save_report(
         free = workspace.reports.at(report.address) is None
         workspace.reports.add(report.model_copy(update={"files": [], "address": report.address if free else ""}), now)
         return
-    old = next(one for one in workspace.reports.all() if one.report.title == replaces)
-    own = {"title": replaces, "files": old.report.files, "address": old.report.address}
-    workspace.reports.save(old.id, report.model_copy(update=own), now, old.version)
+    old = replaces.report
+    own = {"title": old.title, "files": old.files, "address": old.address}
+    workspace.reports.save(replaces.id, report.model_copy(update=own), now, replaces.version)

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from tin_bucket.core.chart.cells import NO_VALUE, Cells, Ints, spoken
+from tin_bucket.core.chart.cells import NO_VALUE, Cells, spoken
 from tin_bucket.core.chart.drawing import Axis, Canvas, Drawing, Panel, Series
 from tin_bucket.core.chart.fields import EACH, OF_COLUMN, SCALE, SERIES, figure_field
 from tin_bucket.core.chart.kind import ChartKind
@@ -26,7 +26,7 @@ from tin_bucket.core.chart.parts import (
     unfit,
 )
 from tin_bucket.core.choice import FormField, Option
-from tin_bucket.core.columns.readings import Floats
+from tin_bucket.core.columns.readings import Floats, Ints
 from tin_bucket.core.work_out.figure_reader import FigureName, FigureReader
 
 OTHERS = "others"

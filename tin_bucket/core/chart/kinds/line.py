@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from tin_bucket.core.chart.cells import Cells, Ints
+from tin_bucket.core.chart.cells import Cells
 from tin_bucket.core.chart.drawing import Axis, AxisKind, Canvas, Drawing, Panel, Series
 from tin_bucket.core.chart.fields import EACH, OF_COLUMN, SCALE, SERIES, figure_field
 from tin_bucket.core.chart.kind import ChartKind
@@ -28,7 +28,7 @@ from tin_bucket.core.chart.parts import (
 from tin_bucket.core.chart.periods import PERIODS, PeriodName, period_starts
 from tin_bucket.core.chart.thin import thinned
 from tin_bucket.core.choice import FormField
-from tin_bucket.core.columns.readings import Floats
+from tin_bucket.core.columns.readings import Floats, Ints
 from tin_bucket.core.work_out.figure_reader import FigureName, FigureReader
 
 _REGULAR = 0.8  # The part of the steps that are alike where a line has a rhythm.

@@ -7,14 +7,14 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from tin_bucket.core.chart.cells import Cells, Ints
+from tin_bucket.core.chart.cells import Cells
 from tin_bucket.core.chart.drawing import Axis, Canvas, Drawing, Panel, Series
 from tin_bucket.core.chart.fields import EACH, SCALE, SERIES
 from tin_bucket.core.chart.kind import ChartKind
 from tin_bucket.core.chart.model import MOST_NAME, ScaledChart
 from tin_bucket.core.chart.parts import left_out, odd_values, panels_of, split_by
 from tin_bucket.core.choice import FormField
-from tin_bucket.core.columns.readings import Floats
+from tin_bucket.core.columns.readings import Floats, Ints
 
 _MANY = 5_000  # Points from which those that would lie on each other are drawn once.
 _APART = (2, 3, 4, 6, 8, 12)  # Pixels; as many as leave no more points than are drawn at once.
